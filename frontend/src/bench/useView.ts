@@ -1,0 +1,78 @@
+/* What part of the plane the stage shows: fitted, or zoomed and panned by hand. */
+import { useEffect, useRef, useState } from "react";
+import type { PictureState, Solution } from "../api/client";
+import { clamp, fromRows, product, scaling, translation, type Matrix } from "./geometry";
+
+const MARGIN_PX = 26;
+const MAX_ZOOM = 32;
+
+interface Hand {
+  zoom: number;
+  pan: [number, number];
+}
+
+export interface View {
+  zoom: number;
+  fitted: boolean;
+  /** Plane of the corrected picture to stage pixels. */
+  plane: Matrix;
+  /** Source pixels to stage pixels, corrected or as shot. */
+  source: Matrix;
+  zoomAt: (factor: number, x: number, y: number) => void;
+  panBy: (dx: number, dy: number) => void;
+  fit: () => void;
+}
+
+/** `frozen` keeps the fitted zoom as it is while something is in the hand. */
+export function useView(size: { width: number; height: number }, state: PictureState, shown: Solution, asShot: boolean, frozen: boolean): View {
+  const [hand, setHand] = useState<Hand>();
+  const fitted = Math.min(
+    (size.width - 2 * MARGIN_PX) / shown.plane.width,
+    (size.height - 2 * MARGIN_PX) / shown.plane.height,
+  );
+  const fitZoom = useFrozen(Math.max(fitted, 0.001), frozen);
+  const { zoom, pan } = hand ?? { zoom: fitZoom, pan: [0, 0] };
+
+  const middle: [number, number] = [shown.plane.width / 2, shown.plane.height / 2];
+  const plane = product(
+    translation(size.width / 2 + pan[0], size.height / 2 + pan[1]),
+    scaling(zoom),
+    translation(-middle[0], -middle[1]),
+  );
+  const asShotPlane = translation(middle[0] - state.file.width / 2, middle[1] - state.file.height / 2);
+  const source = product(plane, asShot ? asShotPlane : fromRows(shown.homography));
+
+  return {
+    zoom,
+    fitted: !hand,
+    plane,
+    source,
+    zoomAt: (factor, x, y) => {
+      const next = clamp(zoom * factor, Math.min(fitZoom, 0.05), MAX_ZOOM);
+      const k = next / zoom;
+      const from: [number, number] = [x - size.width / 2, y - size.height / 2];
+      setHand({ zoom: next, pan: [from[0] - (from[0] - pan[0]) * k, from[1] - (from[1] - pan[1]) * k] });
+    },
+    panBy: (dx, dy) => setHand({ zoom, pan: [pan[0] + dx, pan[1] + dy] }),
+    fit: () => setHand(undefined),
+  };
+}
+
+function useFrozen(value: number, frozen: boolean): number {
+  const [kept, setKept] = useState(value);
+  if (!frozen && kept !== value) setKept(value);
+  return frozen ? kept : value;
+}
+
+export function useSize<T extends HTMLElement>() {
+  const ref = useRef<T>(null);
+  const [size, setSize] = useState({ width: 0, height: 0 });
+  useEffect(() => {
+    const element = ref.current;
+    if (!element) return;
+    const observer = new ResizeObserver(() => setSize({ width: element.clientWidth, height: element.clientHeight }));
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+  return [ref, size] as const;
+}

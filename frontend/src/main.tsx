@@ -1,0 +1,35 @@
+import "@fontsource/ibm-plex-mono/latin-400.css";
+import "@fontsource/ibm-plex-mono/latin-500.css";
+import "@fontsource/ibm-plex-sans/latin-400.css";
+import "@fontsource/ibm-plex-sans/latin-500.css";
+import "@fontsource/ibm-plex-sans/latin-600.css";
+
+import { ChakraProvider } from "@chakra-ui/react";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { createBrowserRouter, RouterProvider } from "react-router";
+import { BenchPage } from "./bench/BenchPage";
+import { SheetPage } from "./sheet/SheetPage";
+import { NotHere } from "./shared/NotHere";
+import { system } from "./theme/system";
+
+const router = createBrowserRouter([
+  { path: "/", element: <SheetPage /> },
+  { path: "/sets/:setId", element: <SheetPage /> },
+  { path: "/pictures/:pictureId", element: <BenchPage /> },
+  { path: "*", element: <NotHere /> },
+]);
+const queries = new QueryClient({ defaultOptions: { queries: { retry: false, refetchOnWindowFocus: true } } });
+const root = document.getElementById("root");
+if (!root) throw new Error("index.html has no root element");
+
+createRoot(root).render(
+  <StrictMode>
+    <ChakraProvider value={system}>
+      <QueryClientProvider client={queries}>
+        <RouterProvider router={router} />
+      </QueryClientProvider>
+    </ChakraProvider>
+  </StrictMode>,
+);

@@ -1,0 +1,13 @@
+import { Flex, Link as Anchor, Text } from "@chakra-ui/react";
+import { Link } from "react-router";
+
+export function NotHere({ message = "There is nothing at this address." }: { message?: string }) {
+  return (
+    <Flex height="100%" align="center" justify="center" direction="column" gap="8px">
+      <Text fontSize="16px">{message}</Text>
+      <Anchor asChild color="verdigris" fontWeight="600">
+        <Link to="/">To the contact sheet</Link>
+      </Anchor>
+    </Flex>
+  );
+}

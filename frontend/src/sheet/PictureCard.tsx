@@ -1,0 +1,35 @@
+import { Box, Flex, Image, Link as Anchor, Text } from "@chakra-ui/react";
+import { Link } from "react-router";
+import type { PictureSummary } from "../api/client";
+
+const STATES: Record<PictureSummary["state"], string> = { new: "not measured", measured: "measured", exported: "exported" };
+
+/** One picture as it would be exported now, with its size, how far it was turned, and its state. */
+export function PictureCard({ picture }: { picture: PictureSummary }) {
+  const thumbnail = `/api/pictures/${picture.id}/thumbnail.jpg?entry=${picture.entry_id}`;
+  return (
+    <Anchor asChild display="block" bg="sheet" borderWidth="1px" borderColor="rule" borderRadius="4px" overflow="hidden" color="ink" _hover={{ borderColor: "verdigris", textDecoration: "none" }}>
+      <Link to={`/pictures/${picture.id}`} aria-label={`Open ${picture.name}`}>
+        <Flex bg="stage" height="212px" align="center" justify="center" p="10px">
+          <Image src={thumbnail} alt="" maxHeight="100%" maxWidth="100%" objectFit="contain" loading="lazy" />
+        </Flex>
+        <Box px="12px" py="9px">
+          <Flex justify="space-between" gap="12px">
+            <Text fontWeight="600" truncate title={picture.name}>
+              {picture.name}
+            </Text>
+            <Text color={picture.state === "new" ? "inkSoft" : "verdigris"} whiteSpace="nowrap">
+              {STATES[picture.state]}
+            </Text>
+          </Flex>
+          <Flex justify="space-between" gap="12px" color="inkSoft" fontFamily="mono" fontSize="12px">
+            <span>
+              {picture.width} × {picture.height}
+            </span>
+            <span>{picture.turn_words}</span>
+          </Flex>
+        </Box>
+      </Link>
+    </Anchor>
+  );
+}

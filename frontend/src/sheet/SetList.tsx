@@ -1,0 +1,87 @@
+import { Box, Button, Flex, Input, Link as Anchor, Text } from "@chakra-ui/react";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { client, taken, type SetSummary } from "../api/client";
+
+/** The sets, one per assignment, and a line to begin another. */
+export function SetList({ sets, current }: { sets: SetSummary[]; current: number | undefined }) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const [name, setName] = useState("");
+  const create = useMutation({
+    mutationFn: () => taken(client.POST("/api/sets", { body: { name } })),
+    onSuccess: async (made) => {
+      setName("");
+      await queries.invalidateQueries({ queryKey: ["sets"] });
+      await navigate(`/sets/${made.id}`);
+    },
+  });
+  return (
+    <Flex as="nav" aria-label="Sets" direction="column" width="book" flexShrink={0} borderRightWidth="1px" borderColor="rule">
+      <Text fontSize="12px" fontWeight="600" color="inkSoft" px="16px" pt="14px" pb="6px">
+        Sets
+      </Text>
+      <Box flex="1" overflowY="auto">
+        {sets.map((set) => (
+          <Anchor
+            key={set.id}
+            asChild
+            display="flex"
+            justifyContent="space-between"
+            px="16px"
+            py="8px"
+            borderBottomWidth="1px"
+            borderColor="ruleFaint"
+            color="ink"
+            bg={set.id === current ? "highlight" : undefined}
+            fontWeight={set.id === current ? "600" : undefined}
+            _hover={{ bg: "paperDeep", textDecoration: "none" }}
+          >
+            <Link to={`/sets/${set.id}`} aria-current={set.id === current ? "page" : undefined}>
+              <span>{set.name}</span>
+              <Text as="span" fontFamily="mono" color="inkSoft" fontWeight="400">
+                {set.pictures}
+              </Text>
+            </Link>
+          </Anchor>
+        ))}
+      </Box>
+      <Box
+        asChild
+        p="16px"
+        borderTopWidth="1px"
+        borderColor="rule"
+      >
+        <form
+          onSubmit={(event) => {
+            event.preventDefault();
+            create.mutate();
+          }}
+        >
+          {create.error && (
+            <Text role="alert" color="brick" mb="6px">
+              {create.error.message}
+            </Text>
+          )}
+          <Flex gap="8px">
+            <Input
+              size="xs"
+              height="30px"
+              bg="sheet"
+              borderColor="rule"
+              aria-label="Name of a new set"
+              placeholder="New set"
+              value={name}
+              maxLength={120}
+              onChange={(event) => setName(event.target.value)}
+            />
+            <Button type="submit" size="xs" height="30px" variant="outline" borderColor="rule" color="ink" disabled={!name.trim() || create.isPending}>
+              Begin
+            </Button>
+          </Flex>
+        </form>
+      </Box>
+    </Flex>
+  );
+}

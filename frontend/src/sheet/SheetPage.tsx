@@ -1,0 +1,104 @@
+/* The contact sheet: sets on the left, the pictures of one set on the right; files can be dropped anywhere. */
+import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useState } from "react";
+import { useDropzone } from "react-dropzone";
+import { useParams } from "react-router";
+import { client, Refused, taken } from "../api/client";
+import { Brand } from "../shared/Brand";
+import { ProblemBar } from "../shared/ProblemBar";
+import { SchemeButton } from "../shared/SchemeButton";
+import { IncomingList } from "./IncomingList";
+import { PictureCard } from "./PictureCard";
+import { SetList } from "./SetList";
+import { useUploads } from "./useUploads";
+
+const FIRST_SET = "First pictures";
+
+export function SheetPage() {
+  const queries = useQueryClient();
+  const [dismissed, setDismissed] = useState<string>();
+  const sets = useQuery({ queryKey: ["sets"], queryFn: () => taken(client.GET("/api/sets")) });
+  const chosen = useParams().setId;
+  const setId = chosen ? Number(chosen) : sets.data?.sets[0]?.id;
+  const contents = useQuery({
+    queryKey: ["set", setId],
+    enabled: setId !== undefined,
+    queryFn: () => taken(client.GET("/api/sets/{set_id}", { params: { path: { set_id: setId as number } } })),
+  });
+  const refresh = useCallback(() => {
+    void queries.invalidateQueries({ queryKey: ["set", setId] });
+    void queries.invalidateQueries({ queryKey: ["sets"] });
+  }, [queries, setId]);
+  const targetSet = useCallback(async () => {
+    if (setId !== undefined) return setId;
+    const made = await taken(client.POST("/api/sets", { body: { name: FIRST_SET } }));
+    await queries.invalidateQueries({ queryKey: ["sets"] });
+    return made.id;
+  }, [queries, setId]);
+  const uploads = useUploads(targetSet, refresh);
+  const drop = useDropzone({ onDrop: (files) => void uploads.add(files), noClick: true, noKeyboard: true });
+
+  const failure = contents.error ?? sets.error;
+  const problem = failure instanceof Refused ? failure.message : undefined;
+  const pictures = contents.data?.pictures ?? [];
+
+  return (
+    <Flex {...drop.getRootProps()} height="100%" direction="column">
+      <input {...drop.getInputProps({ "aria-label": "Picture files" })} />
+      <Flex as="header" height="topBar" flexShrink={0} borderBottomWidth="1px" borderColor="rule" bg="sheet">
+        <Brand to="/">contact sheet</Brand>
+        <Flex flex="1" align="center" gap="16px" px="20px" minWidth="0">
+          <Text as="h1" fontSize="16px" fontWeight="600" truncate>
+            {contents.data?.name}
+          </Text>
+          <Text color="inkSoft">{contents.data && count(pictures.length)}</Text>
+        </Flex>
+        <Flex align="center" gap="8px" px="16px">
+          <Button size="xs" height="30px" px="14px" bg="verdigris" color="onVerdigris" onClick={drop.open}>
+            Add pictures
+          </Button>
+          <SchemeButton />
+        </Flex>
+      </Flex>
+      {problem && problem !== dismissed && <ProblemBar message={problem} onClose={() => setDismissed(problem)} />}
+      <Flex flex="1" minHeight="0">
+        <SetList sets={sets.data?.sets ?? []} current={setId} />
+        <Box as="main" flex="1" overflowY="auto" p="20px" position="relative">
+          <IncomingList incoming={uploads.incoming} onClear={uploads.clear} />
+          {(contents.data ?? sets.data?.sets.length === 0) && pictures.length === 0 && uploads.incoming.length === 0 && <EmptySet onChoose={drop.open} />}
+          <Grid templateColumns="repeat(auto-fill, minmax(288px, 1fr))" gap="18px">
+            {pictures.map((picture) => (
+              <PictureCard key={picture.id} picture={picture} />
+            ))}
+          </Grid>
+        </Box>
+      </Flex>
+      {drop.isDragActive && (
+        <Flex position="fixed" inset="0" bg="paper/85" borderWidth="3px" borderStyle="dashed" borderColor="verdigris" align="center" justify="center" zIndex="10">
+          <Text fontSize="20px" fontWeight="600">
+            Let go to add the pictures to {contents.data?.name ?? FIRST_SET}
+          </Text>
+        </Flex>
+      )}
+    </Flex>
+  );
+}
+
+function EmptySet({ onChoose }: { onChoose: () => void }) {
+  return (
+    <Flex direction="column" align="center" gap="12px" py="96px" borderWidth="1px" borderStyle="dashed" borderColor="rule" borderRadius="8px">
+      <Text fontSize="18px" fontWeight="600">
+        Drop photographs here
+      </Text>
+      <Text color="inkSoft">JPEG, PNG, TIFF or WebP, 8 or 16 bit. The originals are kept as they are.</Text>
+      <Button size="sm" bg="verdigris" color="onVerdigris" onClick={onChoose}>
+        Choose files
+      </Button>
+    </Flex>
+  );
+}
+
+function count(pictures: number): string {
+  return pictures === 1 ? "1 picture" : `${pictures} pictures`;
+}

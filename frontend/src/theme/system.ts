@@ -1,0 +1,58 @@
+/* The look: paper and ink, as Chakra tokens. Every colour and size on screen comes from here. */
+import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
+
+const both = (light: string, dark: string) => ({ value: { base: light, _dark: dark } });
+
+const config = defineConfig({
+  globalCss: {
+    "html, body, #root": { height: "100%" },
+    body: { bg: "paper", color: "ink", fontFamily: "body", fontSize: "13px", lineHeight: 1.4, overflow: "hidden" },
+    "*:focus-visible": { outline: "2px solid {colors.verdigris}", outlineOffset: "1px" },
+  },
+  theme: {
+    tokens: {
+      fonts: {
+        body: { value: '"IBM Plex Sans", sans-serif' },
+        heading: { value: '"IBM Plex Sans", sans-serif' },
+        mono: { value: '"IBM Plex Mono", monospace' },
+      },
+      sizes: {
+        topBar: { value: "56px" },
+        book: { value: "300px" },
+        panel: { value: "272px" },
+        foot: { value: "118px" },
+      },
+    },
+    semanticTokens: {
+      colors: {
+        paper: both("#f8f5ee", "#1b2026"),
+        paperDeep: both("#efeadd", "#242a31"),
+        sheet: both("#fffdf8", "#20262d"),
+        rule: both("#dbd4c3", "#3a424b"),
+        ruleFaint: both("#e9e3d5", "#2d343c"),
+        ink: both("#1d2a38", "#ece7da"),
+        inkSoft: both("#586370", "#a9b1b8"),
+        verdigris: both("#1c7468", "#4fb3a3"),
+        onVerdigris: both("#ffffff", "#0e1b19"),
+        brick: both("#a83c25", "#e58a74"),
+        highlight: both("#fff3d6", "#38341f"),
+        // Around the picture: neutral grey in both schemes, so that the eye judges the picture.
+        stage: both("#83847f", "#4a4b48"),
+        // Readings differ by shape as well: see bench/ReadingMark.tsx.
+        level: both("#9a6206", "#e0a83c"),
+        plumb: both("#6b479f", "#b694e4"),
+        levelOnPicture: both("#f0b243", "#f0b243"),
+        plumbOnPicture: both("#b795e8", "#b795e8"),
+        levelDeep: both("#8a5a0a", "#8a5a0a"),
+        plumbDeep: both("#56368a", "#56368a"),
+        onPicture: both("#fffdf8", "#fffdf8"),
+        inkOnPicture: both("#1d2a38", "#1d2a38"),
+        tube: both("#f4f2d2", "#3c402a"),
+        bubble: both("#cfdb93", "#9fb052"),
+        bubbleRim: both("#7f8d3c", "#d5e39a"),
+      },
+    },
+  },
+});
+
+export const system = createSystem(defaultConfig, config);

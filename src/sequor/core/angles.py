@@ -1,0 +1,103 @@
+"""Angles as people read, write and say them.
+
+Inside the core a tilt is a number of degrees, positive when the thing is turned
+clockwise on screen. People never see that sign: they see words, and they may
+type an angle without having to work out which way the correction goes.
+"""
+
+import math
+import re
+from dataclasses import dataclass
+
+from sequor.core.errors import UnusableInput
+
+MAX_TYPED_DEG = 180.0
+
+_CLOCKWISE = {"cw", "clockwise", "right", "↻"}
+_ANTICLOCKWISE = {"acw", "ccw", "anticlockwise", "counterclockwise", "left", "↺"}
+_TYPED = re.compile(
+    r"""^\s*(?P<sign>[+\-−])?\s*
+        (?P<degrees>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?:°|deg(?:rees?)?)?\s*
+        (?:(?P<minutes>\d+(?:[.,]\d*)?)\s*(?:'|′|min(?:utes?)?)\s*)?
+        (?:(?P<seconds>\d+(?:[.,]\d*)?)\s*(?:"|″|''|s(?:ec(?:onds?)?)?)\s*)?
+        (?P<direction>[a-z↻↺\-]+)?\s*$""",
+    re.VERBOSE | re.IGNORECASE,
+)
+
+
+@dataclass(frozen=True)
+class TypedTilt:
+    """A tilt that a person typed.
+
+    Attributes
+    ----------
+    tilt_deg : float
+        Tilt of the picture in degrees, positive clockwise.
+    taken_from : {"words", "sign", "tilt", "default"}
+        What settled the direction: words in the text, its sign, the tilt the
+        picture is already known to have, or the default (clockwise).
+    """
+
+    tilt_deg: float
+    taken_from: str
+
+
+def parse_tilt(text: str, known_tilt_deg: float = 0.0) -> TypedTilt:
+    """Read a typed tilt such as ``1.33``, ``-1.33``, ``1.33 cw`` or ``1°20'``.
+
+    Words (cw, acw, clockwise, left ...) always settle the direction. A bare
+    number, signed or not, is taken in the direction in which the picture is
+    already known to be tilted, so that typing a measured angle can never double
+    the tilt. With nothing known a minus means anticlockwise.
+
+    Parameters
+    ----------
+    text : str
+        What was typed: decimal degrees, or degrees with minutes and seconds.
+    known_tilt_deg : float
+        Tilt measured so far in degrees, positive clockwise; 0 when unknown.
+
+    Raises
+    ------
+    UnusableInput
+        When the text is not an angle or exceeds 180 degrees.
+    """
+    match = _TYPED.match(text)
+    if match is None:
+        raise UnusableInput(f"“{text.strip()}” is not an angle; write it like 1.33, 1.33 cw or 1°20'.")
+
+    def number(name: str) -> float:
+        return float((match[name] or "0").replace(",", "."))
+
+    if number("minutes") >= 60 or number("seconds") >= 60:
+        raise UnusableInput(f"“{text.strip()}” has more than 59 minutes or seconds; write 1°20' for one and a third degrees.")
+    size = number("degrees") + number("minutes") / 60 + number("seconds") / 3600
+    if size > MAX_TYPED_DEG:
+        raise UnusableInput(f"{size:g}° is more than half a turn; a tilt lies between 0 and 180 degrees.")
+
+    word = (match["direction"] or "").lower().replace("-", "")
+    if word in _CLOCKWISE:
+        return TypedTilt(size, "words")
+    if word in _ANTICLOCKWISE:
+        return TypedTilt(-size, "words")
+    if word:
+        raise UnusableInput(f"“{word}” is not a direction; write cw for clockwise or acw for anticlockwise.")
+    if known_tilt_deg:
+        return TypedTilt(math.copysign(size, known_tilt_deg), "tilt")
+    if match["sign"]:
+        return TypedTilt(size if match["sign"] == "+" else -size, "sign")
+    return TypedTilt(size, "default")
+
+
+def in_words(angle_deg: float, places: int = 2) -> str:
+    """Say an angle with its direction: ``1.33° clockwise``, ``0.20° anticlockwise``, ``0.00°``."""
+    shown = f"{abs(angle_deg):.{places}f}"
+    if float(shown) == 0:
+        return f"{shown}°"
+    return f"{shown}° {'clockwise' if angle_deg > 0 else 'anticlockwise'}"
+
+
+def wrap_axial(angle_rad: float) -> float:
+    """Bring the angle of an undirected line into (-pi/2, pi/2]."""
+    wrapped = math.remainder(angle_rad, math.pi)
+    return math.pi / 2 if wrapped == -math.pi / 2 else wrapped

@@ -1,0 +1,133 @@
+"""What a file is, decided from its content before any pixel is decoded."""
+
+import io
+import warnings
+from dataclasses import dataclass
+from pathlib import Path
+
+from PIL import ExifTags, Image, ImageCms, UnidentifiedImageError
+
+from sequor.core.errors import UnusableInput
+from sequor.core.recipe import PhotoFacts
+
+DEFAULT_MAX_MEGAPIXELS = 300.0
+
+# Pillow's names of the formats we read, with what we call them and the extensions they may carry.
+FORMATS = {
+    "JPEG": ("JPEG", (".jpg", ".jpeg", ".jpe")),
+    "MPO": ("JPEG", (".jpg", ".jpeg", ".mpo")),  # a JPEG followed by a second view, as telephones write it
+    "PNG": ("PNG", (".png",)),
+    "TIFF": ("TIFF", (".tif", ".tiff")),
+    "WEBP": ("WebP", (".webp",)),
+}
+_SWAPPED_ORIENTATIONS = (5, 6, 7, 8)
+_COLOUR_MODES = {"1", "L", "LA", "P", "PA", "RGB", "RGBA", "RGBX", "I;16", "I;16B", "I;16L", "I"}
+
+# We check the size ourselves, against a limit that can be configured.
+Image.MAX_IMAGE_PIXELS = None
+
+
+@dataclass(frozen=True)
+class FileFacts:
+    """A picture file as its header describes it.
+
+    ``width`` and ``height`` are those of the upright picture; ``orientation`` is
+    the tag's value, 1 to 8 (Exif, CIPA DC-008).
+    """
+
+    format: str
+    width: int
+    height: int
+    orientation: int
+    focal35_mm: float | None
+    profile: str | None
+
+    @property
+    def photo(self) -> PhotoFacts:
+        """What the core needs to know."""
+        return PhotoFacts(width=self.width, height=self.height, focal35_mm=self.focal35_mm)
+
+
+def inspect(path: Path, name: str | None = None, max_megapixels: float = DEFAULT_MAX_MEGAPIXELS) -> FileFacts:
+    """Recognise a picture file.
+
+    Parameters
+    ----------
+    path : Path
+        The file.
+    name : str, optional
+        The name it came under, if not its own; its extension must fit its content.
+    max_megapixels : float
+        Larger pictures are refused, before decoding.
+
+    Raises
+    ------
+    UnusableInput
+        When the file is missing, empty, no picture, of another type than its name
+        says, of a kind we do not read, or too large.
+    """
+    name = name or path.name
+    try:
+        size = path.stat().st_size
+    except OSError as problem:
+        raise UnusableInput(f"{name} cannot be read: {problem.strerror}.") from problem
+    if size == 0:
+        raise UnusableInput(f"{name} is empty; nothing was stored.")
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            picture = Image.open(path)
+    except UnidentifiedImageError as problem:
+        raise UnusableInput(f"{name} is not a picture that Sequor reads (JPEG, PNG, TIFF or WebP).") from problem
+    except Exception as problem:
+        raise UnusableInput(f"{name} is damaged and cannot be read as a picture.") from problem
+    with picture:
+        return _facts(picture, name, max_megapixels)
+
+
+def _facts(picture: Image.Image, name: str, max_megapixels: float) -> FileFacts:
+    if picture.format not in FORMATS:
+        raise UnusableInput(f"{name} is a {picture.format} file; Sequor reads JPEG, PNG, TIFF and WebP.")
+    format_name, extensions = FORMATS[picture.format]
+    extension = Path(name).suffix.lower()
+    if extension not in extensions:
+        wanted = f"named *{extensions[0]}" if extension else f"given the extension {extensions[0]}"
+        raise UnusableInput(f"{name} really is a {format_name} file; it must be {wanted} to be taken.")
+    megapixels = picture.width * picture.height / 1e6
+    if megapixels > max_megapixels:
+        raise UnusableInput(f"{name} claims {megapixels:,.0f} megapixels; the limit is {max_megapixels:,.0f}.")
+    if picture.mode not in _COLOUR_MODES:
+        raise UnusableInput(f"{name} holds {picture.mode} colours; convert it to RGB or grey first.")
+    if picture.format != "MPO" and getattr(picture, "n_frames", 1) > 1:
+        raise UnusableInput(f"{name} holds several pictures; save the one you want as a file of its own.")
+    try:
+        exif = picture.getexif()
+        orientation = exif.get(ExifTags.Base.Orientation, 1)
+        focal = exif.get_ifd(ExifTags.IFD.Exif).get(ExifTags.Base.FocalLengthIn35mmFilm)
+        focal35_mm = float(focal) if focal else None
+    except Exception:  # a broken tag block is no reason to refuse a good picture
+        orientation, focal35_mm = 1, None
+    if orientation not in range(1, 9):
+        orientation = 1
+    width, height = picture.size
+    if picture.format == "TIFF":  # Pillow swaps the sides of a TIFF by its orientation; the stored ones are in the tags
+        width, height = (int(picture.tag_v2[tag]) for tag in (ExifTags.Base.ImageWidth, ExifTags.Base.ImageLength))  # type: ignore[attr-defined]
+    if orientation in _SWAPPED_ORIENTATIONS:
+        width, height = height, width
+    return FileFacts(
+        format=format_name,
+        width=width,
+        height=height,
+        orientation=int(orientation),
+        focal35_mm=focal35_mm if focal35_mm and 1 <= focal35_mm <= 5000 else None,
+        profile=_profile_name(picture.info.get("icc_profile")),
+    )
+
+
+def _profile_name(profile: bytes | None) -> str | None:
+    if not profile:
+        return None
+    try:
+        return ImageCms.getProfileDescription(ImageCms.ImageCmsProfile(io.BytesIO(profile))).strip()
+    except (ImageCms.PyCMSError, OSError):
+        return "unnamed profile"

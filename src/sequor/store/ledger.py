@@ -1,0 +1,90 @@
+"""The ledger: every recipe a picture ever had. Undo and redo move a pointer; nothing is deleted."""
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from sequor.core.errors import UnusableInput
+from sequor.core.recipe import Recipe
+from sequor.core.solve import solve
+from sequor.store.library import get_picture, photo_of
+from sequor.store.models import LedgerEntry, Picture
+
+
+class Stale(Exception):
+    """The change was based on an entry that no longer holds; nothing was changed."""
+
+    def __init__(self) -> None:
+        super().__init__(
+            "This picture was changed in another window meanwhile; your last change was not stored, and nothing was overwritten. "
+            "The picture is shown as it is now."
+        )
+
+
+def append(session: Session, picture_id: int, based_on: int, recipe: Recipe, what: str) -> Picture:
+    """Enter a new recipe after the entry ``based_on`` and make it hold.
+
+    Raises
+    ------
+    Stale
+        When another entry holds by now.
+    UnusableInput
+        When the recipe cannot be solved; nothing is entered then.
+    """
+    picture = _locked(session, picture_id, based_on)
+    solution = solve(photo_of(picture), recipe)
+    entry = LedgerEntry(
+        picture_id=picture.id,
+        parent_id=based_on,
+        what=what[:200],
+        recipe=recipe.model_dump(mode="json"),
+        roll_deg=solution.stance.roll_deg,
+        kept_fraction=solution.kept_fraction,
+    )
+    session.add(entry)
+    session.flush()
+    picture.head = entry
+    session.flush()
+    return picture
+
+
+def undo(session: Session, picture_id: int, based_on: int) -> Picture:
+    """Let the entry before the present one hold again."""
+    picture = _locked(session, picture_id, based_on)
+    if picture.head.parent_id is None:
+        raise UnusableInput("There is nothing to undo: the picture is as shot.")
+    return _move(session, picture, picture.head.parent_id)
+
+
+def redo(session: Session, picture_id: int, based_on: int) -> Picture:
+    """Let the newest entry that follows the present one hold again."""
+    picture = _locked(session, picture_id, based_on)
+    newer = next_entry_id(session, picture)
+    if newer is None:
+        raise UnusableInput("There is nothing to redo.")
+    return _move(session, picture, newer)
+
+
+def next_entry_id(session: Session, picture: Picture) -> int | None:
+    """The entry that redo would go to."""
+    query = select(LedgerEntry.id).where(LedgerEntry.parent_id == picture.head_id).order_by(LedgerEntry.id.desc()).limit(1)
+    return session.scalar(query)
+
+
+def recipe_of(entry: LedgerEntry) -> Recipe:
+    """The recipe that an entry holds."""
+    return Recipe.model_validate(entry.recipe)
+
+
+def _locked(session: Session, picture_id: int, based_on: int) -> Picture:
+    picture = get_picture(session, picture_id, lock=True)
+    if picture.head_id != based_on:
+        raise Stale
+    return picture
+
+
+def _move(session: Session, picture: Picture, entry_id: int) -> Picture:
+    entry = session.get(LedgerEntry, entry_id)
+    assert entry is not None
+    picture.head = entry
+    session.flush()
+    return picture

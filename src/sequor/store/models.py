@@ -1,0 +1,111 @@
+"""The tables. Times are UTC; an entry of a ledger is never changed or deleted."""
+
+from datetime import UTC, datetime
+from typing import Literal
+
+from sqlalchemy import JSON, BigInteger, DateTime, ForeignKey, Integer, MetaData, String, Text, UniqueConstraint
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+ExportFormat = Literal["jpeg", "png", "tiff"]
+ExportStage = Literal["queued", "running", "done", "failed", "cancelled"]
+
+
+def now() -> datetime:
+    """The present moment in UTC, as the tables keep it."""
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+class Base(DeclarativeBase):
+    """Common ancestor, with predictable names for constraints."""
+
+    metadata = MetaData(
+        naming_convention={
+            "ix": "ix_%(table_name)s_%(column_0_N_name)s",
+            "uq": "uq_%(table_name)s_%(column_0_N_name)s",
+            "fk": "fk_%(table_name)s_%(column_0_name)s",
+            "pk": "pk_%(table_name)s",
+        }
+    )
+
+
+class PictureSet(Base):
+    """An assignment: the pictures that belong together."""
+
+    __tablename__ = "picture_sets"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+    pictures: Mapped[list["Picture"]] = relationship(back_populates="set", order_by="Picture.id")
+
+
+class Original(Base):
+    """A file as it came in, known by the SHA-256 of its content."""
+
+    __tablename__ = "originals"
+
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    byte_size: Mapped[int] = mapped_column(BigInteger)
+    format: Mapped[str] = mapped_column(String(8))
+    width: Mapped[int] = mapped_column(Integer)
+    height: Mapped[int] = mapped_column(Integer)
+    channels: Mapped[int] = mapped_column(Integer)
+    bits: Mapped[int] = mapped_column(Integer)
+    orientation: Mapped[int] = mapped_column(Integer)
+    profile: Mapped[str | None] = mapped_column(String(200))
+    focal35_mm: Mapped[float | None]
+    created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+
+
+class Picture(Base):
+    """An original in a set. ``head_id`` is the ledger entry that holds now; undo and redo move it."""
+
+    __tablename__ = "pictures"
+    __table_args__ = (UniqueConstraint("set_id", "original_sha256"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    set_id: Mapped[int] = mapped_column(ForeignKey("picture_sets.id"))
+    original_sha256: Mapped[str] = mapped_column(ForeignKey("originals.sha256"), index=True)
+    name: Mapped[str] = mapped_column(String(255))
+    head_id: Mapped[int | None] = mapped_column(ForeignKey("ledger_entries.id", use_alter=True))
+    added_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+    set: Mapped[PictureSet] = relationship(back_populates="pictures")
+    original: Mapped[Original] = relationship(lazy="joined")
+    head: Mapped["LedgerEntry"] = relationship(foreign_keys=[head_id], post_update=True, lazy="joined")
+
+
+class LedgerEntry(Base):
+    """One recipe in the history of a picture. ``parent_id`` is the entry it was based on."""
+
+    __tablename__ = "ledger_entries"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    picture_id: Mapped[int] = mapped_column(ForeignKey("pictures.id"), index=True)
+    parent_id: Mapped[int | None] = mapped_column(ForeignKey("ledger_entries.id"), index=True)
+    what: Mapped[str] = mapped_column(String(200))
+    recipe: Mapped[dict[str, object]] = mapped_column(JSON)
+    roll_deg: Mapped[float]
+    kept_fraction: Mapped[float]
+    created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+
+
+class Export(Base):
+    """A corrected file that was asked for: queued, running, done, failed or cancelled."""
+
+    __tablename__ = "exports"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    picture_id: Mapped[int] = mapped_column(ForeignKey("pictures.id"), index=True)
+    entry_id: Mapped[int] = mapped_column(ForeignKey("ledger_entries.id"))
+    format: Mapped[ExportFormat] = mapped_column(String(8))
+    quality: Mapped[int] = mapped_column(Integer)
+    state: Mapped[ExportStage] = mapped_column(String(12), default="queued", index=True)
+    problem: Mapped[str | None] = mapped_column(Text)
+    width: Mapped[int | None] = mapped_column(Integer)
+    height: Mapped[int | None] = mapped_column(Integer)
+    byte_size: Mapped[int | None] = mapped_column(BigInteger)
+    empty_pixels: Mapped[int | None] = mapped_column(BigInteger)
+    created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+    finished_at: Mapped[datetime | None] = mapped_column(DateTime)
+    picture: Mapped[Picture] = relationship()
+    entry: Mapped[LedgerEntry] = relationship()

@@ -1,0 +1,70 @@
+"""JSON answers from pydantic values, and errors as one kind of body."""
+
+import logging
+
+from flask import Flask, Response, current_app, g
+from pydantic import BaseModel, ValidationError
+from sqlalchemy.exc import OperationalError
+from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
+
+from sequor.core.errors import UnusableInput
+from sequor.store.ledger import Stale
+from sequor.store.library import NotFound
+from sequor.web.schemas import Problem
+
+log = logging.getLogger(__name__)
+
+
+def answer(body: BaseModel, status: int = 200) -> Response:
+    """A JSON response."""
+    response = current_app.response_class(body.model_dump_json(), status, mimetype="application/json")
+    response.headers["Cache-Control"] = "no-store"
+    return response
+
+
+def problem(message: str, status: int) -> Response:
+    """An error response: a sentence for a person and the request's id."""
+    return answer(Problem(problem=message, request_id=g.get("request_id", "")), status)
+
+
+def validation_problem(error: ValidationError) -> Response:
+    """What is wrong with a request body, in the words of the first thing found."""
+    first = error.errors()[0]
+    message = str(first["msg"]).removeprefix("Value error, ")
+    place = ".".join(str(part) for part in first["loc"])
+    return problem(f"The request cannot be used: {place or 'body'}: {message}. Nothing was changed.", 422)
+
+
+def register(app: Flask) -> None:
+    """Turn every error into a `Problem`."""
+
+    @app.errorhandler(UnusableInput)
+    def unusable(error: UnusableInput) -> Response:
+        return problem(str(error), 422)
+
+    @app.errorhandler(Stale)
+    def stale(error: Stale) -> Response:
+        return problem(str(error), 409)
+
+    @app.errorhandler(NotFound)
+    def not_found(error: NotFound) -> Response:
+        return problem(str(error.args[0]), 404)
+
+    @app.errorhandler(RequestEntityTooLarge)
+    def too_large(_: RequestEntityTooLarge) -> Response:
+        limit = (app.config["MAX_CONTENT_LENGTH"] or 0) // 2**20
+        return problem(f"The file is larger than the {limit} MB that may be sent; nothing was stored.", 413)
+
+    @app.errorhandler(HTTPException)
+    def http(error: HTTPException) -> Response:
+        return problem(error.description or error.name, error.code or 500)
+
+    @app.errorhandler(OperationalError)
+    def database(error: OperationalError) -> Response:
+        log.error("database: %s", error)
+        return problem("The database does not answer; nothing was changed. Start Sequor again and repeat the last step.", 503)
+
+    @app.errorhandler(Exception)
+    def unexpected(error: Exception) -> Response:
+        log.exception("unexpected error")
+        return problem("Something went wrong in the server; what was stored before is kept. The log has the details.", 500)

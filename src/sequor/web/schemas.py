@@ -1,0 +1,200 @@
+"""What goes over the wire: request and response bodies, from which the OpenAPI document is made."""
+
+from datetime import datetime
+from typing import Literal
+
+from flask_openapi3 import FileStorage
+from pydantic import BaseModel, ConfigDict, Field
+
+from sequor.core.recipe import Recipe
+from sequor.core.solve import Solution
+
+
+class Body(BaseModel):
+    """Base of every body: unknown fields are refused."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class SetPath(BaseModel):
+    """The set in an address."""
+
+    set_id: int
+
+
+class PicturePath(BaseModel):
+    """The picture in an address."""
+
+    picture_id: int
+
+
+class ExportPath(BaseModel):
+    """The export in an address."""
+
+    export_id: int
+
+
+class Problem(Body):
+    """What went wrong, in one or two sentences for a person; ``request_id`` finds it in the log."""
+
+    problem: str
+    request_id: str
+
+
+class Health(Body):
+    """Whether the server and its database answer."""
+
+    status: Literal["ok", "failing"]
+    database: bool
+    version: str
+
+
+class NewSet(Body):
+    """A set to make."""
+
+    name: str = Field(min_length=1, max_length=120)
+
+
+class SetSummary(Body):
+    """A set and the number of its pictures."""
+
+    id: int
+    name: str
+    pictures: int
+
+
+class PictureSummary(Body):
+    """A picture on the contact sheet."""
+
+    id: int
+    name: str
+    width: int
+    height: int
+    entry_id: int
+    roll_deg: float
+    turn_words: str
+    kept_fraction: float
+    state: Literal["new", "measured", "exported"]
+
+
+class SetContents(Body):
+    """A set with its pictures."""
+
+    id: int
+    name: str
+    pictures: list[PictureSummary]
+
+
+class Upload(BaseModel):
+    """One file to add to a set."""
+
+    file: FileStorage
+
+
+class Added(Body):
+    """What came of an upload; ``known`` when the set had that file already."""
+
+    picture: PictureSummary
+    known: bool
+
+
+class PictureFile(Body):
+    """The original file of a picture."""
+
+    name: str
+    format: str
+    width: int
+    height: int
+    bits: int
+    profile: str | None
+    focal35_mm: float | None
+    byte_size: int
+
+
+class PictureState(Body):
+    """A picture on the bench: the recipe that holds, its solution, and where undo and redo lead."""
+
+    id: int
+    set_id: int
+    set_name: str
+    file: PictureFile
+    proxy_scale: float
+    entry_id: int
+    what: str
+    recipe: Recipe
+    solution: Solution
+    can_undo: bool
+    can_redo: bool
+
+
+class Draft(Body):
+    """A recipe to try; nothing is stored."""
+
+    recipe: Recipe
+
+
+class TypedTiltIn(Body):
+    """A typed tilt of the picture, to be corrected on top of a recipe."""
+
+    recipe: Recipe
+    text: str = Field(max_length=40)
+
+
+class TypedTiltOut(Body):
+    """The recipe with the typed tilt corrected, and what was understood."""
+
+    recipe: Recipe
+    said: str
+
+
+class NewEntry(Body):
+    """A recipe to enter into the ledger after the entry it was based on."""
+
+    based_on: int
+    recipe: Recipe
+    what: str = Field(min_length=1, max_length=200)
+
+
+class Move(Body):
+    """An undo or redo, from the entry that the window shows."""
+
+    based_on: int
+
+
+class NewExport(Body):
+    """An export of a ledger entry; the entry that holds when none is named."""
+
+    entry_id: int | None = None
+    format: Literal["jpeg", "png", "tiff"] = "jpeg"
+    quality: int = Field(default=95, ge=1, le=100)
+
+
+class ExportState(Body):
+    """How far an export is; ``progress`` from 0 to 1."""
+
+    id: int
+    picture_id: int
+    entry_id: int
+    format: Literal["jpeg", "png", "tiff"]
+    quality: int
+    state: Literal["queued", "running", "done", "failed", "cancelled"]
+    progress: float
+    problem: str | None
+    file_name: str
+    width: int | None
+    height: int | None
+    byte_size: int | None
+    empty_pixels: int | None
+    created_at: datetime
+
+
+class ExportList(Body):
+    """The exports of a picture, newest first."""
+
+    exports: list[ExportState]
+
+
+class SetList(Body):
+    """All sets."""
+
+    sets: list[SetSummary]

@@ -1,0 +1,94 @@
+"""What many tests share: open photographs, made pictures, a private database, the application."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from flask.testing import FlaskClient
+from PIL import Image
+from sqlalchemy import Engine, text
+
+from sequor.core.recipe import Reading
+from sequor.store.database import connect, migrate
+from sequor.store.mariadb import PrivateServer, free_port
+from sequor.store.models import Base
+from sequor.web.app import create_app
+from sequor.web.settings import Settings
+
+ROOT = Path(__file__).parents[1]
+# Photographs of Debian's package opencv-doc.
+OPEN_PICTURES = Path("/usr/share/doc/opencv-doc/examples/data")
+
+
+@pytest.fixture(scope="session")
+def photograph() -> np.ndarray:
+    """An open colour photograph, 868 x 600."""
+    return np.asarray(Image.open(OPEN_PICTURES / "building.jpg").convert("RGB"))
+
+
+def line(kind: str, *ends: float, id: str = "a", **more: float) -> Reading:
+    """A reading from x1, y1, x2, y2."""
+    x1, y1, x2, y2 = ends
+    return Reading(id=id, kind=kind, points=((x1, y1), (x2, y2)), **more)
+
+
+def horizon_picture(tilt_deg: float, width: int = 900, height: int = 600, offset: float = 0.0) -> np.ndarray:
+    """A bright sky over dark water, the border tilted clockwise, anti-aliased exactly enough to measure."""
+    fine = 8
+    x, y = np.meshgrid((np.arange(width) + 0.5) - width / 2, (np.arange(height * fine) + 0.5) / fine - height / 2 - offset)
+    below = (y > np.tan(np.radians(tilt_deg)) * x).reshape(height, fine, width).mean(axis=1)
+    sky, water = np.array([205, 218, 236]), np.array([52, 66, 60])
+    return (sky * (1 - below[..., None]) + water * below[..., None] + 0.5).astype(np.uint8)
+
+
+def measured_tilt_deg(pixels: np.ndarray) -> float:
+    """Tilt of the one horizon in a picture, measured without the project's code: where each column crosses the middle grey."""
+    grey = pixels.astype(float).mean(axis=2)
+    middle = (grey[:20].mean() + grey[-20:].mean()) / 2
+    columns = np.arange(20, grey.shape[1] - 20)
+    first = np.argmax(grey[:, columns] < middle, axis=0)
+    above, under = grey[first - 1, columns], grey[first, columns]
+    crossing = first - 1 + (above - middle) / (above - under)
+    return float(np.degrees(np.arctan(np.polyfit(columns, crossing, 1)[0])))
+
+
+@pytest.fixture(scope="session")
+def database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[PrivateServer]:
+    """A MariaDB server of the tests' own, with its tables."""
+    with PrivateServer(tmp_path_factory.mktemp("mariadb"), free_port()) as server:
+        migrate(server.url)
+        yield server
+
+
+@pytest.fixture(scope="session")
+def engine(database: PrivateServer) -> Iterator[Engine]:
+    engine = connect(database.url)
+    yield engine
+    engine.dispose()
+
+
+@pytest.fixture
+def empty_tables(engine: Engine) -> Engine:
+    """The engine, with every table emptied."""
+    with engine.begin() as connection:
+        connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
+        for table in Base.metadata.tables:
+            connection.execute(text(f"TRUNCATE TABLE {table}"))
+        connection.execute(text("SET FOREIGN_KEY_CHECKS = 1"))
+    return engine
+
+
+@pytest.fixture
+def settings(tmp_path: Path) -> Settings:
+    return Settings(data=tmp_path / "var", frontend=ROOT / "frontend" / "dist", max_megapixels=4.0)
+
+
+@pytest.fixture
+def browserless(empty_tables: Engine, settings: Settings) -> Iterator[FlaskClient]:
+    """A client of the application, without a network."""
+    app = create_app(settings, empty_tables)
+    with app.test_client() as client:
+        client.environ_base["HTTP_HOST"] = "127.0.0.1:8700"
+        yield client
+    app.extensions["sequor"].exports.stop()

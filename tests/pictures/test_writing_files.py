@@ -1,0 +1,154 @@
+"""Pictures out: bit depth, profile, metadata, orientation and size tags, read back by other libraries."""
+
+import io
+import os
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+import pyvips
+import tifffile
+from PIL import Image, ImageCms
+
+from sequor.core.errors import UnusableInput
+from sequor.pictures.decode import Picture, decode
+from sequor.pictures.encode import SUFFIXES, Format, encode, on_white, to_8_bits
+from sequor.pictures.metadata import true_xmp
+from sequor.pictures.proxy import make_proxy
+
+XMP = b'<x:xmpmeta xmlns:x="adobe:ns:meta/"><r tiff:Orientation="6" exif:PixelXDimension=\'60\'><dc:title>Mill</dc:title></r></x:xmpmeta>'
+PROFILE = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+EXIF_IFD, GPS_IFD = 0x8769, 0x8825
+
+
+def tagged_original(folder: Path, name: str = "original.jpg") -> Path:
+    exif = Image.Exif()
+    exif[0x010F] = "Fenlight"
+    exif[0x8298] = "nobody in particular"
+    exif[0x0112] = 6
+    exif[0x0100] = 60
+    details = exif.get_ifd(EXIF_IFD)
+    details[0xA405] = 28
+    details[0xA002], details[0xA003] = 60, 40
+    details[0x927C] = b"maker's own note"
+    exif.get_ifd(GPS_IFD)[1] = "N"
+    pixels = np.random.default_rng(5).integers(0, 256, (40, 60, 3), dtype=np.uint8)
+    Image.fromarray(pixels).save(folder / name, exif=exif, xmp=XMP, icc_profile=PROFILE, dpi=(300, 300), quality=95)
+    return folder / name
+
+
+@pytest.fixture
+def original(tmp_path: Path) -> tuple[Path, Picture]:
+    path = tagged_original(tmp_path)
+    return path, decode(path)
+
+
+@pytest.mark.parametrize("format", ["jpeg", "png", "tiff"])
+def test_profile_and_metadata_are_kept_and_made_true(tmp_path: Path, original: tuple[Path, Picture], format: Format) -> None:
+    source, picture = original
+    target = tmp_path / f"out{SUFFIXES[format]}"
+    encode(picture.pixels[:50, :30], picture, source, target, format)
+    with Image.open(target) as out:
+        out.load()
+        exif = out.getexif()
+        assert out.size == (30, 50)
+        assert out.info["icc_profile"] == PROFILE
+        assert exif[0x0112] == 1
+        assert exif[0x010F] == "Fenlight"
+        assert exif[0x8298] == "nobody in particular"
+        details = exif.get_ifd(EXIF_IFD)
+        assert (details[0xA002], details[0xA003]) == (30, 50)
+        assert details[0xA405] == 28
+        assert details[0x927C] == b"maker's own note"
+        assert exif.get_ifd(GPS_IFD)[1] == "N"
+        assert out.info["dpi"] == pytest.approx((300, 300), abs=0.01)
+        xmp = out.info.get("xmp") or out.info.get("XML:com.adobe.xmp") or out.tag_v2[700]
+    text = xmp if isinstance(xmp, str) else xmp.decode()
+    assert 'tiff:Orientation="1"' in text
+    assert "exif:PixelXDimension='30'" in text or 'exif:PixelXDimension="30"' in text
+    assert "<dc:title>Mill</dc:title>" in text
+    assert exif.get(0x0100) in (None, 30)
+
+
+def test_another_reader_finds_the_exif_of_a_tiff(tmp_path: Path, original: tuple[Path, Picture]) -> None:
+    source, picture = original
+    encode(picture.pixels, picture, source, tmp_path / "out.tif", "tiff")
+    with tifffile.TiffFile(tmp_path / "out.tif") as file:
+        tags = file.pages[0].tags
+        assert tags["ExifTag"].value["FocalLengthIn35mmFilm"] == 28
+        assert tags["Make"].value == "Fenlight"
+        assert tags["Orientation"].value == 1
+        np.testing.assert_array_equal(file.asarray(), picture.pixels)
+
+
+@pytest.mark.parametrize("format", ["png", "tiff"])
+@pytest.mark.parametrize("channels", [1, 3, 4])
+def test_sixteen_bits_are_written_exactly(tmp_path: Path, original: tuple[Path, Picture], format: Format, channels: int) -> None:
+    source, picture = original
+    deep = np.random.default_rng(4).integers(0, 65536, (31, 47, channels), dtype=np.uint16)
+    target = tmp_path / f"deep{SUFFIXES[format]}"
+    encode(deep, picture, source, target, format)
+    back = cv2.imread(str(target), cv2.IMREAD_UNCHANGED)
+    back = back[:, :, None] if back.ndim == 2 else back[:, :, [2, 1, 0, 3][: back.shape[2]]]
+    np.testing.assert_array_equal(back, deep)
+
+
+def test_jpeg_quality_is_honest(tmp_path: Path, original: tuple[Path, Picture], photograph: np.ndarray) -> None:
+    source, picture = original
+    errors = []
+    for quality in (60, 95):
+        target = tmp_path / f"{quality}.jpg"
+        encode(photograph, picture, source, target, "jpeg", quality)
+        errors.append(np.abs(np.asarray(Image.open(target), dtype=int) - photograph).mean())
+    assert errors[1] < 1.5 < errors[0]
+
+
+def test_eight_bits_from_sixteen_are_rounded() -> None:
+    deep = np.array([0, 128, 129, 257, 32896, 65406, 65535], np.uint16)
+    assert to_8_bits(deep).tolist() == [round(v / 257) for v in deep.tolist()]
+    see_through = np.array([[[100, 100, 100, 0], [100, 100, 100, 255]]], np.uint8)
+    assert on_white(see_through).tolist() == [[[255] * 3, [100] * 3]]
+
+
+def test_a_failed_write_leaves_nothing(tmp_path: Path, original: tuple[Path, Picture], monkeypatch: pytest.MonkeyPatch) -> None:
+    source, picture = original
+    folder = tmp_path / "out"
+    folder.mkdir()
+
+    def full(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(os, "replace", full)
+    with pytest.raises(UnusableInput, match="No space left on device"):
+        encode(picture.pixels, picture, source, folder / "out.jpg", "jpeg")
+    assert list(folder.iterdir()) == []
+
+
+def test_a_jpeg_that_would_be_too_wide_is_refused(tmp_path: Path, original: tuple[Path, Picture]) -> None:
+    source, picture = original
+    with pytest.raises(UnusableInput, match="65535"):
+        encode(np.zeros((1, 65536, 3), np.uint8), picture, source, tmp_path / "wide.jpg", "jpeg")
+
+
+def test_xmp_properties_as_elements_are_made_true_too() -> None:
+    packet = true_xmp(b"<tiff:Orientation>8</tiff:Orientation><tiff:ImageWidth> 4 </tiff:ImageWidth>", 30, 50)
+    assert packet == b"<tiff:Orientation>1</tiff:Orientation><tiff:ImageWidth>30</tiff:ImageWidth>"
+
+
+def test_the_proxy_of_a_deep_grey_picture(tmp_path: Path) -> None:
+    tifffile.imwrite(tmp_path / "deep.tif", np.full((600, 900), 65535 // 2, np.uint16))
+    proxy = Image.open(io.BytesIO(make_proxy(decode(tmp_path / "deep.tif"), long_edge=300)))
+    assert proxy.size == (300, 200)
+    assert np.asarray(proxy).mean() == pytest.approx(127, abs=1)
+
+
+def test_the_proxy_is_converted_to_srgb(tmp_path: Path) -> None:
+    # The same red in numbers of the wide Display P3 space; LittleCMS (through libvips) made them from sRGB (IEC 61966-2-1).
+    srgb = pyvips.Image.black(60, 40, bands=3) + [200, 30, 30]
+    wide = srgb.cast("uchar").copy(interpretation="srgb").icc_transform("p3", input_profile="srgb")
+    wide.pngsave(str(tmp_path / "wide.png"))
+    picture = decode(tmp_path / "wide.png")
+    assert abs(int(picture.pixels[5, 5, 0]) - 200) > 10
+    proxy = np.asarray(Image.open(io.BytesIO(make_proxy(picture))))
+    assert proxy[20, 30] == pytest.approx((200, 30, 30), abs=4)

@@ -1,0 +1,98 @@
+"""bin/sequor level: the same job without database or browser."""
+
+import json
+import subprocess
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from tests.conftest import ROOT, horizon_picture, measured_tilt_deg
+from tests.pictures.test_reading_files import BAD
+
+
+def level(*arguments: object) -> subprocess.CompletedProcess:
+    return subprocess.run([ROOT / "bin" / "sequor", "level", *map(str, arguments)], capture_output=True, text=True)
+
+
+@pytest.fixture
+def tilted(tmp_path: Path) -> Path:
+    path = tmp_path / "tilted.jpg"
+    Image.fromarray(horizon_picture(1.33)).save(path, quality=95)
+    return path
+
+
+def ends(tilt_deg: float) -> str:
+    rise = np.tan(np.radians(tilt_deg)) * 400
+    return f"50,{300 - rise},850,{300 + rise}"
+
+
+def test_one_line_levels_a_picture(tilted: Path, tmp_path: Path) -> None:
+    done = level(tilted, tmp_path / "out.jpg", "--level", ends(1.33))
+    assert done.returncode == 0, done.stderr
+    report = json.loads(done.stdout)
+    assert report["roll_deg"] == pytest.approx(-1.33)
+    assert (report["lean_deg"], report["swing_deg"]) == (0, 0)
+    # Closed form (elementary geometry): the linear scale 1 / (cos t + 1.5 sin t) is 0.96661; whole pixels cost at most two more.
+    assert 0.96661 * 900 - 2 <= report["output"]["width"] <= 0.96661 * 900
+    assert report["kept_fraction"] == pytest.approx(report["output"]["width"] * report["output"]["height"] / (900 * 600))
+    assert report["empty_pixels"] == 0
+    assert report["notes"] == []
+    assert set(report["readings"][0]) == {"kind", "angle_deg", "sigma_deg", "residual_deg"}
+    assert set(report["frame"]) == {"x", "y", "width", "height"}
+    out = np.asarray(Image.open(tmp_path / "out.jpg"))
+    assert out.shape[1::-1] == (report["output"]["width"], report["output"]["height"])
+    assert measured_tilt_deg(out) == pytest.approx(0, abs=0.02)
+
+
+@pytest.mark.parametrize(("ratio", "expected"), [("1:1", 1.0), ("16:9", 16 / 9), ("free", None)])
+def test_ratios_plumb_lines_and_sixteen_bits(tilted: Path, tmp_path: Path, ratio: str, expected: float | None) -> None:
+    done = level(tilted, tmp_path / "out.tif", "--plumb", "456.97,0,443.03,600", "--level", ends(1.33), "--ratio", ratio)
+    report = json.loads(done.stdout)
+    assert report["roll_deg"] == pytest.approx(-1.33, abs=0.01)
+    if expected:
+        assert report["output"]["width"] / report["output"]["height"] == pytest.approx(expected, rel=0.003)
+    assert report["empty_pixels"] == 0
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        (["--level", "1,2,3"], "X1,Y1,X2,Y2"),
+        (["--level", "a,b,c,d"], "X1,Y1,X2,Y2"),
+        (["--level", "1,1,1,1"], "shorter"),
+        (["--level", "1,1,5000,1"], "outside the picture"),
+        (["--level", "1,1,nan,1"], "finite"),
+        (["--ratio", "wide"], "ratio"),
+        (["--quality", "0"], "quality"),
+        (["--quality", "best"], "invalid int"),
+        (["--sideways"], "unrecognized"),
+    ],
+)
+def test_bad_arguments(tilted: Path, tmp_path: Path, arguments: list[str], says: str) -> None:
+    refused(tmp_path, says, tilted, tmp_path / "out.jpg", *arguments)
+
+
+@pytest.mark.parametrize("kind", ["empty", "text", "truncated", "hidden type", "absurd size"])
+def test_bad_files(tmp_path: Path, kind: str) -> None:
+    name, content, says = BAD[kind]
+    (tmp_path / name).write_bytes(content)
+    refused(tmp_path, says, tmp_path / name, tmp_path / "out.jpg")
+
+
+def test_bad_places(tilted: Path, tmp_path: Path) -> None:
+    refused(tmp_path, "must end in", tilted, tmp_path / "out.xyz")
+    refused(tmp_path, "does not exist", tilted, tmp_path / "no" / "out.jpg")
+    refused(tmp_path, "overwrite the original", tilted, tilted)
+    refused(tmp_path, "cannot be read", tmp_path / "missing.jpg", tmp_path / "out.jpg")
+
+
+def refused(folder: Path, says: str, *arguments: object) -> None:
+    before = {p: p.read_bytes() for p in folder.iterdir()}
+    done = level(*arguments)
+    assert done.returncode == 2
+    assert done.stdout == ""
+    assert says in done.stderr
+    assert done.stderr.count("\n") == 1
+    assert {p: p.read_bytes() for p in folder.iterdir()} == before

@@ -1,0 +1,95 @@
+"""The real application, started as a person starts it, and Debian's Chromium."""
+
+import os
+import signal
+import subprocess
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from sequor.store.mariadb import free_port
+from tests.conftest import ROOT
+
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+
+
+class Application:
+    """Sequor as ``bin/start`` runs it, on ports and data of its own."""
+
+    def __init__(self, data: Path, *arguments: str) -> None:
+        self.data = data
+        self.port = free_port()
+        self.arguments = arguments
+        self.environment = {
+            **os.environ,
+            "SEQUOR_PORT": str(self.port),
+            "SEQUOR_DB_PORT": str(free_port()),
+            "SEQUOR_DATA": str(data),
+        }
+        self.log = data.parent / "application.log"
+        self.process: subprocess.Popen[bytes] | None = None
+
+    @property
+    def url(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    def start(self) -> None:
+        with self.log.open("ab") as log:
+            command = [ROOT / "bin" / "start", *self.arguments]
+            self.process = subprocess.Popen(command, env=self.environment, stdout=log, stderr=log)
+        deadline = time.monotonic() + 60
+        while time.monotonic() < deadline and self.process.poll() is None:
+            try:
+                urllib.request.urlopen(f"{self.url}/api/health", timeout=2).close()
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise RuntimeError(f"the application did not start:\n{self.log.read_text()[-2000:]}")
+
+    def stop(self, how: signal.Signals = signal.SIGINT) -> int:
+        assert self.process is not None
+        self.process.send_signal(how)
+        return self.process.wait(30)
+
+
+@pytest.fixture(scope="session")
+def application(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
+    running = Application(tmp_path_factory.mktemp("ui") / "var", "--empty")
+    running.start()
+    yield running
+    if running.process and running.process.poll() is None:
+        running.stop()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield chromium
+        chromium.close()
+
+
+@pytest.fixture
+def page(application: Application, browser: Browser) -> Iterator[Page]:
+    """A window of 1280 x 800; a script error or a refused resource fails the test."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    page = context.new_page()
+    problems: list[str] = []
+    page.on("pageerror", lambda error: problems.append(str(error)))
+    page.on("console", lambda message: problems.append(message.text) if "Content Security Policy" in message.text else None)
+    page.set_default_timeout(10_000)
+    yield page
+    context.close()
+    assert problems == []

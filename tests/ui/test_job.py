@@ -1,0 +1,362 @@
+"""The whole job in Debian's Chromium, by mouse and by keyboard, on the running application."""
+
+import math
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import Locator, Page, expect
+
+from sequor.core.angles import in_words
+from tests.conftest import horizon_picture, measured_tilt_deg
+from tests.pictures.test_reading_files import BAD
+from tests.ui.conftest import Application
+
+WIDTH, HEIGHT = 1800, 1200
+
+
+@pytest.fixture
+def set_page(page: Page, application: Application, request: pytest.FixtureRequest) -> Page:
+    """The contact sheet of a new set."""
+    page.goto(application.url)
+    page.get_by_label("Name of a new set").fill(request.node.name[:80])
+    page.get_by_role("button", name="Begin").click()
+    expect(page.get_by_role("heading", name=request.node.name[:80])).to_be_visible()
+    return page
+
+
+def add(page: Page, *files: Path) -> None:
+    page.get_by_label("Picture files").set_input_files([str(file) for file in files])
+
+
+def horizon_file(folder: Path, tilt_deg: float, name: str = "horizon.png", **size: int) -> Path:
+    Image.fromarray(horizon_picture(tilt_deg, **({"width": WIDTH, "height": HEIGHT} | size))).save(folder / name)
+    return folder / name
+
+
+def open_bench(page: Page, file: Path) -> Locator:
+    add(page, file)
+    page.get_by_role("link", name=f"Open {file.name}").click()
+    expect(page.get_by_role("group", name="Stage")).to_be_visible()
+    picture = page.get_by_role("img", name=file.name)
+    expect(picture).to_be_visible()
+    page.wait_for_function("() => document.querySelector('img[alt*=\"corrected\"]').complete")
+    return picture
+
+
+def picture_point(page: Page, x: float, y: float) -> tuple[float, float]:
+    """Where a point of the source is on screen, by the browser's own layout of the picture."""
+    return tuple(
+        page.evaluate(
+            """([x, y, w, h]) => {
+              const image = document.querySelector('[aria-label="Stage"] img');
+              const matrix = new DOMMatrix(getComputedStyle(image).transform);
+              const spot = matrix.transformPoint(new DOMPoint(x / w * image.clientWidth, y / h * image.clientHeight));
+              const box = image.parentElement.getBoundingClientRect();
+              return [box.left + spot.x / spot.w, box.top + spot.y / spot.w];
+            }""",
+            [x, y, WIDTH, HEIGHT],
+        )
+    )
+
+
+def drag(page: Page, start: tuple[float, float], end: tuple[float, float]) -> None:
+    page.mouse.move(*start)
+    page.mouse.down()
+    page.mouse.move((start[0] + end[0]) / 2, (start[1] + end[1]) / 2, steps=4)
+    page.mouse.move(*end, steps=4)
+    page.mouse.up()
+
+
+def draw_horizon(page: Page, tilt_deg: float) -> None:
+    rise = math.tan(math.radians(tilt_deg)) * WIDTH * 0.45
+    drag(
+        page,
+        picture_point(page, WIDTH * 0.05, HEIGHT / 2 - rise),
+        picture_point(page, WIDTH * 0.95, HEIGHT / 2 + rise),
+    )
+    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+
+
+def shown_roll(page: Page) -> float:
+    return float(page.get_by_role("slider", name="Roll").get_attribute("aria-valuenow") or "nan")
+
+
+def expect_roll(page: Page, deg: float, within: float = 0.0051) -> None:
+    page.wait_for_function(
+        "([deg, within]) => Math.abs(document.querySelector('[aria-label=Roll]')?.getAttribute('aria-valuenow') - deg) <= within",
+        arg=[deg, within],
+    )
+
+
+def export(page: Page, folder: Path) -> np.ndarray:
+    page.keyboard.press("3")
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Export", exact=True).click()
+    target = folder / download.value.suggested_filename
+    download.value.save_as(target)
+    expect(page.get_by_text(re.compile("0 empty pixels"))).to_be_visible()
+    return np.asarray(Image.open(target))
+
+
+@pytest.mark.parametrize("tilt_deg", [1.33, -4.03])
+def test_one_line_by_mouse(set_page: Page, tmp_path: Path, tilt_deg: float) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, tilt_deg))
+    draw_horizon(page, tilt_deg)
+    # A screen pixel is worth 0.04 degrees along this line.
+    expect_roll(page, -tilt_deg, within=0.06)
+    read = page.get_by_role("row", name="Reading 1")
+    expect(read).to_contain_text(in_words(tilt_deg).split()[1])
+    expect(read).not_to_contain_text("-")
+    expect(page.get_by_text(re.compile(r"keeps \d\d\.\d % of the picture"))).to_be_visible()
+
+    # The screen is coarse, so the ends are set to the pixel by key; then the file must be level to 0.05 degrees.
+    rise = math.tan(math.radians(tilt_deg)) * WIDTH * 0.45
+    set_end_exactly(page, 1, (WIDTH * 0.05, HEIGHT / 2 - rise))
+    set_end_exactly(page, 2, (WIDTH * 0.95, HEIGHT / 2 + rise))
+    expect_roll(page, -tilt_deg, within=0.02)
+    pixels = export(page, tmp_path)
+    assert measured_tilt_deg(pixels) == pytest.approx(0, abs=0.05)
+    assert pixels.shape[1] / pixels.shape[0] == pytest.approx(1.5, rel=0.002)
+
+
+def set_end_exactly(page: Page, end: int, wanted: tuple[float, float]) -> None:
+    """Move an end to the nearest tenth of a pixel with the arrow keys, as a patient person would."""
+    handle = page.get_by_role("button", name=f"End {end} of reading 1")
+    handle.focus()
+    recipe = page.evaluate("id => fetch('/api/pictures/' + id).then(r => r.json())", page.url.rsplit("/", 1)[1])["recipe"]
+    x, y = recipe["readings"][0]["points"][end - 1]
+    for off, forward, back in ((wanted[0] - x, "ArrowRight", "ArrowLeft"), (wanted[1] - y, "ArrowDown", "ArrowUp")):
+        tenths = round(abs(off) * 10)
+        key = forward if off > 0 else back
+        for _ in range(tenths // 10):
+            page.keyboard.press(key)
+        for _ in range(tenths % 10):
+            page.keyboard.press(f"Alt+{key}")
+    page.wait_for_timeout(900)  # a reading moved by key is entered when the keys rest
+
+
+def test_undo_redo_reload_restart(set_page: Page, tmp_path: Path, application: Application) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, 2.0))
+    draw_horizon(page, 2.0)
+    expect_roll(page, -2.0, within=0.06)
+    levelled = shown_roll(page)
+    page.keyboard.press("Control+z")
+    expect_roll(page, 0)
+    expect(page.get_by_role("button", name="Undo")).to_be_disabled()
+    page.keyboard.press("Control+Shift+z")
+    expect_roll(page, levelled)
+    page.reload()
+    expect_roll(page, levelled)
+    assert application.stop() == 0
+    application.start()
+    page.reload()
+    expect_roll(page, levelled)
+    page.get_by_role("button", name="Undo").click()
+    expect_roll(page, 0)
+
+
+def test_the_keyboard_alone(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    add(page, horizon_file(tmp_path, 1.5))
+    expect(page.get_by_role("link", name="Open horizon.png")).to_be_visible()
+    page.get_by_role("link", name="Open horizon.png").focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("group", name="Stage")).to_be_visible()
+    page.keyboard.press("p")
+    page.keyboard.press("l")
+    page.keyboard.press("Enter")
+    first = page.get_by_role("button", name="End 1 of reading 1")
+    expect(first).to_be_focused()
+    # The line was put across the middle from 20 % to 80 %; its ends go up and down to the border.
+    rise = math.tan(math.radians(1.5)) * WIDTH * 0.3
+    for _ in range(round(rise)):
+        page.keyboard.press("ArrowUp")
+    page.keyboard.press("Tab")
+    expect(page.get_by_role("button", name="End 2 of reading 1")).to_be_focused()
+    for _ in range(round(rise)):
+        page.keyboard.press("ArrowDown")
+    expect_roll(page, -1.5, within=0.03)
+    page.wait_for_timeout(900)
+    page.keyboard.press("3")
+    button = page.get_by_role("button", name="Export", exact=True)
+    button.focus()
+    with page.expect_download() as download:
+        page.keyboard.press("Enter")
+    download.value.save_as(tmp_path / "out.jpg")
+    assert measured_tilt_deg(np.asarray(Image.open(tmp_path / "out.jpg"))) == pytest.approx(0, abs=0.05)
+
+
+def test_vial_keys_drag_and_typing(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, 0.0))
+    for key, roll in (("ArrowRight", 0.1), ("Shift+ArrowRight", 1.1), ("Alt+ArrowLeft", 1.09), ("ArrowLeft", 0.99)):
+        page.keyboard.press(key)
+        expect_roll(page, roll)
+    field = page.get_by_label("Tilt as shot")
+    for typed, roll, words in (
+        ("1.33 cw", -1.33, "turned 1.33° anticlockwise"),
+        ("1.33 acw", 1.33, "turned 1.33° clockwise"),
+        ("1°20'", 4 / 3, "turned 1.33° clockwise"),
+        ("0", 0, "not turned"),
+        ("-1.33", 1.33, "turned 1.33° clockwise"),
+        ("-2", 2, "turned 2.00° clockwise"),
+    ):
+        field.fill(typed)
+        field.press("Enter")
+        expect_roll(page, roll)
+        expect(page.get_by_role("slider", name="Roll")).to_have_attribute("aria-valuetext", words)
+    field.fill("sideways")
+    field.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("not an angle")
+    expect_roll(page, 2)
+    page.keyboard.press("Escape")
+
+    tube = page.get_by_role("slider", name="Roll").bounding_box()
+    assert tube
+    start = (tube["x"] + tube["width"] * 0.7, tube["y"] + 15)
+    per_px = 5 / (tube["width"] / 2 - 30)
+    drag(page, start, (start[0] - 120, start[1]))
+    expect_roll(page, 2 - 120 * per_px, within=0.02)
+    before = shown_roll(page)
+    page.keyboard.down("Shift")
+    drag(page, start, (start[0] + 100, start[1]))
+    page.keyboard.up("Shift")
+    expect_roll(page, before + 10 * per_px, within=0.02)
+    page.get_by_role("button", name="Back to as shot").click()
+    expect_roll(page, 0)
+
+
+def test_readings_move_and_go(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, 3.0))
+    draw_horizon(page, 1.0)
+    expect_roll(page, -1.0, within=0.06)
+    rise = math.tan(math.radians(3.0)) * WIDTH * 0.45
+    for end, x, y in ((1, 0.05, HEIGHT / 2 - rise), (2, 0.95, HEIGHT / 2 + rise)):
+        box = page.get_by_role("button", name=f"End {end} of reading 1").bounding_box()
+        assert box
+        target = picture_point(page, WIDTH * x, y)
+        drag(page, (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2), target)
+        page.wait_for_timeout(300)
+    expect_roll(page, -3.0, within=0.08)
+    # A plumb reading at right angles to the horizon agrees with it.
+    page.get_by_role("button", name=re.compile("^Plumb")).click()
+    lean = math.tan(math.radians(3.0)) * 500
+    drag(page, picture_point(page, 900 + lean, HEIGHT / 2 - 500), picture_point(page, 900 - lean, HEIGHT / 2 + 500))
+    expect(page.get_by_role("row", name="Reading 2")).to_contain_text("clockwise")
+    expect_roll(page, -3.0, within=0.08)
+    page.get_by_role("button", name="Delete reading 1").click()
+    expect(page.get_by_role("row", name="Reading 2")).to_have_count(0)
+    page.mouse.move(5, 400)
+    page.get_by_role("row", name="Reading 1").hover()
+    page.keyboard.press("Delete")
+    expect(page.get_by_text("No readings yet")).to_be_visible()
+    expect_roll(page, 0)
+
+
+def test_escape_lets_go_of_a_line(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, 1.0))
+    page.mouse.move(*picture_point(page, 200, 500))
+    page.mouse.down()
+    page.mouse.move(*picture_point(page, 1500, 700), steps=5)
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    page.wait_for_timeout(300)
+    expect(page.get_by_text("No readings yet")).to_be_visible()
+    expect_roll(page, 0)
+
+
+def test_grid_stands_still_and_the_key_shows_as_shot(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, 5.0))
+    draw_horizon(page, 5.0)
+    expect_roll(page, -5.0, within=0.06)
+    page.keyboard.press("g")
+    grid = page.locator("[data-grid=coarse] path").first
+    lines = grid.get_attribute("d")
+    image = page.locator('[aria-label="Stage"] img')
+    corrected = image.evaluate("e => getComputedStyle(e).transform")
+    page.keyboard.press("Shift+ArrowRight")
+    expect_roll(page, -4.0, within=0.06)
+    assert image.evaluate("e => getComputedStyle(e).transform") != corrected
+    assert grid.get_attribute("d") == lines
+    page.keyboard.down("b")
+    expect(page.get_by_text("as shot", exact=True)).to_be_visible()
+    held = page.evaluate(
+        "() => new DOMMatrix(getComputedStyle(document.querySelector('[aria-label=\"Stage\"] img')).transform).b"
+    )
+    page.keyboard.up("b")
+    assert held == 0
+    expect(page.get_by_role("img", name="horizon.png, corrected")).to_be_visible()
+
+
+def test_the_frame_takes_other_shapes(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, 0.0))
+    page.keyboard.press("2")
+    page.get_by_text("1:1", exact=True).click()
+    expect(page.get_by_text("1200 × 1200 px")).to_be_visible()
+    expect(page.get_by_text("keeps 66.7 % of the picture")).to_be_visible()
+    page.get_by_label("Own ratio").fill("2:5")
+    page.get_by_role("button", name="Use", exact=True).click()
+    expect(page.get_by_text("480 × 1200 px")).to_be_visible()
+    page.get_by_role("button", name="Turn 2:5 to 5:2").click()
+    expect(page.get_by_text("1800 × 720 px")).to_be_visible()
+    page.get_by_label("Own ratio").fill("wide")
+    page.get_by_role("button", name="Use", exact=True).click()
+    expect(page.get_by_role("alert")).to_contain_text("not a ratio")
+    expect(page.get_by_text("1800 × 720 px")).to_be_visible()
+
+
+def test_two_windows_on_one_picture(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, 1.0))
+    other = page.context.new_page()
+    other.goto(page.url)
+    expect(other.get_by_role("group", name="Stage")).to_be_visible()
+    other.keyboard.press("Shift+ArrowRight")
+    expect_roll(other, 1)
+    other.wait_for_timeout(900)
+    page.bring_to_front()
+    page.keyboard.press("ArrowLeft")
+    expect(page.get_by_role("alert")).to_contain_text("another window")
+    expect_roll(page, 1)
+
+
+def test_a_batch_with_bad_files(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    good = [horizon_file(tmp_path, tilt, f"good-{tilt}.png", width=300, height=200) for tilt in (1, 2)]
+    bad = []
+    for kind in ("empty", "truncated", "hidden type"):
+        name, content, _ = BAD[kind]
+        bad.append(tmp_path / f"{kind.replace(' ', '-')}-{name}")
+        bad[-1].write_bytes(content)
+    add(page, good[0], *bad, good[1])
+    expect(page.get_by_role("link", name=re.compile("^Open good-"))).to_have_count(2)
+    expect(page.get_by_role("alert")).to_have_count(3)
+    expect(page.get_by_text("really is a PNG file")).to_be_visible()
+    add(page, good[0])
+    expect(page.get_by_text("known already")).to_be_visible()
+    expect(page.get_by_role("link", name=re.compile("^Open good-"))).to_have_count(2)
+
+
+def test_every_control_has_a_name(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, 1.0))
+    for key in "123":
+        page.keyboard.press(key)
+        nameless = page.evaluate(
+            """() => [...document.querySelectorAll('button, a, input, select, [tabindex="0"]')]
+              .filter((e) => e.type !== 'hidden' && !e.ariaLabel && !e.ariaLabelledByElements?.length && !e.labels?.length
+                && !e.textContent.trim() && !e.title)
+              .map((e) => e.outerHTML.slice(0, 120))"""
+        )
+        assert nameless == []
+    page.keyboard.press("Shift+?")
+    expect(page.get_by_role("dialog")).to_contain_text("the picture as shot")

@@ -1,0 +1,223 @@
+"""The HTTP interface: the whole job without a browser, and every kind of bad input."""
+
+import io
+import json
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+from flask.testing import FlaskClient
+from PIL import Image
+
+from tests.conftest import horizon_picture, line, measured_tilt_deg
+from tests.pictures.test_reading_files import BAD, as_png, jpeg
+
+
+@pytest.fixture
+def set_id(browserless: FlaskClient) -> int:
+    return browserless.post("/api/sets", json={"name": "Trial"}).json["id"]
+
+
+def send(client: FlaskClient, set_id: int, name: str, content: bytes):
+    return client.post(f"/api/sets/{set_id}/pictures", data={"file": (io.BytesIO(content), name)})
+
+
+@pytest.fixture
+def picture(browserless: FlaskClient, set_id: int) -> dict:
+    added = send(browserless, set_id, "horizon.png", as_png(horizon_picture(1.33))).json["picture"]
+    return browserless.get(f"/api/pictures/{added['id']}").json
+
+
+def level_line(tilt_deg: float = 1.33, width: int = 900, height: int = 600) -> dict:
+    rise = np.tan(np.radians(tilt_deg)) * 400
+    return line("level", width / 2 - 400, height / 2 - rise, width / 2 + 400, height / 2 + rise).model_dump(mode="json")
+
+
+def finished(client: FlaskClient, export: dict) -> dict:
+    deadline = time.monotonic() + 60
+    while export["state"] in ("queued", "running") and time.monotonic() < deadline:
+        time.sleep(0.05)
+        export = client.get(f"/api/exports/{export['id']}").json
+    return export
+
+
+def enter(client: FlaskClient, state: dict, recipe: dict, what: str = "level reading added"):
+    return client.post(
+        f"/api/pictures/{state['id']}/ledger", json={"based_on": state["entry_id"], "recipe": recipe, "what": what}
+    )
+
+
+@pytest.mark.parametrize("format", ["jpeg", "png", "tiff"])
+def test_the_whole_job(browserless: FlaskClient, picture: dict, format: str) -> None:
+    recipe = {**picture["recipe"], "readings": [level_line()]}
+    tried = browserless.post(f"/api/pictures/{picture['id']}/solve", json={"recipe": recipe})
+    assert tried.json["stance"]["roll_deg"] == pytest.approx(-1.33, abs=1e-6)
+    entered = enter(browserless, picture, recipe)
+    assert entered.status_code == 201
+    assert entered.json["solution"] == tried.json
+    assert entered.json["can_undo"]
+    started = browserless.post(f"/api/pictures/{picture['id']}/exports", json={"format": format})
+    assert started.status_code == 202
+    export = finished(browserless, started.json)
+    assert export["state"] == "done", export
+    assert export["empty_pixels"] == 0
+    file = browserless.get(f"/api/exports/{export['id']}/file")
+    assert "horizon-levelled." in file.headers["Content-Disposition"]
+    pixels = np.asarray(Image.open(io.BytesIO(file.data)))
+    assert pixels.shape[1::-1] == (export["width"], export["height"])
+    assert measured_tilt_deg(pixels) == pytest.approx(0, abs=0.02)
+    sheet = browserless.get(f"/api/sets/{picture['set_id']}").json["pictures"]
+    assert [(p["state"], p["turn_words"]) for p in sheet] == [("exported", "turned 1.33° anticlockwise")]
+
+
+def test_undo_redo_and_the_stale_window(browserless: FlaskClient, picture: dict) -> None:
+    url = f"/api/pictures/{picture['id']}"
+    entered = enter(browserless, picture, {"trim": {"roll_deg": 2}}).json
+    late = enter(browserless, picture, {"trim": {"roll_deg": 9}})
+    assert late.status_code == 409
+    assert "another window" in late.json["problem"]
+    undone = browserless.post(f"{url}/undo", json={"based_on": entered["entry_id"]}).json
+    assert (undone["entry_id"], undone["can_undo"], undone["can_redo"]) == (picture["entry_id"], False, True)
+    redone = browserless.post(f"{url}/redo", json={"based_on": undone["entry_id"]}).json
+    assert redone == {**entered, "can_redo": False}
+    assert browserless.get(url).json == redone
+
+
+def test_typed_tilts(browserless: FlaskClient, picture: dict) -> None:
+    url = f"/api/pictures/{picture['id']}/tilt"
+    answer = browserless.post(url, json={"recipe": {"readings": [level_line()]}, "text": "1°20'"}).json
+    assert answer["recipe"]["trim"]["roll_deg"] == pytest.approx(1.33 - 4 / 3, abs=1e-6)
+    assert "turned 1.33° anticlockwise" in answer["said"]
+    refused = browserless.post(url, json={"recipe": {}, "text": "rather tilted"})
+    assert refused.status_code == 422
+    assert "not an angle" in refused.json["problem"]
+
+
+def test_the_same_file_twice_is_recognised(browserless: FlaskClient, set_id: int) -> None:
+    content = as_png(horizon_picture(0, 90, 60))
+    first, again = send(browserless, set_id, "a.png", content), send(browserless, set_id, "b.png", content)
+    assert (first.status_code, again.status_code) == (201, 200)
+    assert again.json["known"]
+    assert again.json["picture"]["id"] == first.json["picture"]["id"]
+    other = browserless.post("/api/sets", json={"name": "Other"}).json["id"]
+    assert send(browserless, other, "c.png", content).status_code == 201
+
+
+@pytest.mark.parametrize("kind", BAD)
+def test_bad_files_store_nothing(browserless: FlaskClient, set_id: int, settings, kind: str) -> None:
+    name, content, says = BAD[kind]
+    refused = send(browserless, set_id, name, content)
+    assert refused.status_code == 422
+    assert says in refused.json["problem"]
+    assert browserless.get(f"/api/sets/{set_id}").json["pictures"] == []
+    assert [p for p in Path(settings.data).rglob("*") if p.is_file()] == []
+
+
+def test_a_bad_file_does_not_stop_the_others(browserless: FlaskClient, set_id: int) -> None:
+    good = as_png(horizon_picture(0, 90, 60))
+    codes = [
+        send(browserless, set_id, n, c).status_code
+        for n, c in (("a.png", good), ("b.jpg", b"no"), ("c.jpg", jpeg(horizon_picture(1))))
+    ]
+    assert codes == [201, 422, 201]
+
+
+@pytest.mark.parametrize(
+    ("recipe", "says"),
+    [
+        ({"readings": [{"id": "a", "kind": "level", "points": [[10, 10], [10, 10]]}]}, "shorter"),
+        ({"readings": [{"id": "a", "kind": "level", "points": [[10, 10], [9999, 10]]}]}, "outside"),
+        ({"readings": [{"id": "a", "kind": "slanted", "points": [[10, 10], [90, 10]]}]}, "kind"),
+        ({"frame": {"ratio": "0:0"}}, "ratio"),
+        ({"trim": {"roll_deg": "much"}}, "roll_deg"),
+        ({"version": 99}, "version"),
+        ({"colour": "red"}, "colour"),
+    ],
+)
+def test_bad_recipes_change_nothing(browserless: FlaskClient, picture: dict, recipe: dict, says: str) -> None:
+    refused = enter(browserless, picture, recipe)
+    assert refused.status_code == 422
+    assert says in refused.json["problem"]
+    assert browserless.get(f"/api/pictures/{picture['id']}").json == picture
+
+
+@pytest.mark.parametrize(
+    "body", ['{"recipe": {"trim": {"roll_deg": NaN}}}', '{"recipe": {"trim": {"roll_deg": Infinity}}}', "{", "[]", ""]
+)
+def test_bodies_that_are_no_request(browserless: FlaskClient, picture: dict, body: str) -> None:
+    refused = browserless.post(f"/api/pictures/{picture['id']}/solve", data=body, content_type="application/json")
+    assert refused.status_code in (400, 422)
+    assert refused.json["problem"]
+
+
+def test_what_is_not_there(browserless: FlaskClient, picture: dict) -> None:
+    for url in ("/api/sets/99", "/api/pictures/99", "/api/exports/99", "/api/pictures/99/proxy.jpg", "/api/nothing"):
+        missing = browserless.get(url)
+        assert missing.status_code == 404
+        assert missing.json["problem"]
+    assert browserless.get(f"/api/pictures/{picture['id']}/thumbnail.jpg?entry=99").status_code == 404
+
+
+def test_proxies_and_thumbnails(browserless: FlaskClient, picture: dict) -> None:
+    url = f"/api/pictures/{picture['id']}"
+    proxy = browserless.get(f"{url}/proxy.jpg")
+    assert Image.open(io.BytesIO(proxy.data)).size == (900, 600)
+    entered = enter(browserless, picture, {"readings": [level_line()]}).json
+    small = browserless.get(f"{url}/thumbnail.jpg?entry={entered['entry_id']}")
+    assert measured_tilt_deg(np.asarray(Image.open(io.BytesIO(small.data)))) == pytest.approx(0, abs=0.1)
+    assert "immutable" in small.headers["Cache-Control"]
+
+
+def test_a_cancelled_export_leaves_no_file(browserless: FlaskClient, set_id: int, settings) -> None:
+    large = np.random.default_rng(1).integers(0, 256, (1900, 2000, 3), np.uint8)
+    added = send(browserless, set_id, "large.png", as_png(large)).json["picture"]
+    exports = [browserless.post(f"/api/pictures/{added['id']}/exports", json={"format": "tiff"}).json for _ in range(3)]
+    for export in exports:
+        browserless.post(f"/api/exports/{export['id']}/cancel")
+    states = {finished(browserless, export)["state"] for export in exports}
+    assert states <= {"cancelled", "done"}
+    assert finished(browserless, exports[-1])["state"] == "cancelled"
+    refused = browserless.get(f"/api/exports/{exports[-1]['id']}/file")
+    assert refused.status_code == 422
+    assert not list((settings.data / "exports").glob(f"{exports[-1]['id']}*"))
+
+
+def test_foreign_hosts_and_origins_are_refused(browserless: FlaskClient) -> None:
+    def status(**headers: str) -> int:
+        return browserless.get("/api/sets", headers=headers).status_code
+
+    assert status() == 200
+    assert status(Host="localhost:8700", Origin="http://localhost:8700") == 200
+    assert status(Host="evil.example") == 403
+    assert status(Host="127.0.0.1.evil.example:8700") == 403
+    assert status(Origin="http://evil.example") == 403
+    assert status(Origin="null") == 403
+    assert browserless.post("/api/sets", json={"name": "x"}, headers={"Sec-Fetch-Site": "cross-site"}).status_code == 403
+
+
+def test_pages_allow_no_inline_script(browserless: FlaskClient) -> None:
+    page = browserless.get("/")
+    assert page.status_code == 200
+    policy = page.headers["Content-Security-Policy"]
+    assert "script-src 'self';" in policy
+    assert b"<script>" not in page.data
+    for url in ("/sets/1", "/pictures/1"):
+        assert browserless.get(url).data == page.data
+
+
+def test_health_and_request_ids(browserless: FlaskClient) -> None:
+    healthy = browserless.get("/api/health", headers={"X-Request-Id": "abc-1"})
+    assert healthy.json["status"] == "ok"
+    assert healthy.headers["X-Request-Id"] == "abc-1"
+    made_up = browserless.get("/api/sets/99", headers={"X-Request-Id": "bad id\u00e9"})
+    assert made_up.json["request_id"] == made_up.headers["X-Request-Id"] != "bad id"
+
+
+def test_every_answer_is_as_the_document_says(browserless: FlaskClient) -> None:
+    document = browserless.get("/api/openapi.json").json
+    assert document["openapi"].startswith("3.1")
+    operations = [op for path in document["paths"].values() for op in path.values()]
+    assert len({op["operationId"] for op in operations}) == len(operations) >= 16
+    assert {"Recipe", "Reading", "Solution", "PictureState", "Problem"} <= set(document["components"]["schemas"])
+    assert json.dumps(document)
