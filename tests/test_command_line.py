@@ -39,7 +39,7 @@ def test_one_line_levels_a_picture(tilted: Path, tmp_path: Path) -> None:
     assert report["kept_fraction"] == pytest.approx(report["output"]["width"] * report["output"]["height"] / (900 * 600))
     assert report["empty_pixels"] == 0
     assert report["notes"] == []
-    assert set(report["readings"][0]) == {"kind", "angle_deg", "sigma_deg", "residual_deg"}
+    assert set(report["readings"][0]) == {"kind", "angle_deg", "sigma_deg", "residual_deg", "fitted"}
     assert set(report["frame"]) == {"x", "y", "width", "height"}
     out = np.asarray(Image.open(tmp_path / "out.jpg"))
     assert out.shape[1::-1] == (report["output"]["width"], report["output"]["height"])
@@ -54,6 +54,16 @@ def test_ratios_plumb_lines_and_sixteen_bits(tilted: Path, tmp_path: Path, ratio
     if expected:
         assert report["output"]["width"] / report["output"]["height"] == pytest.approx(expected, rel=0.003)
     assert report["empty_pixels"] == 0
+
+
+def test_a_rough_line_is_fitted(tilted: Path, tmp_path: Path) -> None:
+    done = level(tilted, tmp_path / "out.png", "--level", "60,288,840,305", "--fit")
+    report = json.loads(done.stdout)
+    assert report["readings"][0]["fitted"]
+    assert report["roll_deg"] == pytest.approx(-1.33, abs=0.01)
+    assert measured_tilt_deg(np.asarray(Image.open(tmp_path / "out.png"))) == pytest.approx(0, abs=0.01)
+    unfit = json.loads(level(tilted, tmp_path / "out.png", "--level", "60,88,840,105", "--fit").stdout)
+    assert not unfit["readings"][0]["fitted"]
 
 
 @pytest.mark.parametrize(

@@ -70,10 +70,14 @@ set_up_python() {
     once python requirements.txt pyproject.toml -- install_application || give_up "the Python packages could not be installed"
 }
 
-set_up_frontend() {
+set_up_frontend_packages() {
     [ -d "$root/frontend/node_modules" ] || rm -f "$root/.venv/.done-npm"
-    [ -f "$root/frontend/dist/index.html" ] || rm -f "$root/.venv/.done-build"
     once npm frontend/package-lock.json -- install_frontend || give_up "the front-end packages could not be installed"
+}
+
+set_up_frontend() {
+    set_up_frontend_packages
+    [ -f "$root/frontend/dist/index.html" ] || rm -f "$root/.venv/.done-build"
     once build frontend/package-lock.json frontend/index.html frontend/vite.config.ts frontend/tsconfig.json frontend/src frontend/public \
         -- build_frontend || give_up "the front end could not be built"
 }

@@ -10,6 +10,7 @@ from typing import NoReturn
 from pydantic import ValidationError
 
 from sequor.core.errors import UnusableInput
+from sequor.core.fit import fitted
 from sequor.core.recipe import FrameChoice, Kind, Reading, Recipe
 from sequor.core.render import render
 from sequor.core.solve import Solution, solve
@@ -47,11 +48,13 @@ def main(arguments: list[str] | None = None) -> None:
             type=partial(_reading, kind),
             help=f"ends of a line that is {kind} in reality, in source pixels",
         )
+    level.add_argument("--fit", action="store_true", help="fit every line to the image edge under it")
     level.add_argument("--ratio", default="original", help="original (default), free or W:H")
     level.add_argument("--quality", type=int, default=DEFAULT_QUALITY, help="JPEG quality, 1 to 100 (default 95)")
     chosen = parser.parse_args(arguments)
     try:
-        print(json.dumps(level_file(chosen.input, chosen.output, chosen.lines or [], chosen.ratio, chosen.quality), indent=2))
+        recipe = recipe_of(chosen.lines or [], chosen.ratio)
+        print(json.dumps(level_file(chosen.input, chosen.output, recipe, chosen.quality, chosen.fit), indent=2))
     except UnusableInput as problem:
         fail(str(problem))
     except ValidationError as problem:
@@ -60,15 +63,19 @@ def main(arguments: list[str] | None = None) -> None:
         fail("The picture does not fit into memory.")
 
 
-def level_file(
-    source: Path, target: Path, lines: list[tuple[Kind, tuple[float, ...]]], ratio: str, quality: int
-) -> dict[str, object]:
-    """Level one picture file.
+def recipe_of(lines: list[tuple[Kind, tuple[float, ...]]], ratio: str) -> Recipe:
+    """The recipe of readings given as (kind, (x1, y1, x2, y2)) in source pixels of the upright picture."""
+    return Recipe(
+        readings=tuple(
+            Reading(id=str(number), kind=kind, points=((x1, y1), (x2, y2)))
+            for number, (kind, (x1, y1, x2, y2)) in enumerate(lines, 1)
+        ),
+        frame=FrameChoice(ratio=ratio),
+    )
 
-    Parameters
-    ----------
-    lines : list of (kind, (x1, y1, x2, y2))
-        The readings in source pixels of the upright picture.
+
+def level_file(source: Path, target: Path, recipe: Recipe, quality: int, fit: bool = False) -> dict[str, object]:
+    """Level one picture file; with ``fit`` every reading is fitted to the image edge under it first.
 
     Returns
     -------
@@ -77,7 +84,7 @@ def level_file(
 
     Raises
     ------
-    UnusableInput, ValidationError
+    UnusableInput
         With nothing written.
     """
     format = EXTENSIONS.get(target.suffix.lower())
@@ -89,15 +96,11 @@ def level_file(
         raise UnusableInput(f"The folder {target.parent} does not exist.")
     if target.exists() and source.exists() and target.samefile(source):
         raise UnusableInput("The output would overwrite the original; give it another name.")
-    recipe = Recipe(
-        readings=tuple(
-            Reading(id=str(number), kind=kind, points=((x1, y1), (x2, y2)))
-            for number, (kind, (x1, y1, x2, y2)) in enumerate(lines, 1)
-        ),
-        frame=FrameChoice(ratio=ratio),
-    )
     picture = decode(source)
     solution = solve(picture.facts.photo, recipe)
+    if fit:
+        readings = tuple(fitted(reading, picture.pixels) or reading for reading in recipe.readings)
+        solution = solve(picture.facts.photo, recipe.model_copy(update={"readings": readings}))
     rendered = render(picture.pixels, solution)
     encode(rendered.pixels, picture, source, target, format, quality)
     return report(solution, rendered.empty_pixels)
@@ -115,7 +118,8 @@ def report(solution: Solution, empty_pixels: int) -> dict[str, object]:
         "kept_fraction": solution.kept_fraction,
         "empty_pixels": empty_pixels,
         "readings": [
-            reading.model_dump(include={"kind", "angle_deg", "sigma_deg", "residual_deg"}) for reading in solution.readings
+            reading.model_dump(include={"kind", "angle_deg", "sigma_deg", "residual_deg", "fitted"})
+            for reading in solution.readings
         ],
         "notes": [note.text for note in solution.notes],
     }

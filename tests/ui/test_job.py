@@ -105,6 +105,7 @@ def export(page: Page, folder: Path) -> np.ndarray:
 def test_one_line_by_mouse(set_page: Page, tmp_path: Path, tilt_deg: float) -> None:
     page = set_page
     open_bench(page, horizon_file(tmp_path, tilt_deg))
+    page.get_by_text("Fit new lines to the edge under them").click()
     draw_horizon(page, tilt_deg)
     # A screen pixel is worth 0.04 degrees along this line.
     expect_roll(page, -tilt_deg, within=0.06)
@@ -234,6 +235,7 @@ def test_vial_keys_drag_and_typing(set_page: Page, tmp_path: Path) -> None:
 def test_readings_move_and_go(set_page: Page, tmp_path: Path) -> None:
     page = set_page
     open_bench(page, horizon_file(tmp_path, 3.0))
+    page.get_by_text("Fit new lines to the edge under them").click()
     draw_horizon(page, 1.0)
     expect_roll(page, -1.0, within=0.06)
     rise = math.tan(math.radians(3.0)) * WIDTH * 0.45
@@ -257,6 +259,30 @@ def test_readings_move_and_go(set_page: Page, tmp_path: Path) -> None:
     page.keyboard.press("Delete")
     expect(page.get_by_text("No readings yet")).to_be_visible()
     expect_roll(page, 0)
+
+
+def test_lines_are_fitted_and_can_be_taken_as_drawn(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, 1.0))
+    rise = math.tan(math.radians(1.0)) * WIDTH * 0.45
+    # Drawn roughly: each end some pixels off the horizon, on either side.
+    drag(page, picture_point(page, WIDTH * 0.05, HEIGHT / 2 - rise + 6), picture_point(page, WIDTH * 0.95, HEIGHT / 2 + rise - 6))
+    toggle = page.get_by_role("button", name="Fit reading 1 to the edge")
+    expect(toggle).to_have_attribute("aria-pressed", "true")
+    expect_roll(page, -1.0, within=0.011)
+    toggle.click()
+    expect(toggle).to_have_attribute("aria-pressed", "false")
+    expect_roll(page, -0.57, within=0.08)
+    toggle.click()
+    expect_roll(page, -1.0, within=0.011)
+    page.keyboard.press("l")
+    drag(page, picture_point(page, WIDTH * 0.1, HEIGHT * 0.2), picture_point(page, WIDTH * 0.9, HEIGHT * 0.2))
+    expect(page.get_by_text("kept as it was drawn")).to_be_visible()
+    expect(page.get_by_role("button", name="Fit reading 2 to the edge")).to_have_attribute("aria-pressed", "false")
+    page.get_by_text("Fit new lines to the edge under them").click()
+    page.keyboard.press("l")
+    drag(page, picture_point(page, WIDTH * 0.1, HEIGHT * 0.4), picture_point(page, WIDTH * 0.9, HEIGHT * 0.6))
+    expect(page.get_by_role("button", name="Fit reading 3 to the edge")).to_have_attribute("aria-pressed", "false")
 
 
 def test_escape_lets_go_of_a_line(set_page: Page, tmp_path: Path) -> None:

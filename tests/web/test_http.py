@@ -94,6 +94,19 @@ def test_typed_tilts(browserless: FlaskClient, picture: dict) -> None:
     assert "not an angle" in refused.json["problem"]
 
 
+def test_a_rough_line_is_fitted_to_the_edge(browserless: FlaskClient, picture: dict) -> None:
+    url = f"/api/pictures/{picture['id']}/fit"
+    rough = line("level", 60, 287, 840, 306).model_dump(mode="json")
+    found = browserless.post(url, json={"reading": rough}).json
+    (ax, ay), (bx, by) = found["reading"]["points"]
+    assert np.degrees(np.arctan2(by - ay, bx - ax)) == pytest.approx(1.33, abs=0.01)
+    assert found["reading"]["fitted"]["drawn"] == rough["points"]
+    nothing = browserless.post(url, json={"reading": line("level", 60, 87, 840, 106).model_dump(mode="json")}).json
+    assert nothing["reading"]["fitted"] is None
+    assert "kept as it was drawn" in nothing["said"]
+    assert browserless.post(url, json={"reading": line("level", 5, 5, 5, 5).model_dump(mode="json")}).status_code == 422
+
+
 def test_the_same_file_twice_is_recognised(browserless: FlaskClient, set_id: int) -> None:
     content = as_png(horizon_picture(0, 90, 60))
     first, again = send(browserless, set_id, "a.png", content), send(browserless, set_id, "b.png", content)

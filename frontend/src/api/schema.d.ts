@@ -107,6 +107,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{picture_id}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fit a reading to the image edge under it, at full resolution; nothing is stored. */
+        post: operations["fitReading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{picture_id}/ledger": {
         parameters: {
             query?: never;
@@ -405,6 +422,30 @@ export interface components {
             can_redo: boolean;
         };
         /**
+         * FittedTo
+         * @description How a reading was fitted to an image edge.
+         *
+         *     ``drawn`` is the line as it was drawn by hand, ``sigma_deg`` the standard deviation of
+         *     the fitted angle, ``stations`` at how many places the edge was found.
+         */
+        FittedTo: {
+            /** Drawn */
+            drawn: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** Sigma Deg */
+            sigma_deg: number;
+            /** Stations */
+            stations: number;
+        };
+        /**
          * FrameChoice
          * @description The shape of the frame: ``original``, ``free`` (the largest area) or ``W:H``.
          */
@@ -454,8 +495,9 @@ export interface components {
          * Reading
          * @description A line that is level or plumb in reality, given by its two ends in source pixels.
          *
-         *     ``sigma_px`` is the standard deviation with which each end was placed, in
-         *     source pixels: about one screen pixel divided by the zoom.
+         *     ``sigma_px`` is the standard deviation with which each end was placed by hand, in
+         *     source pixels: about one screen pixel divided by the zoom. ``fitted`` says how the
+         *     ends came to lie on an image edge, or is None for a line left as it was drawn.
          */
         Reading: {
             /** Id */
@@ -491,6 +533,8 @@ export interface components {
              * @default
              */
             name: string;
+            /** @default null */
+            fitted: components["schemas"]["FittedTo"] | null;
         };
         /**
          * Recipe
@@ -601,7 +645,8 @@ export interface components {
          * @description What one reading says. Angles are tilts from true in degrees, positive clockwise.
          *
          *     ``angle_deg`` is measured in the picture as shot, ``residual_deg`` in the
-         *     corrected one; ``sigma_deg`` is the standard deviation of the angle.
+         *     corrected one; ``sigma_deg`` is the standard deviation of the angle, and
+         *     ``placed_words`` say how the line came to lie where it lies.
          */
         SolvedReading: {
             /** Id */
@@ -625,6 +670,10 @@ export interface components {
             words: string;
             /** Residual Words */
             residual_words: string;
+            /** Fitted */
+            fitted: boolean;
+            /** Placed Words */
+            placed_words: string;
         };
         /**
          * SolvedStance
@@ -686,6 +735,22 @@ export interface components {
             recipe: components["schemas"]["Recipe"];
             /** Text */
             text: string;
+        };
+        /**
+         * ReadingOut
+         * @description The reading, fitted if there was an edge, and what was found.
+         */
+        ReadingOut: {
+            reading: components["schemas"]["Reading"];
+            /** Said */
+            said: string;
+        };
+        /**
+         * ReadingIn
+         * @description A reading to fit to the image edge under it.
+         */
+        ReadingIn: {
+            reading: components["schemas"]["Reading"];
         };
         /**
          * NewEntry
@@ -1064,6 +1129,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TypedTiltOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fitReading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"];
                 };
             };
             /** @description Not Found */

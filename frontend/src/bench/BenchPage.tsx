@@ -11,7 +11,7 @@ import { FramePanel } from "./FramePanel";
 import { nextGrid, type Grid } from "./GridLines";
 import { KeptBar } from "./KeptBar";
 import { KeySheet } from "./KeySheet";
-import { withoutReading, withTrim } from "./recipes";
+import { asDrawn, withChanged, withoutReading, withTrim } from "./recipes";
 import { Stage } from "./Stage";
 import { TiltField } from "./TiltField";
 import { STEPS, TopBar, type Step } from "./TopBar";
@@ -34,11 +34,23 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
   const [selected, setSelected] = useState<string>();
   const [turning, setTurning] = useState(false);
   const [keys, setKeys] = useState(false);
+  const [fitting, setFitting] = useState(true);
+  const [said, setSaid] = useState<string>();
   const chooseTool = (kind: Kind) => {
     setStep("measure");
     setTool((now) => (now === kind ? undefined : kind));
   };
   const remove = (id: string) => void bench.commit(withoutReading(bench.latest(), id), "reading deleted");
+
+  const toggleFit = async (id: string) => {
+    const reading = bench.latest().readings.find((r) => r.id === id);
+    if (!reading) return;
+    setStep("measure");
+    if (reading.fitted) return bench.commit(withChanged(bench.latest(), asDrawn(reading)), "reading as drawn");
+    const found = await bench.fitted(reading);
+    setSaid(found.reading.fitted ? undefined : found.said);
+    if (found.reading.fitted) await bench.commit(withChanged(bench.latest(), found.reading), "reading fitted");
+  };
 
   useEffect(() => {
     document.title = `${bench.state.file.name} · Sequor`;
@@ -51,7 +63,7 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
   useLayoutEffect(() => {
     const down = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (target.closest("input:not([type=radio]), select, textarea, [role=dialog]")) return;
+      if (target.closest("input:not([type=radio]):not([type=checkbox]), select, textarea, [role=dialog]")) return;
       const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
       const onSlider = target.closest("[role=slider]") && target.getAttribute("aria-label") !== "Roll";
       if (event.ctrlKey || event.metaKey) {
@@ -87,7 +99,7 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
       <TopBar bench={bench} step={step} onStep={setStep} asShot={asShotView} onAsShot={setAsShotView} onKeys={() => setKeys(true)} />
       {problem && <ProblemBar message={problem} onClose={onDismiss} />}
       <Flex flex="1" minHeight="0">
-        <FieldBook bench={bench} tool={tool} onTool={chooseTool} selected={selected} onSelect={setSelected} onDelete={remove} />
+        <FieldBook bench={bench} tool={tool} onTool={chooseTool} selected={selected} onSelect={setSelected} onDelete={remove} fitting={fitting} onFitting={setFitting} onFit={(id) => void toggleFit(id)} />
         <Stage
           bench={bench}
           tool={tool}
@@ -99,6 +111,9 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
           onSelect={setSelected}
           turning={turning}
           measuring={step === "measure"}
+          fitting={fitting}
+          said={said}
+          onSay={setSaid}
         />
         {step !== "measure" && (
           <Flex as="section" aria-label={step === "frame" ? "Frame" : "Export"} direction="column" width="panel" flexShrink={0} borderLeftWidth="1px" borderColor="rule">

@@ -1,5 +1,5 @@
 /* The field book: the readings as a surveyor writes them, and what they say together. */
-import { Box, Button, Flex, Table, Text } from "@chakra-ui/react";
+import { Box, Button, Checkbox, Flex, Table, Text } from "@chakra-ui/react";
 import type { Kind, SolvedReading } from "../api/client";
 import { KIND_NAMES, KindSign } from "./ReadingMark";
 import type { Bench } from "./useBench";
@@ -11,9 +11,12 @@ interface Props {
   selected: string | undefined;
   onSelect: (id: string | undefined) => void;
   onDelete: (id: string) => void;
+  fitting: boolean;
+  onFitting: (fitting: boolean) => void;
+  onFit: (id: string) => void;
 }
 
-export function FieldBook({ bench, tool, onTool, selected, onSelect, onDelete }: Props) {
+export function FieldBook({ bench, tool, onTool, selected, onSelect, onDelete, fitting, onFitting, onFit }: Props) {
   const { readings, notes } = bench.solution;
   return (
     <Flex as="aside" aria-label="Field book" direction="column" width="book" flexShrink={0} borderRightWidth="1px" borderColor="rule" minHeight="0">
@@ -42,6 +45,13 @@ export function FieldBook({ bench, tool, onTool, selected, onSelect, onDelete }:
           </Button>
         ))}
       </Flex>
+      <Checkbox.Root size="sm" px="16px" pb="10px" checked={fitting} onCheckedChange={({ checked }) => onFitting(checked === true)}>
+        <Checkbox.HiddenInput />
+        <Checkbox.Control borderColor="rule" _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }} />
+        <Checkbox.Label fontWeight="400" fontSize="12px">
+          Fit new lines to the edge under them
+        </Checkbox.Label>
+      </Checkbox.Root>
       <Box flex="1" overflowY="auto" minHeight="0">
         {readings.length > 0 ? (
           <Table.Root size="sm" fontFamily="mono" fontSize="12px" unstyled width="100%" borderCollapse="collapse">
@@ -56,7 +66,7 @@ export function FieldBook({ bench, tool, onTool, selected, onSelect, onDelete }:
             </Table.Header>
             <Table.Body>
               {readings.map((reading) => (
-                <Row key={reading.id} reading={reading} lit={reading.id === selected} onSelect={onSelect} onDelete={onDelete} />
+                <Row key={reading.id} reading={reading} lit={reading.id === selected} onSelect={onSelect} onDelete={onDelete} onFit={onFit} />
               ))}
             </Table.Body>
           </Table.Root>
@@ -83,7 +93,7 @@ function Head({ label }: { label: string }) {
   );
 }
 
-function Row({ reading, lit, onSelect, onDelete }: { reading: SolvedReading; lit: boolean } & Pick<Props, "onSelect" | "onDelete">) {
+function Row({ reading, lit, onSelect, onDelete, onFit }: { reading: SolvedReading; lit: boolean } & Pick<Props, "onSelect" | "onDelete" | "onFit">) {
   const [size, direction] = reading.words.split(" ");
   const left = Math.abs(reading.residual_deg);
   return (
@@ -101,6 +111,23 @@ function Row({ reading, lit, onSelect, onDelete }: { reading: SolvedReading; lit
         <Flex align="center" gap="5px" color={reading.kind} justify="flex-start">
           <KindSign kind={reading.kind} /> {reading.number}
         </Flex>
+        <Button
+          size="2xs"
+          mt="5px"
+          height="20px"
+          minWidth="0"
+          px="6px"
+          variant="outline"
+          borderColor={reading.fitted ? "verdigris" : "rule"}
+          color={reading.fitted ? "verdigris" : "inkSoft"}
+          fontFamily="body"
+          aria-pressed={reading.fitted}
+          aria-label={`Fit reading ${reading.number} to the edge`}
+          title={reading.fitted ? `${reading.placed_words}; press for the line as drawn` : "placed by hand; press to fit it to the edge"}
+          onClick={() => onFit(reading.id)}
+        >
+          fit
+        </Button>
       </Cell>
       <Cell>
         {size}

@@ -6,7 +6,7 @@ import { SvgBox } from "../shared/SvgBox";
 import { clamp, css, distance, inverse, mapped, polygon, product, scaling, type Point } from "./geometry";
 import { GRID_NAMES, GridLines, type Grid } from "./GridLines";
 import { ReadingLine } from "./ReadingMark";
-import { newReading, withEnd, withReading } from "./recipes";
+import { newReading, withChanged, withEnd, withReading } from "./recipes";
 import type { Bench } from "./useBench";
 import { useSize, useView } from "./useView";
 
@@ -25,11 +25,15 @@ interface Props {
   onSelect: (id: string | undefined) => void;
   turning: boolean;
   measuring: boolean;
+  /** Whether new readings are fitted to the edge under them. */
+  fitting: boolean;
+  said: string | undefined;
+  onSay: (words: string | undefined) => void;
 }
 
-type Hold = { what: "draw"; reading: Reading } | { what: "end"; id: string; end: 0 | 1 } | { what: "pan"; last: Point };
+type Hold = { what: "draw"; reading: Reading } | { what: "end"; id: string; end: 0 | 1; wasFitted: boolean } | { what: "pan"; last: Point };
 
-export function Stage({ bench, tool, onTool, asShot, grid, onGrid, selected, onSelect, turning, measuring }: Props) {
+export function Stage({ bench, tool, onTool, asShot, grid, onGrid, selected, onSelect, turning, measuring, fitting, said, onSay }: Props) {
   const [ref, size] = useSize<HTMLDivElement>();
   const [hold, setHold] = useState<Hold>();
   const [space, setSpace] = useState(false);
@@ -64,7 +68,7 @@ export function Stage({ bench, tool, onTool, asShot, grid, onGrid, selected, onS
 
   useEffect(() => {
     const onSpace = (down: boolean) => (event: globalThis.KeyboardEvent) => {
-      if (event.code === "Space" && !(event.target as HTMLElement).closest("input, button, [role=slider]")) setSpace(down);
+      if (event.code === "Space" && !(event.target as HTMLElement).closest("input, button, a, [role=slider], [role=button]")) setSpace(down);
     };
     const down = onSpace(true);
     const up = onSpace(false);
@@ -97,12 +101,14 @@ export function Stage({ bench, tool, onTool, asShot, grid, onGrid, selected, onS
       return;
     }
     if (event.button !== 0) return;
+    onSay(undefined);
     const handle = (event.target as Element).closest<SVGElement>("[data-end]");
     if (handle) {
       event.currentTarget.setPointerCapture(event.pointerId);
       const id = handle.dataset.reading as string;
       onSelect(id);
-      setHold({ what: "end", id, end: Number(handle.dataset.end) as 0 | 1 });
+      const wasFitted = Boolean(bench.latest().readings.find((r) => r.id === id)?.fitted);
+      setHold({ what: "end", id, end: Number(handle.dataset.end) as 0 | 1, wasFitted });
     } else if (tool && measuring) {
       event.currentTarget.setPointerCapture(event.pointerId);
       const start = toSource(event);
@@ -130,10 +136,26 @@ export function Stage({ bench, tool, onTool, asShot, grid, onGrid, selected, onS
       if (drawnPx(hold.reading) >= MIN_DRAG_PX) {
         onTool(undefined);
         onSelect(hold.reading.id);
-        void bench.commit(withReading(bench.state.recipe, hold.reading), `${hold.reading.kind} reading added`);
+        void place(hold.reading, fitting, `${hold.reading.kind} reading added`);
       } else bench.drop();
-    } else if (hold?.what === "end") void bench.commit(bench.latest(), "reading moved");
+    } else if (hold?.what === "end") {
+      const moved = bench.latest().readings.find((r) => r.id === hold.id);
+      if (moved) void place(moved, hold.wasFitted, "reading moved");
+    }
     setHold(undefined);
+  };
+
+  /* Enter a reading that was just placed by hand, fitted to the edge under it if that is wanted. */
+  const place = async (drawn: Reading, fit: boolean, what: string) => {
+    let reading = drawn;
+    if (fit) {
+      const found = await bench.fitted(drawn);
+      reading = found.reading;
+      onSay(reading.fitted ? undefined : found.said);
+    }
+    const recipe = bench.latest();
+    const known = recipe.readings.some((r) => r.id === reading.id);
+    await bench.commit(known ? withChanged(recipe, reading) : withReading(recipe, reading), what);
   };
 
   const drawnPx = (reading: Reading) => distance(reading.points[0], reading.points[1]) * view.zoom;
@@ -266,9 +288,9 @@ export function Stage({ bench, tool, onTool, asShot, grid, onGrid, selected, onS
         )}
         <StageButton onClick={view.fit} label={`${view.fitted ? "fit " : ""}${(view.zoom * 100).toFixed(view.zoom < 0.1 ? 1 : 0)} %`} hint="0" id="fit" />
       </Flex>
-      {measuring && (tool || empty) && (
-        <Text position="absolute" bottom="14px" left="50%" transform="translateX(-50%)" bg="inkOnPicture/85" color="onPicture" px="14px" py="7px" borderRadius="4px" whiteSpace="nowrap" pointerEvents="none">
-          {hint(tool, empty)}
+      {measuring && (said || tool || empty) && (
+        <Text position="absolute" bottom="14px" left="50%" transform="translateX(-50%)" bg="inkOnPicture/85" color="onPicture" px="14px" py="7px" borderRadius="4px" whiteSpace="nowrap" pointerEvents="none" role="status">
+          {said ?? hint(tool, empty)}
         </Text>
       )}
     </Box>

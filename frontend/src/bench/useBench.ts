@@ -3,7 +3,7 @@
    Drafts are solved by the server, one request at a time, the newest recipe next, so that the picture follows the hand.
    Writes go one after the other, each based on the entry that the one before made. */
 import { useCallback, useEffect, useRef, useState } from "react";
-import { client, Refused, taken, type PictureState, type Recipe, type Solution } from "../api/client";
+import { client, Refused, taken, type PictureState, type Reading, type Recipe, type Solution } from "../api/client";
 
 interface Draft {
   recipe: Recipe;
@@ -24,6 +24,8 @@ export interface Bench {
   commit: (recipe: Recipe, what: string) => Promise<void>;
   commitSoon: (recipe: Recipe, what: string, options?: { still?: boolean }) => void;
   typeTilt: (text: string) => Promise<string>;
+  /** The reading fitted to the edge under it, and what was found; the reading itself where there is none. */
+  fitted: (reading: Reading) => Promise<{ reading: Reading; said: string }>;
   drop: () => void;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
@@ -178,6 +180,14 @@ export function useBench(pictureId: number) {
     return answer.said;
   };
 
+  const fitted = async (reading: Reading) => {
+    try {
+      return await taken(client.POST("/api/pictures/{picture_id}/fit", { params: { path }, body: { reading } }));
+    } catch (error) {
+      return { reading, said: asRefused(error).message };
+    }
+  };
+
   const undo = async () => {
     await flush();
     await write((based_on) => taken(client.POST("/api/pictures/{picture_id}/undo", { params: { path }, body: { based_on } })));
@@ -200,6 +210,7 @@ export function useBench(pictureId: number) {
           commit,
           commitSoon,
           typeTilt,
+          fitted,
           drop,
           undo,
           redo,

@@ -37,6 +37,18 @@ def kept_words(fraction: float) -> str:
     return f"keeps {min(fraction * 100, 99.9):.1f} % of the picture"
 
 
+def placed_words(stations: int | None) -> str:
+    """How a reading was placed: ``by hand``, or ``fitted at 212 places``."""
+    return "by hand" if stations is None else f"fitted at {stations} places"
+
+
+def fit_words(stations: int | None) -> str:
+    """What came of fitting a line to the picture."""
+    if stations is None:
+        return "There is no clear edge under this line, so it is kept as it was drawn."
+    return f"Fitted to the edge at {stations} places."
+
+
 def about_readings(readings: Sequence[MeasuredReading]) -> Iterator[tuple[str, tuple[str, ...]]]:
     """Sentences about the readings, each with the ids of those it is about."""
     for reading in readings:

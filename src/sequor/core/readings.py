@@ -42,5 +42,7 @@ def tilt_rad(reading: Reading, h: Matrix | None = None) -> float:
 
 
 def sigma_rad(reading: Reading) -> float:
-    """Standard deviation of the reading's angle: ``sqrt(2) sigma / length``, in radians."""
+    """Standard deviation of the reading's angle in radians: that of its fit, else ``sqrt(2) sigma / length``."""
+    if reading.fitted:
+        return math.radians(reading.fitted.sigma_deg)
     return math.sqrt(2) * reading.sigma_px / length_px(reading)

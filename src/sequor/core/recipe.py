@@ -36,11 +36,24 @@ class PhotoFacts(Value):
     focal35_mm: float | None = Field(default=None, gt=0)
 
 
+class FittedTo(Value):
+    """How a reading was fitted to an image edge.
+
+    ``drawn`` is the line as it was drawn by hand, ``sigma_deg`` the standard deviation of
+    the fitted angle, ``stations`` at how many places the edge was found.
+    """
+
+    drawn: tuple[Point, Point]
+    sigma_deg: float = Field(gt=0, le=90)
+    stations: int = Field(ge=2)
+
+
 class Reading(Value):
     """A line that is level or plumb in reality, given by its two ends in source pixels.
 
-    ``sigma_px`` is the standard deviation with which each end was placed, in
-    source pixels: about one screen pixel divided by the zoom.
+    ``sigma_px`` is the standard deviation with which each end was placed by hand, in
+    source pixels: about one screen pixel divided by the zoom. ``fitted`` says how the
+    ends came to lie on an image edge, or is None for a line left as it was drawn.
     """
 
     id: str = Field(min_length=1, max_length=40)
@@ -49,6 +62,7 @@ class Reading(Value):
     sigma_px: float = Field(default=1.0, gt=0, le=1000)
     weight: float = Field(default=1.0, gt=0, le=100)
     name: str = Field(default="", max_length=80)
+    fitted: FittedTo | None = None
 
 
 class Trim(Value):

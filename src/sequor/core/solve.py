@@ -39,7 +39,8 @@ class SolvedReading(Value):
     """What one reading says. Angles are tilts from true in degrees, positive clockwise.
 
     ``angle_deg`` is measured in the picture as shot, ``residual_deg`` in the
-    corrected one; ``sigma_deg`` is the standard deviation of the angle.
+    corrected one; ``sigma_deg`` is the standard deviation of the angle, and
+    ``placed_words`` say how the line came to lie where it lies.
     """
 
     id: str
@@ -51,6 +52,8 @@ class SolvedReading(Value):
     length_px: float
     words: str
     residual_words: str
+    fitted: bool
+    placed_words: str
 
 
 class SolvedFrame(Value):
@@ -196,6 +199,8 @@ def _solve_reading(number: int, reading: Reading, h: Matrix) -> SolvedReading:
         length_px=length_px(reading),
         words=in_words(angle_deg),
         residual_words=in_words(residual_deg),
+        fitted=reading.fitted is not None,
+        placed_words=notes.placed_words(reading.fitted.stations if reading.fitted else None),
     )
 
 

@@ -7,6 +7,9 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from sequor.core.adjust import set_tilt
+from sequor.core.fit import fitted
+from sequor.core.notes import fit_words
+from sequor.core.readings import check_reading
 from sequor.core.recipe import PhotoFacts
 from sequor.core.render import render_small
 from sequor.core.solve import Solution, solve
@@ -24,6 +27,8 @@ from sequor.web.schemas import (
     PicturePath,
     PictureState,
     Problem,
+    ReadingIn,
+    ReadingOut,
     TypedTiltIn,
     TypedTiltOut,
 )
@@ -60,6 +65,21 @@ def type_tilt(path: PicturePath, body: TypedTiltIn) -> Response:
     """The recipe that corrects a typed tilt such as ``1.33 cw`` or ``1°20'``; nothing is stored."""
     recipe, said = set_tilt(_photo(path.picture_id), body.recipe, body.text)
     return answer(TypedTiltOut(recipe=recipe, said=said))
+
+
+@api.post("/fit", responses={200: ReadingOut, 404: Problem, 422: Problem}, operation_id="fitReading")
+def fit_reading(path: PicturePath, body: ReadingIn) -> Response:
+    """Fit a reading to the image edge under it, at full resolution; nothing is stored."""
+    means = context()
+    with means.sessions() as session:
+        picture = library.get_picture(session, path.picture_id)
+    check_reading(body.reading, "The line", library.photo_of(picture))
+    sha256 = picture.original_sha256
+    pixels = means.pixels.get(sha256, means.files.original(sha256), picture.name, means.settings.max_megapixels)
+    found = fitted(body.reading, pixels)
+    return answer(
+        ReadingOut(reading=found or body.reading, said=fit_words(found.fitted.stations if found and found.fitted else None))
+    )
 
 
 @api.post("/ledger", responses={201: PictureState, 409: Problem, 404: Problem, 422: Problem}, operation_id="enterRecipe")

@@ -9,6 +9,7 @@ from sequor.core.recipe import PhotoFacts
 from sequor.store.database import Sessions
 from sequor.store.files import FileStore
 from sequor.web.export_worker import ExportWorker
+from sequor.web.pixel_cache import PixelCache
 from sequor.web.settings import Settings
 
 
@@ -20,6 +21,7 @@ class Context:
     sessions: Sessions
     files: FileStore
     exports: ExportWorker
+    pixels: PixelCache = field(default_factory=PixelCache)
     photos: dict[int, PhotoFacts] = field(default_factory=dict)
 
 

@@ -6,7 +6,7 @@ from typing import Literal
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel, ConfigDict, Field
 
-from sequor.core.recipe import Recipe
+from sequor.core.recipe import Reading, Recipe
 from sequor.core.solve import Solution
 
 
@@ -144,6 +144,19 @@ class TypedTiltOut(Body):
     """The recipe with the typed tilt corrected, and what was understood."""
 
     recipe: Recipe
+    said: str
+
+
+class ReadingIn(Body):
+    """A reading to fit to the image edge under it."""
+
+    reading: Reading
+
+
+class ReadingOut(Body):
+    """The reading, fitted if there was an edge, and what was found."""
+
+    reading: Reading
     said: str
 
 
