@@ -11,17 +11,23 @@ import math
 import subprocess
 import sys
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 
 import cv2
 import numpy as np
+import pyvips
 from PIL import ExifTags, Image
-from shots import SHOTS, Look, Shot
+from shots import SHOTS, Edge, Look, Shot
+
+from sequor.pictures.metadata import add_exif_to_tiff
 
 HERE = Path(__file__).parent
 DEMO = HERE.parent
 FULL_FRAME_DIAGONAL_MM = math.hypot(36, 24)
 BOW_MARGIN = 1.16
+TRACE_POINTS = 25
+SOFTNESS_PX = 0.65
 
 
 def rotation(shot: Shot) -> np.ndarray:
@@ -74,9 +80,7 @@ def trace(shot: Shot) -> np.ndarray:
             f"+O{out}",
             f"+W{width}",
             f"+H{height}",
-            "+A0.25",
-            "+AM2",
-            "+R2",
+            "-A",  # one sample in the middle of every pixel: edges lie where they are said to lie
             f"+L{HERE}",
             "-D",
             "+FN16",
@@ -102,30 +106,35 @@ def through_lens(shot: Shot, traced: np.ndarray) -> np.ndarray:
     ratio = np.where(distorted > 0, straight / np.maximum(distorted, 1e-12), 1) * scale
     map_x = (x * ratio + traced.shape[1] / 2 - 0.5).astype(np.float32)
     map_y = (y * ratio + traced.shape[0] / 2 - 0.5).astype(np.float32)
+    traced = cv2.GaussianBlur(traced, (0, 0), SOFTNESS_PX)
     return cv2.remap(traced, map_x, map_y, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
 
 
-def develop(shot: Shot, linear: np.ndarray, seed: int) -> np.ndarray:
-    """Linear light to sRGB numbers in 0..1, as a camera would: exposure, vignette, grain, tone, sharpening."""
+def expose(shot: Shot, linear: np.ndarray) -> np.ndarray:
+    """Linear light to sRGB numbers: exposure, vignette, a shoulder for the highlights, the tone curve, contrast and colour.
+
+    Pixel by pixel and before anything is softened: were an edge blurred in linear
+    light first, the tone curve would move it towards its darker side.
+    """
     look: Look = shot.look
-    width, height = shot.size
-    noise = np.random.default_rng(seed)
-    x, y = np.meshgrid(np.linspace(-1, 1, width), np.linspace(-1, 1, height))
+    height, width = linear.shape[:2]
+    x, y = np.meshgrid(np.linspace(-1, 1, width, dtype=np.float32), np.linspace(-1, 1, height, dtype=np.float32))
     light = np.maximum(linear, 0) * look.exposure * (1 - look.vignette * (x * x + y * y) / 2)[:, :, None]
-    light *= np.array([1 + look.warmth, 1, 1 - look.warmth])
-    light = light / (1 + 0.18 * light) * 1.18  # a shoulder for the highlights
-    # Photon noise grows with the light, read noise does not; demosaicing makes both a little coarse.
-    grain = noise.normal(size=light.shape).astype(np.float32)
-    grain = cv2.GaussianBlur(grain, (0, 0), 0.6) * 1.6
-    light = np.maximum(light + grain * look.noise * np.sqrt(np.maximum(light, 0) * 0.5 + 0.01), 0)
+    light *= np.array([1 + look.warmth, 1, 1 - look.warmth], np.float32)
+    light = light / (1 + 0.18 * light) * 1.18
     tone = np.where(light <= 0.0031308, 12.92 * light, 1.055 * np.power(np.maximum(light, 1e-9), 1 / 2.4) - 0.055)
-    tone = np.clip(tone, 0, 1.2)
+    tone = np.clip(tone, 0, 1.1)
     tone = tone + (look.contrast - 1) * (tone - 0.5) * (1 - np.abs(2 * np.clip(tone, 0, 1) - 1)) * 2
-    grey = tone @ np.array([0.2126, 0.7152, 0.0722])
-    tone = grey[:, :, None] + (tone - grey[:, :, None]) * look.saturation
-    tone = tone.astype(np.float32)
-    tone += 0.5 * (tone - cv2.GaussianBlur(tone, (0, 0), 1.2))
-    return np.clip(tone, 0, 1)
+    grey = tone @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+    return np.clip(grey[:, :, None] + (tone - grey[:, :, None]) * look.saturation, 0, 1).astype(np.float32)
+
+
+def finish(shot: Shot, tone: np.ndarray, seed: int) -> np.ndarray:
+    """Grain, more of it in the shadows, as coarse as demosaicing makes it; and the sharpening of a camera."""
+    grain = np.random.default_rng(seed).standard_normal(tone.shape, np.float32)
+    grain = cv2.GaussianBlur(grain, (0, 0), 0.6) * 1.6
+    tone = tone + grain * shot.look.noise * (1.3 - 0.7 * tone)
+    return np.clip(tone + 0.6 * (tone - cv2.GaussianBlur(tone, (0, 0), 1.2)), 0, 1)
 
 
 def exif_of(shot: Shot) -> Image.Exif:
@@ -140,9 +149,63 @@ def exif_of(shot: Shot) -> Image.Exif:
     return exif
 
 
+def on_scanner(shot: Shot, print_tone: np.ndarray, seed: int) -> np.ndarray:
+    """Lay a faded print with its paper border askew on a dark scanner bed."""
+    width, height = shot.size
+    noise = np.random.default_rng(seed)
+    fine = 3  # edges are drawn finer and averaged, so that they lie where they are said to lie
+    angle = -math.radians(shot.roll_deg)
+    x, y = np.meshgrid((np.arange(width * fine) + 0.5) / fine - width / 2, (np.arange(height * fine) + 0.5) / fine - height / 2)
+    u = (math.cos(angle) * x + math.sin(angle) * y).astype(np.float32)
+    v = (-math.sin(angle) * x + math.cos(angle) * y).astype(np.float32)
+
+    def inside(left: float, right: float, top: float, bottom: float) -> np.ndarray:
+        return cv2.resize(
+            ((u > left) & (u < right) & (v > top) & (v < bottom)).astype(np.float32), shot.size, interpolation=cv2.INTER_AREA
+        )[..., None]
+
+    paper, image = inside(-1150, 1150, -750, 750), inside(-1070, 1070, -680, 640)
+    x, y = np.meshgrid(np.arange(width) + 0.5 - width / 2, np.arange(height) + 0.5 - height / 2)
+    u, v = math.cos(angle) * x + math.sin(angle) * y, -math.sin(angle) * x + math.cos(angle) * y
+    scale = print_tone.shape[1] / 2140
+    picked = cv2.remap(
+        print_tone,
+        ((u + 1070) * scale).astype(np.float32),
+        ((v + 680) * scale).astype(np.float32),
+        cv2.INTER_AREA,
+        borderMode=cv2.BORDER_REFLECT,
+    )
+    grey = picked @ np.array([0.3, 0.59, 0.11], np.float32)
+    faded = 0.16 + 0.66 * grey[..., None] * np.array([1.0, 0.92, 0.76], np.float32) + np.array([0.02, 0.0, -0.02], np.float32)
+    blotch = cv2.resize(noise.normal(size=(24, 32)).astype(np.float32), shot.size, interpolation=cv2.INTER_CUBIC)[..., None]
+    page = np.array([0.90, 0.86, 0.76], np.float32) * (1 + 0.012 * blotch)
+    bed = np.full((height, width, 3), 0.055, np.float32) + 0.006 * blotch
+    shadow = cv2.GaussianBlur(paper, (0, 0), 14)[..., None]
+    out = bed * (1 - 0.5 * shadow)
+    out = out * (1 - paper) + (page * (1 - image) + faded * image) * paper
+    return np.clip(cv2.GaussianBlur(out, (0, 0), 0.6) + noise.normal(0, 0.006, out.shape), 0, 1)
+
+
 def write(shot: Shot, tone: np.ndarray) -> None:
+    """Write the file as its camera would: most as JPEG, some as the odd ones that photographers also have."""
+    path = DEMO / "pictures" / shot.name
+    exif = exif_of(shot)
     pixels = (tone * 255 + 0.5).astype(np.uint8)
-    Image.fromarray(pixels).save(DEMO / "pictures" / shot.name, quality=90, subsampling=2, exif=exif_of(shot), optimize=True)
+    if shot.finish == "16 bit":
+        # Twelve bits of signal, as the converters of most cameras give.
+        deep = (np.round(tone * 4095) * (65535 / 4095) + 0.5).astype(np.uint16)
+        image = pyvips.Image.new_from_memory(deep, *shot.size, 3, "ushort").copy(interpretation="rgb16")
+        image.tiffsave(str(path), compression="deflate", predictor="horizontal")
+        add_exif_to_tiff(path, exif)
+    elif shot.finish == "wide gamut":
+        image = pyvips.Image.new_from_memory(pixels, *shot.size, 3, "uchar").copy(interpretation="srgb")
+        image.set_type(pyvips.GValue.blob_type, "exif-data", b"Exif\0\0" + exif.tobytes().removeprefix(b"Exif\0\0"))
+        image.icc_transform("p3", input_profile="srgb").jpegsave(str(path), Q=90)
+    elif shot.finish == "orientation 8":
+        exif[ExifTags.Base.Orientation] = 8
+        Image.fromarray(np.rot90(pixels, -1)).save(path, quality=90, exif=exif, optimize=True)
+    else:
+        Image.fromarray(pixels).save(path, quality=90, subsampling=2, exif=exif, optimize=True)
 
 
 def truth_of(shot: Shot) -> dict[str, object]:
@@ -150,6 +213,19 @@ def truth_of(shot: Shot) -> dict[str, object]:
 
     def pixels(spot: tuple[float, float, float]) -> list[float]:
         return [round(value, 2) for value in project(shot, spot)]
+
+    def described(edge: Edge) -> dict[str, object]:
+        found = {
+            "name": edge.name,
+            "kind": edge.kind,
+            "range": edge.range,
+            "world_m": edge.ends,
+            "points": [pixels(end) for end in edge.ends],
+        }
+        if shot.k1 or shot.k2:
+            start, end = map(np.array, edge.ends)
+            found["trace"] = [pixels(start + (end - start) * share) for share in np.linspace(0, 1, TRACE_POINTS)]
+        return found
 
     return {
         "summary": shot.summary,
@@ -165,17 +241,18 @@ def truth_of(shot: Shot) -> dict[str, object]:
             "k1": shot.k1,
             "k2": shot.k2,
         },
-        "edges": [
-            {
-                "name": edge.name,
-                "kind": edge.kind,
-                "range": edge.range,
-                "world_m": edge.ends,
-                "points": [pixels(end) for end in edge.ends],
-            }
-            for edge in shot.edges
-        ],
+        "edges": [described(edge) for edge in shot.edges],
+        "untrue": [described(edge) for edge in shot.untrue],
+        "subject": [pixels(corner) for corner in shot.subject] if shot.subject else None,
     }
+
+
+def picture_of(shot: Shot, seed: int) -> np.ndarray:
+    """The whole way from the scene to the tone of the finished picture."""
+    if shot.finish == "print on a scanner":
+        taken = replace(shot, size=(2140, 1320), render_width=2140, roll_deg=0.0, at=(-2.0, 2.6, -2.0), focal35_mm=30)
+        return on_scanner(shot, finish(taken, through_lens(taken, expose(taken, trace(taken))), seed), seed)
+    return finish(shot, through_lens(shot, expose(shot, trace(shot))), seed)
 
 
 def main() -> None:
@@ -185,9 +262,9 @@ def main() -> None:
     for number, shot in enumerate(SHOTS):
         if not wanted or shot.name in wanted:
             print(shot.name, flush=True)
-            write(shot, develop(shot, through_lens(shot, trace(shot)), seed=number))
+            write(shot, picture_of(shot, number))
     truth = {shot.name: truth_of(shot) for shot in SHOTS}
-    (DEMO / "truth.json").write_text(json.dumps(truth, indent=1) + "\n")
+    (DEMO / "truth.json").write_text(json.dumps(truth) + "\n")
     sets: dict[str, list[str]] = {}
     for shot in SHOTS:
         sets.setdefault(shot.set, []).append(shot.name)

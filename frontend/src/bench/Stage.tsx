@@ -1,7 +1,7 @@
 /* The stage: the picture as large as possible on neutral grey, with readings, frame and a grid that stands still. */
 import { Box, Button, chakra, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
-import type { Kind, Reading } from "../api/client";
+import type { Kind, Reading, Recipe } from "../api/client";
 import { SvgBox } from "../shared/SvgBox";
 import { clamp, css, distance, inverse, mapped, polygon, product, scaling, type Point } from "./geometry";
 import { GRID_NAMES, GridLines, type Grid } from "./GridLines";
@@ -31,7 +31,7 @@ interface Props {
   onSay: (words: string | undefined) => void;
 }
 
-type Hold = { what: "draw"; reading: Reading } | { what: "end"; id: string; end: 0 | 1; wasFitted: boolean } | { what: "pan"; last: Point };
+type Hold = { what: "draw"; reading: Reading; base: Recipe } | { what: "end"; id: string; end: 0 | 1; wasFitted: boolean } | { what: "pan"; last: Point };
 
 export function Stage({ bench, tool, onTool, asShot, grid, onGrid, selected, onSelect, turning, measuring, fitting, said, onSay }: Props) {
   const [ref, size] = useSize<HTMLDivElement>();
@@ -112,7 +112,7 @@ export function Stage({ bench, tool, onTool, asShot, grid, onGrid, selected, onS
     } else if (tool && measuring) {
       event.currentTarget.setPointerCapture(event.pointerId);
       const start = toSource(event);
-      setHold({ what: "draw", reading: newReading(tool, [start, start], view.zoom) });
+      setHold({ what: "draw", reading: newReading(tool, [start, start], view.zoom), base: bench.latest() });
     } else {
       onSelect((event.target as Element).closest<SVGElement>("[data-line]")?.dataset.line);
     }
@@ -124,8 +124,8 @@ export function Stage({ bench, tool, onTool, asShot, grid, onGrid, selected, onS
       setHold({ what: "pan", last: [event.clientX, event.clientY] });
     } else if (hold?.what === "draw") {
       const reading: Reading = { ...hold.reading, points: [hold.reading.points[0], toSource(event)] };
-      setHold({ what: "draw", reading });
-      if (drawnPx(reading) >= MIN_DRAG_PX) bench.preview(withReading(bench.state.recipe, reading), { still: true });
+      setHold({ ...hold, reading });
+      if (drawnPx(reading) >= MIN_DRAG_PX) bench.preview(withReading(hold.base, reading), { still: true });
     } else if (hold?.what === "end") {
       bench.preview(withEnd(bench.latest(), hold.id, hold.end, toSource(event), sigmaPx), { still: true });
     }
@@ -194,7 +194,7 @@ export function Stage({ bench, tool, onTool, asShot, grid, onGrid, selected, onS
     target.focus();
   });
 
-  const drawn = hold?.what === "draw" ? [...bench.state.recipe.readings, hold.reading] : bench.recipe.readings;
+  const drawn = hold?.what === "draw" ? [...hold.base.readings, hold.reading] : bench.recipe.readings;
   // Only while measuring: afterwards the picture itself is judged.
   const readings = measuring ? drawn : [];
   const { frame } = bench.shown;

@@ -22,7 +22,7 @@ export function PictureCard({ picture }: { picture: PictureSummary }) {
               {STATES[picture.state]}
             </Text>
           </Flex>
-          <Flex justify="space-between" gap="12px" color="inkSoft" fontFamily="mono" fontSize="12px">
+          <Flex justify="space-between" gap="12px" color="inkSoft" fontFamily="mono" fontSize="11px" whiteSpace="nowrap">
             <span>
               {picture.width} × {picture.height}
             </span>

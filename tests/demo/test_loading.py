@@ -1,0 +1,32 @@
+"""The demo sets come in through the door of an upload, once."""
+
+import json
+from pathlib import Path
+
+from sqlalchemy import Engine, func, select
+
+from sequor.store.library import list_sets
+from sequor.store.models import LedgerEntry, Original, Picture
+from sequor.web.app import create_app
+from sequor.web.demo import load_demo
+from sequor.web.settings import Settings
+from tests.conftest import ROOT
+
+
+def test_loading_twice_changes_nothing(empty_tables: Engine, tmp_path: Path) -> None:
+    means = create_app(Settings(data=tmp_path / "var"), empty_tables).extensions["sequor"]
+    listed = json.loads((ROOT / "demo" / "sets.json").read_text())
+    assert 2 <= len(listed) <= 3
+
+    def counts() -> list[int]:
+        with means.sessions() as session:
+            return [session.scalar(select(func.count()).select_from(table)) for table in (Picture, Original, LedgerEntry)]
+
+    load_demo(means, ROOT / "demo")
+    first = counts()
+    assert first == [sum(len(found["pictures"]) for found in listed)] * 3
+    load_demo(means, ROOT / "demo")
+    assert counts() == first
+    with means.sessions() as session:
+        assert [found.name for found, _ in list_sets(session)] == [found["name"] for found in listed]
+    means.exports.stop()
