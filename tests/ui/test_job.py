@@ -340,6 +340,34 @@ def test_the_frame_takes_other_shapes(set_page: Page, tmp_path: Path) -> None:
     expect(page.get_by_text("1800 × 720 px")).to_be_visible()
 
 
+def test_zoom_and_pan(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, 0.0))
+    fitted = picture_point(page, 0, 0), picture_point(page, WIDTH, HEIGHT)
+    anchor = picture_point(page, 600, 500)
+    page.mouse.move(*anchor)
+    page.mouse.wheel(0, -400)
+    page.wait_for_timeout(200)
+    assert picture_point(page, 600, 500) == pytest.approx(anchor, abs=0.5)  # what is under the pointer stays there
+    wide = picture_point(page, WIDTH, 0)[0] - picture_point(page, 0, 0)[0]
+    assert wide > 1.5 * (fitted[1][0] - fitted[0][0])
+    page.keyboard.press("-")
+    page.keyboard.press("-")
+    page.keyboard.press("+")
+    page.wait_for_timeout(200)
+    assert picture_point(page, WIDTH, 0)[0] - picture_point(page, 0, 0)[0] == pytest.approx(wide / 1.25, rel=0.001)
+    before = picture_point(page, 600, 500)
+    page.get_by_role("group", name="Stage").focus()
+    page.keyboard.down("Space")
+    drag(page, anchor, (anchor[0] + 90, anchor[1] - 40))
+    page.keyboard.up("Space")
+    assert picture_point(page, 600, 500) == pytest.approx((before[0] + 90, before[1] - 40), abs=0.5)
+    expect(page.get_by_text("No readings yet")).to_be_visible()
+    page.keyboard.press("0")
+    page.wait_for_timeout(200)
+    assert picture_point(page, 0, 0) == pytest.approx(fitted[0], abs=0.5)
+
+
 def test_two_windows_on_one_picture(set_page: Page, tmp_path: Path) -> None:
     page = set_page
     open_bench(page, horizon_file(tmp_path, 1.0))

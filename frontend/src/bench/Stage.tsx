@@ -1,11 +1,12 @@
 /* The stage: the picture as large as possible on neutral grey, with readings, frame and a grid that stands still. */
-import { Box, Button, chakra, Flex, Text } from "@chakra-ui/react";
+import { Box, chakra, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import type { Kind, Reading, Recipe } from "../api/client";
 import { SvgBox } from "../shared/SvgBox";
 import { clamp, css, distance, inverse, mapped, polygon, product, scaling, type Point } from "./geometry";
 import { GRID_NAMES, GridLines, type Grid } from "./GridLines";
 import { ReadingLine } from "./ReadingMark";
+import { hint, Readout, StageButton } from "./StageParts";
 import { newReading, withChanged, withEnd, withReading } from "./recipes";
 import type { Bench } from "./useBench";
 import { useSize, useView } from "./useView";
@@ -13,6 +14,7 @@ import { useSize, useView } from "./useView";
 const Picture = chakra("img");
 const Handle = chakra("circle");
 const MIN_DRAG_PX = 6;
+const KEY_ZOOM = 1.25;
 
 interface Props {
   bench: Bench;
@@ -62,8 +64,17 @@ export function Stage({ bench, tool, onTool, asShot, grid, onGrid, selected, onS
       const box = element.getBoundingClientRect();
       zoomAt.current(Math.exp(-event.deltaY * 0.0015), event.clientX - box.left, event.clientY - box.top);
     };
+    const key = (event: globalThis.KeyboardEvent) => {
+      const factor = { "+": KEY_ZOOM, "=": KEY_ZOOM, "-": 1 / KEY_ZOOM }[event.key];
+      if (!factor || event.ctrlKey || event.metaKey || (event.target as HTMLElement).closest("input, select, [role=dialog]")) return;
+      zoomAt.current(factor, element.clientWidth / 2, element.clientHeight / 2);
+    };
     element.addEventListener("wheel", wheel, { passive: false });
-    return () => element.removeEventListener("wheel", wheel);
+    window.addEventListener("keydown", key);
+    return () => {
+      element.removeEventListener("wheel", wheel);
+      window.removeEventListener("keydown", key);
+    };
   }, [ref]);
 
   useEffect(() => {
@@ -297,51 +308,8 @@ export function Stage({ bench, tool, onTool, asShot, grid, onGrid, selected, onS
   );
 }
 
-function hint(tool: Kind | undefined, first: boolean): string {
-  if (tool === "plumb") return "Drag along something that should stand upright. Enter puts a line to move by keys.";
-  if (tool === "level") return `Drag along something that should be level${first ? ", a far horizon for example" : ""}. Enter puts a line to move by keys.`;
-  return first ? "Choose Level or Plumb, then drag along something that should be so." : "";
-}
-
 function endInHand(hold: Exclude<Hold, { what: "pan" }>, readings: Reading[]): Point {
   if (hold.what === "draw") return hold.reading.points[1];
   const reading = readings.find((r) => r.id === hold.id);
   return reading ? reading.points[hold.end] : [0, 0];
-}
-
-/* The angle beside the end in the hand, never under it. */
-function Readout({ point: [x, y], text, size }: { point: Point; text: string; size: { width: number } }) {
-  const width = 24 + text.length * 7.81;
-  const left = clamp(x + 20, 0, size.width - width);
-  return (
-    <g transform={`translate(${left} ${Math.max(4, y - 46)})`} pointerEvents="none">
-      <rect width={width} height="28" rx="4" fill="#1d2a38" />
-      <text x="12" y="19" fill="#fffdf8" fontSize="13" fontFamily="IBM Plex Mono, monospace">
-        {text}
-      </text>
-    </g>
-  );
-}
-
-function StageButton({ onClick, label, hint: key, id }: { onClick: () => void; label: string; hint: string; id?: string }) {
-  return (
-    <Button
-      size="xs"
-      height="28px"
-      bg="sheet"
-      color="ink"
-      borderWidth="1px"
-      borderColor="rule"
-      onClick={onClick}
-      onPointerDown={(event) => event.stopPropagation()}
-      title={`Key ${key}`}
-      data-id={id}
-      fontWeight="500"
-    >
-      {label}
-      <Text as="span" fontFamily="mono" color="inkSoft" fontSize="11px">
-        {key}
-      </Text>
-    </Button>
-  );
 }
