@@ -1,6 +1,6 @@
 /* The bench: one picture, one stage, all instruments within reach. */
 import { Flex } from "@chakra-ui/react";
-import { useEffect, useLayoutEffect, useState } from "react";
+import { useCallback, useDeferredValue, useEffect, useLayoutEffect, useState } from "react";
 import { useParams } from "react-router";
 import type { Kind } from "../api/client";
 import { NotHere } from "../shared/NotHere";
@@ -36,6 +36,9 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
   const [keys, setKeys] = useState(false);
   const [fitting, setFitting] = useState(true);
   const [said, setSaid] = useState<string>();
+  const openKeys = useCallback(() => setKeys(true), []);
+  // The picture and the vial follow the hand; what only tells about them may come a moment later.
+  const calm = useDeferredValue(bench);
   const chooseTool = (kind: Kind) => {
     setStep("measure");
     setTool((now) => (now === kind ? undefined : kind));
@@ -96,7 +99,7 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
 
   return (
     <Flex direction="column" height="100%">
-      <TopBar bench={bench} step={step} onStep={setStep} asShot={asShotView} onAsShot={setAsShotView} onKeys={() => setKeys(true)} />
+      <TopBar bench={calm} step={step} onStep={setStep} asShot={asShotView} onAsShot={setAsShotView} onKeys={openKeys} />
       {problem && <ProblemBar message={problem} onClose={onDismiss} />}
       <Flex flex="1" minHeight="0">
         <FieldBook bench={bench} tool={tool} onTool={chooseTool} selected={selected} onSelect={setSelected} onDelete={remove} fitting={fitting} onFitting={setFitting} onFit={(id) => void toggleFit(id)} />
@@ -122,9 +125,9 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
         )}
       </Flex>
       <Flex as="footer" height="foot" flexShrink={0} borderTopWidth="1px" borderColor="rule" bg="sheet">
-        <KeptBar solution={bench.solution} />
+        <KeptBar solution={calm.solution} />
         <Vial bench={bench} onTurning={setTurning} />
-        <TiltField bench={bench} />
+        <TiltField bench={calm} />
       </Flex>
       <KeySheet open={keys} onClose={() => setKeys(false)} />
     </Flex>

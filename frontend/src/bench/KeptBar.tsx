@@ -1,8 +1,9 @@
 import { Box, Text } from "@chakra-ui/react";
+import { memo } from "react";
 import type { Solution } from "../api/client";
 
 /** What the frame costs. */
-export function KeptBar({ solution }: { solution: Solution }) {
+export const KeptBar = memo(function KeptBar({ solution }: { solution: Solution }) {
   const { frame, kept_fraction: kept, kept_words: words } = solution;
   return (
     <Box width="book" flexShrink={0} px="16px" py="10px" borderRightWidth="1px" borderColor="rule">
@@ -18,4 +19,4 @@ export function KeptBar({ solution }: { solution: Solution }) {
       <Text color="inkSoft">nothing empty in its corners</Text>
     </Box>
   );
-}
+});

@@ -1,11 +1,11 @@
 /* Type the tilt that was read off the picture; Sequor works out the opposite turn and says so. */
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
-import { useState } from "react";
+import { memo, useState } from "react";
 import { Refused } from "../api/client";
 import { withTrim } from "./recipes";
 import type { Bench } from "./useBench";
 
-export function TiltField({ bench }: { bench: Bench }) {
+export const TiltField = memo(function TiltField({ bench }: { bench: Bench }) {
   const [text, setText] = useState<string>();
   const [said, setSaid] = useState<{ words: string; bad: boolean }>();
   const { stance, readings } = bench.solution;
@@ -65,4 +65,4 @@ export function TiltField({ bench }: { bench: Bench }) {
       )}
     </Box>
   );
-}
+});

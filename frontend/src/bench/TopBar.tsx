@@ -1,5 +1,6 @@
 /* The head of the bench: where we are, the steps and what they have come to, undo, compare. */
 import { Box, Button, chakra, Flex, Text } from "@chakra-ui/react";
+import { memo } from "react";
 import { Link } from "react-router";
 import { Brand } from "../shared/Brand";
 import { SchemeButton } from "../shared/SchemeButton";
@@ -19,7 +20,7 @@ interface Props {
   onKeys: () => void;
 }
 
-export function TopBar({ bench, step, onStep, asShot, onAsShot, onKeys }: Props) {
+export const TopBar = memo(function TopBar({ bench, step, onStep, asShot, onAsShot, onKeys }: Props) {
   const { state } = bench;
   return (
     <Flex as="header" height="topBar" flexShrink={0} borderBottomWidth="1px" borderColor="rule" bg="sheet">
@@ -84,7 +85,7 @@ export function TopBar({ bench, step, onStep, asShot, onAsShot, onKeys }: Props)
       </Flex>
     </Flex>
   );
-}
+});
 
 function BarButton({ label, title, children, onClick, disabled }: { label: string; title: string; children: string; onClick: () => void; disabled?: boolean }) {
   return (
