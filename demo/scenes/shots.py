@@ -91,8 +91,8 @@ _MILL = (
     level("engine house, foot of the eaves board", "far", (0.0, 7.6), 4.0, 37.12),
     level("gauge board, lowest band", "near", (11.63, 12.41), 4.52, 28.28),
     level("gauge board, highest band", "near", (11.63, 12.41), 6.42, 28.28),
-    plumb("engine house, right corner", "far", 7.4, (1.6, 3.9), 37.5),
-    plumb("engine house, right window frame", "far", 6.5, (1.85, 3.0), 37.39),
+    plumb("engine house, right corner", "far", 7.4, (2.75, 3.9), 37.5),
+    plumb("engine house, right window frame", "far", 6.5, (2.2, 3.0), 37.39),
     plumb("gauge post, left side", "near", 11.9, (1.4, 4.0), 28.64),
     plumb("gauge post, right side", "near", 12.14, (1.4, 4.0), 28.4),
     plumb("gauge board, left side", "near", 11.5, (4.3, 6.5), 28.38),
@@ -102,9 +102,8 @@ _MILL = (
 _PUMP = (
     level("lower string course, left", "near", (-7.9, -2.2), 5.75, -0.12),
     level("lower string course, right", "near", (2.2, 7.9), 5.75, -0.12),
-    level("upper string course", "near", (-7.9, -0.5), 10.95, -0.12),
     level("cornice", "far", (-7.0, 8.9), 16.75, -0.4),
-    plumb("right corner", "near", 9.0, (6.2, 10.2), 0.0),
+    plumb("right corner", "near", 9.0, (8.2, 10.2), 0.0),
     plumb("window surround, right", "near", 7.57, (6.6, 10.0), -0.06),
     plumb("door surround, right", "near", 1.6, (1.2, 4.5), -0.14),
     plumb("stack, right side", "far", 14.7, (6.0, 24.0), 7.5),
@@ -134,7 +133,7 @@ SHOTS = (
         focal35_mm=40,
         at=(9.0, 2.6, 2.0),
         roll_deg=0.4,
-        edges=_MILL,
+        edges=(*_MILL[:4], *_MILL[6:]),
         declare={
             **_SUNNY,
             "Overcast": "1",
@@ -155,8 +154,10 @@ SHOTS = (
         at=(2.0, 2.8, 0.0),
         roll_deg=1.33,
         edges=(
-            *_MILL[:5],
+            *_MILL[:4],
             *_MILL[6:8],
+            level("quay, back edge", "near", (2.0, 9.0), 0.9, 27.95),
+            plumb("engine house, door", "far", 2.3, (1.2, 2.8), 37.47),
             Edge("near rail, top", "level", "near", ((-0.9883, 1.62, 7.786), (6.0117, 1.62, 10.2601))),
         ),
         declare={
@@ -182,7 +183,7 @@ SHOTS = (
         at=(0.0, 1.9, 0.0),
         roll_deg=2.2,
         edges=(
-            plumb("post 1", "near", -3.73, (0.6, 2.5), 9.37),
+            plumb("post 1", "near", -3.73, (1.55, 2.5), 9.37),
             plumb("post 2", "far", -1.33, (0.6, 2.8), 14.37),
             plumb("post 3", "near", 2.73, (0.6, 2.4), 10.87),
             plumb("post 4", "far", 5.03, (0.6, 3.0), 16.87),
@@ -209,7 +210,7 @@ SHOTS = (
             level("upper chord, middle", "far", (-1.8, 1.8), 4.85, 22.0),
             level("near quay", "near", (-5.2, 3.0), 0.9, 12.5),
             plumb("truss upright 1", "far", -7.1, (2.5, 4.3), 22.02),
-            plumb("truss upright 2", "far", -2.5, (2.5, 4.3), 22.02),
+            plumb("truss upright 2", "far", -2.5, (3.4, 4.3), 22.02),
             plumb("truss upright 3", "far", 2.5, (2.5, 4.3), 22.02),
             plumb("truss upright 4", "far", 7.1, (2.5, 4.3), 22.02),
         ),
@@ -258,7 +259,6 @@ SHOTS = (
         + (
             plumb("left corner", "near", -9.0, (6.2, 10.2), 0.0),
             plumb("window surround, left", "near", -7.57, (6.6, 10.0), -0.06),
-            plumb("door surround, left", "near", -1.6, (1.2, 4.5), -0.14),
         ),
         declare={"Sun_Elevation": "34", "Sun_Azimuth": "-145", "Sun_Colour": "<1.5,1.36,1.14>*1.5", "Cover": "0.52"},
         look=Look(exposure=0.78, contrast=1.25),
@@ -294,8 +294,7 @@ SHOTS = (
         swing_deg=22.0,
         edges=(
             level("ridge, left", "far", (-9.3, -4.3), 8.0, 3.0),
-            level("ridge, middle", "far", (-2.5, 2.5), 8.0, 3.0),
-            level("lock coping, front", "near", (-10.0, -2.0), 0.16, -9.6),
+            level("lock coping, front", "near", (-10.0, -6.0), 0.16, -9.6),
             level("lock coping, back", "near", (-10.0, -2.0), 0.16, -8.9),
             level("brick cottage, door head", "near", (-3.9, -2.8), 2.34, -0.05),
             plumb("first party line", "near", -6.8, (1.0, 4.2), 0.0),

@@ -17,6 +17,7 @@ from tests.conftest import ROOT
 
 DEMO = ROOT / "demo"
 TRUTH = json.loads((DEMO / "truth.json").read_text())
+STATIONS = 241
 EDGES = [(name, edge["name"]) for name, picture in TRUTH.items() for edge in picture["edges"]]
 
 
@@ -101,14 +102,15 @@ def test_corners_of_the_scene_lie_at_the_stated_pixels(name: str) -> None:
         assert edge["kind"] == "level" or not (differs[0] or differs[2]), edge["name"]
 
 
-def offset_px(name: str, edge: dict, reach: float = 6.0, stations: int = 241) -> tuple[float, float]:
+def offset_px(name: str, edge: dict, share: tuple[float, float] = (0, 1), reach: float = 6.0) -> tuple[float, float]:
     """How far the real image edge lies from the stated one, and by how much it stands out.
 
     The gradient across the edge is averaged along it, so that leaves and bricks on either
     side cancel and the straight edge remains; its strongest place is the edge.
     """
     stated = TRUTH[name]
-    along = np.linspace(*np.array(edge["world_m"]), stations)
+    start, end = np.array(edge["world_m"])
+    along = start + (end - start) * np.linspace(*share, STATIONS)[:, None]
     line = project(stated["camera"], stated["width"], stated["height"], along)
     tangent = np.gradient(line, axis=0)
     normal = np.column_stack([-tangent[:, 1], tangent[:, 0]]) / np.linalg.norm(tangent, axis=1, keepdims=True)
@@ -124,9 +126,12 @@ def offset_px(name: str, edge: dict, reach: float = 6.0, stations: int = 241) ->
 
 @pytest.mark.parametrize(("name", "edge_name"), EDGES)
 def test_the_picture_has_the_stated_edge(name: str, edge_name: str) -> None:
-    offset, contrast = offset_px(name, edge_of(name, edge_name))
+    edge = edge_of(name, edge_name)
+    _, contrast = offset_px(name, edge)
     assert contrast > 2.5
-    assert abs(offset) < 0.5
+    for half in ((0, 0.5), (0.5, 1)):  # each half by itself, so that an edge at a wrong angle is found out too
+        offset, _ = offset_px(name, edge, half)
+        assert abs(offset) < 0.5
 
 
 def test_the_near_rail_trap() -> None:
@@ -142,9 +147,20 @@ def test_the_near_rail_trap() -> None:
     assert abs(tilt("near rail, top") - tilt("far dike")) > 2
 
 
-def test_the_print_on_the_scanner_is_upright_in_itself() -> None:
-    picture: Picture = decode(DEMO / "pictures" / "old-print-on-the-scanner.jpg")
-    corners = np.array([edge_of("old-print-on-the-scanner.jpg", f"paper, {side} edge")["points"] for side in ("upper", "lower")])
-    assert picture.pixels[:40, :40].mean() < 40  # the dark bed
-    middle = corners.reshape(-1, 2).mean(axis=0).astype(int)
-    assert picture.pixels[middle[1], middle[0]].mean() > 40
+def test_the_print_on_the_scanner_is_a_bright_rectangle_on_a_dark_bed() -> None:
+    name = "old-print-on-the-scanner.jpg"
+
+    def angle(edge_name: str) -> float:
+        (ax, ay), (bx, by) = edge_of(name, edge_name)["points"]
+        return float(np.degrees(np.arctan2(by - ay, bx - ax))) % 180
+
+    for sheet in ("paper", "print"):
+        upper, lower, left, right = (angle(f"{sheet}, {side} edge") for side in ("upper", "lower", "left", "right"))
+        assert upper == pytest.approx(lower, abs=0.01)
+        assert left == pytest.approx(right, abs=0.01)
+        assert abs(upper - left) == pytest.approx(90, abs=0.01)
+    picture: Picture = decode(DEMO / "pictures" / name)
+    (ax, ay), (bx, by) = edge_of(name, "paper, upper edge")["points"]
+    column, row = round((ax + bx) / 2), round((ay + by) / 2)
+    assert picture.pixels[row - 20, column].mean() < 40
+    assert picture.pixels[row + 20, column].mean() > 180

@@ -235,7 +235,6 @@ export function Stage({ bench, tool, onTool, asShot, grid, onGrid, selected, onS
       onPointerUp={pointerUp}
       onPointerCancel={pointerUp}
       onKeyDown={keyDown}
-      data-turn={bench.shown.stance.roll_deg.toFixed(4)}
       _focusVisible={{ outlineOffset: "-3px" }}
     >
       <Picture

@@ -77,7 +77,7 @@ export function Vial({ bench, onTurning }: { bench: Bench; onTurning: (turning: 
         <SvgBox width="100%" height="62px" display="block" color="ink">
           <rect x="1" y="1" width={Math.max(width - 2, 0)} height="30" rx="15" fill="var(--tube)" stroke="currentColor" strokeWidth="1.2" />
           <path d={`M${width / 2 - 21},1v30M${width / 2 + 21},1v30`} stroke="currentColor" strokeWidth="1" />
-          <g transform={`translate(${at(stance.roll_deg)} 0)`} data-bubble>
+          <g transform={`translate(${at(stance.roll_deg)} 0)`}>
             <ellipse cy="15" rx="17" ry="9.5" fill="var(--bubble)" stroke="var(--rim)" />
             <ellipse cx="-4" cy="11.5" rx="6" ry="2" fill="#fff" fillOpacity=".6" />
           </g>

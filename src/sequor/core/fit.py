@@ -27,7 +27,8 @@ _SPACING_PX = 2.0
 _MIN_STATIONS, _MAX_STATIONS = 24, 800
 _BLUR_PX = 1.0
 _NEAR_PX = 2.0
-_MIN_SHARE = 0.35
+# An edge that shows along less than half of the line says too little of its direction.
+_MIN_SHARE = 0.5
 _MIN_CONTRAST = 4.0
 _TUKEY = 4.685
 _LEAST_SIGMA_DEG = 1e-4
@@ -43,15 +44,12 @@ class Fit:
         Its ends, beside the drawn ones, in source pixels.
     sigma_rad : float
         Standard deviation of its angle, from the scatter of the stations.
-    sigma_px : float
-        Scatter of the edge about the line, in source pixels.
     stations : int
         At how many stations the edge was found.
     """
 
     points: tuple[Point, Point]
     sigma_rad: float
-    sigma_px: float
     stations: int
 
 
@@ -95,7 +93,7 @@ def fit_edge(pixels: Pixels, drawn: tuple[Point, Point], reach_px: float = REACH
     fitted = _robust_line(where[found], positions[found])
     if fitted is None:
         return None
-    (offset, slope), slope_sigma, scatter, kept = fitted
+    (offset, slope), slope_sigma, kept = fitted
     if kept < max(_MIN_STATIONS // 2, _MIN_SHARE * count):
         return None
     ends = [start + normal * (offset - slope), end + normal * (offset + slope)]
@@ -104,7 +102,6 @@ def fit_edge(pixels: Pixels, drawn: tuple[Point, Point], reach_px: float = REACH
     return Fit(
         points=((float(inside[0][0]), float(inside[0][1])), (float(inside[1][0]), float(inside[1][1]))),
         sigma_rad=math.atan(2 * slope_sigma / length),
-        sigma_px=scatter,
         stations=kept,
     )
 
@@ -167,8 +164,8 @@ def _edge_near(gradient: Matrix, across: Matrix, expected: Matrix) -> tuple[Matr
     return positions, at
 
 
-def _robust_line(where: Matrix, positions: Matrix) -> tuple[tuple[float, float], float, float, int] | None:
-    """Offset and slope through the stations by Tukey's weights; the slope's deviation, the scatter, how many stations hold."""
+def _robust_line(where: Matrix, positions: Matrix) -> tuple[tuple[float, float], float, int] | None:
+    """Offset and slope through the stations by Tukey's weights; the slope's deviation; how many stations hold."""
     design = np.column_stack([np.ones_like(where), where])
     weights = np.ones_like(where)
     line: Matrix = np.zeros(2)
@@ -188,7 +185,7 @@ def _robust_line(where: Matrix, positions: Matrix) -> tuple[tuple[float, float],
     # Neighbouring errors are alike (texture, compression), so the stations count for fewer than there are.
     alike = _correlation(off[kept])
     covariance = np.linalg.inv((design * weights[:, None]).T @ design) * max(spread, 0.01) ** 2 * alike
-    return (float(line[0]), float(line[1])), math.sqrt(float(covariance[1, 1])), spread, int(kept.sum())
+    return (float(line[0]), float(line[1])), math.sqrt(float(covariance[1, 1])), int(kept.sum())
 
 
 def _correlation(off: Matrix) -> float:
