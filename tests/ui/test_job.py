@@ -43,6 +43,7 @@ def open_bench(page: Page, file: Path) -> Locator:
     picture = page.get_by_role("img", name=file.name)
     expect(picture).to_be_visible()
     page.wait_for_function("() => document.querySelector('img[alt*=\"corrected\"]').complete")
+    page.wait_for_timeout(400)  # until the stage has its final size: the points of a drag are worked out from it
     return picture
 
 
