@@ -39,7 +39,7 @@ def test_one_line_levels_a_picture(tilted: Path, tmp_path: Path) -> None:
     assert report["kept_fraction"] == pytest.approx(report["output"]["width"] * report["output"]["height"] / (900 * 600))
     assert report["empty_pixels"] == 0
     assert report["notes"] == []
-    assert set(report["readings"][0]) == {"kind", "angle_deg", "sigma_deg", "residual_deg", "fitted"}
+    assert set(report["readings"][0]) == {"kind", "angle_deg", "sigma_deg", "residual_deg", "fitted", "outlier"}
     assert set(report["frame"]) == {"x", "y", "width", "height"}
     out = np.asarray(Image.open(tmp_path / "out.jpg"))
     assert out.shape[1::-1] == (report["output"]["width"], report["output"]["height"])
@@ -66,9 +66,54 @@ def test_a_rough_line_is_fitted(tilted: Path, tmp_path: Path) -> None:
     assert not unfit["readings"][0]["fitted"]
 
 
+TRUTH = json.loads((ROOT / "demo" / "truth.json").read_text())
+
+
+def test_all_three_axes_of_a_demo_picture(tmp_path: Path) -> None:
+    name = "pumping-station-from-the-left.jpg"
+    camera, edges = TRUTH[name]["camera"], TRUTH[name]["edges"]
+    lines = [(f"--{edge['kind']}", ",".join(str(v) for point in edge["points"] for v in point)) for edge in edges[1:]]
+    check = ("--check", ",".join(str(v) for point in edges[0]["points"] for v in point))
+    source = ROOT / "demo" / "pictures" / name
+    done = level(source, tmp_path / "out.jpg", "--fit", *(word for pair in [*lines, check] for word in pair))
+    assert done.returncode == 0, done.stderr
+    report = json.loads(done.stdout)
+    for axis, within in (("roll", 0.05), ("lean", 0.2), ("swing", 0.2)):
+        assert report[f"{axis}_deg"] == pytest.approx(camera[f"{axis}_deg"], abs=within)
+        assert 0 < report["sigma_deg"][axis] < 0.2
+    assert report["focal_px"] == pytest.approx(camera["focal_px"], rel=1e-4)
+    assert report["focal_source"] == "file"
+    assert [reading["kind"] for reading in report["readings"]][-1] == "check"
+    assert abs(report["readings"][-1]["residual_deg"]) < 0.1
+    assert not any(reading["outlier"] for reading in report["readings"])
+    # Hartley & Zisserman, section 8.4.2: H = K R K^-1 up to scale and a shift; so K^-1 S H K is a rotation for the right shift S.
+    h = np.array(report["homography"])
+    centre = h @ [1500, 1000, 1]
+    assert h.shape == (3, 3)
+    assert 0 < centre[0] / centre[2] < 4000
+
+    eased = json.loads(level(source, tmp_path / "eased.jpg", *(w for pair in lines for w in pair), "--ease", "0.5").stdout)
+    assert eased["lean_deg"] == pytest.approx(camera["lean_deg"] / 2, abs=1)
+    held = json.loads(
+        level(source, tmp_path / "held.jpg", *lines[-1], "--hold", "roll=1.5", "--hold", "swing", "--focal35", "50").stdout
+    )
+    assert (held["roll_deg"], held["swing_deg"]) == (pytest.approx(1.5), 0)
+    assert held["sigma_deg"]["roll"] is None
+    assert (held["focal_px"], held["focal_source"]) == (pytest.approx(camera["focal_px"] * 50 / 26, rel=1e-4), "stated")
+
+
 @pytest.mark.parametrize(
     ("arguments", "says"),
     [
+        (["--check", "1,2,3"], "X1,Y1,X2,Y2"),
+        (["--hold", "yaw"], "not an axis"),
+        (["--hold", "roll=abc"], "not an axis"),
+        (["--hold", "roll=nan"], "not an axis"),
+        (["--hold", "roll=1", "--hold", "roll=2"], "cannot be held at 1 and at 2"),
+        (["--hold", "lean=95"], "less than or equal to 80"),
+        (["--ease", "2"], "less than or equal to 1"),
+        (["--focal35", "0"], "greater than or equal to 4"),
+        (["--focal35", "nan"], "focal35_mm"),
         (["--level", "1,2,3"], "X1,Y1,X2,Y2"),
         (["--level", "a,b,c,d"], "X1,Y1,X2,Y2"),
         (["--level", "1,1,1,1"], "shorter"),

@@ -394,6 +394,8 @@ SHOTS = (
             plumb("third window", "far", 0.53, (12.6, 14.4), 0.21),
             plumb("first window, reveal", "near", 0.6, (5.3, 7.3), -0.07),
             plumb("door, reveal", "near", -0.75, (1.2, 2.8), -0.1),
+            plumb("right corner", "far", 3.05, (5.6, 15.0), -0.05),
+            plumb("left corner", "far", -3.05, (8.5, 15.0), -0.05),
             level("door, head", "near", (-0.7, 0.7), 2.9, -0.1),
             level("band", "near", (-2.9, 2.9), 4.1, -0.1),
             level("first window, head", "near", (-0.5, 0.5), 7.4, -0.07),

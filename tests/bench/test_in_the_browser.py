@@ -47,7 +47,7 @@ def test_drag_to_moved_picture_and_upload_to_proxy(page: Page, application, larg
     )
 
     page.evaluate(WATCH)
-    box = page.get_by_role("slider", name="Roll").bounding_box()
+    box = page.get_by_role("slider", name="Roll", exact=True).bounding_box()
     assert box
     page.mouse.move(box["x"] + 300, box["y"] + 15)
     page.mouse.down()

@@ -4,7 +4,7 @@ import math
 
 import pytest
 
-from sequor.core.adjust import set_tilt
+from sequor.core.adjust import set_angle
 from sequor.core.angles import in_words, parse_tilt, wrap_axial
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import PhotoFacts, Recipe, Trim
@@ -78,14 +78,14 @@ def test_undirected_angles_wrap_into_half_a_turn() -> None:
 def test_typing_the_tilt_that_was_read_levels_the_picture(typed: str) -> None:
     fall = 5000 * math.tan(math.radians(1.33))
     read = Recipe(readings=(line("level", 500, 2000, 5500, 2000 + fall),), trim=Trim(roll_deg=0.4))
-    changed, said = set_tilt(PHOTO, read, typed)
+    changed, said = set_angle(PHOTO, read, typed)
     assert solve(PHOTO, changed).stance.roll_deg == pytest.approx(-1.33, abs=1e-9)
     assert said.startswith("Tilted 1.33° clockwise as shot, so turned 1.33° anticlockwise.")
 
 
 def test_typing_with_no_reading_turns_the_opposite_way() -> None:
-    changed, _ = set_tilt(PHOTO, Recipe(), "4.03 acw")
+    changed, _ = set_angle(PHOTO, Recipe(), "4.03 acw")
     assert solve(PHOTO, changed).stance.roll_deg == pytest.approx(4.03)
-    levelled, said = set_tilt(PHOTO, changed, "0")
+    levelled, said = set_angle(PHOTO, changed, "0")
     assert solve(PHOTO, levelled).stance.roll_deg == 0
     assert said == "Not turned."

@@ -55,8 +55,9 @@ def test_the_stated_deviation_agrees_with_trials() -> None:
         assert fit is not None
         errors.append(math.radians(angle_of(fit.points) - 2.0))
         stated.append(fit.sigma_rad)
-    assert 0.6 < np.std(errors) / np.median(stated) < 1.5
-    assert np.mean(np.abs(errors) < 1.96 * np.array(stated)) >= 0.85
+    # No end is said to be better than a tenth of a pixel, which this perfect edge is; so it is stated with a margin.
+    assert 0.2 < np.std(errors) / np.median(stated) < 1.0
+    assert np.mean(np.abs(errors) < 1.96 * np.array(stated)) >= 0.95
 
 
 def test_interruptions_do_not_bend_the_line() -> None:
@@ -116,6 +117,6 @@ def test_a_fitted_reading_remembers_the_drawn_line_and_is_fitted_again_from_it()
     assert fitted(once, picture) == once
     photo = PhotoFacts(width=620, height=620)
     by_hand, by_edge = (solve(photo, Recipe(readings=(r,))) for r in (drawn, once))
-    assert by_edge.stance.sigma_deg < by_hand.stance.sigma_deg / 3
+    assert by_edge.stance.roll.sigma_deg < by_hand.stance.roll.sigma_deg / 3
     assert by_edge.readings[0].placed_words.startswith("fitted at")
     assert by_hand.readings[0].placed_words == "by hand"

@@ -13,7 +13,8 @@ from sequor.core.frame import Rectangle
 from sequor.core.recipe import FrameChoice, PhotoFacts, Recipe, Trim
 from sequor.core.render import Cancelled, render, render_box, render_small
 from sequor.core.resample import PHASES, TAPS, WEIGHTS
-from sequor.core.solve import Solution, solve
+from sequor.core.solution import Solution
+from sequor.core.solve import solve
 from tests.conftest import horizon_picture, measured_tilt_deg
 
 

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 
 from sequor.core.camera import Stance, apply_homography, focal_length_px, homography, rotation
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import PhotoFacts, Reading, Recipe, Trim
+from sequor.core.recipe import Hold, PhotoFacts, Reading, Recipe, Trim
 from sequor.core.solve import solve
 from tests.conftest import line
 
@@ -35,7 +35,7 @@ def test_a_reading_is_corrected_by_the_opposite_turn(kind: str, tilt_deg: float)
     assert solution.readings[0].angle_deg == pytest.approx(tilt_deg, abs=1e-9)
     assert solution.stance.roll_deg == pytest.approx(-tilt_deg, abs=1e-9)
     assert solution.readings[0].residual_deg == pytest.approx(0, abs=1e-9)
-    turned, against = solution.stance.words.split()[-1], solution.readings[0].words.split()[-1]
+    turned, against = solution.stance.roll.words.split()[-1], solution.readings[0].words.split()[-1]
     assert {turned, against} == {"clockwise", "anticlockwise"}
 
 
@@ -48,9 +48,13 @@ def test_the_direction_of_drawing_does_not_matter(tilt_deg: float, length: float
 
 
 def test_a_longer_reading_counts_by_the_square_of_its_length() -> None:
-    recipe = Recipe(readings=(reading_at(1.0, length=3000), reading_at(2.0, length=1000, id="b")))
+    # Imprecise enough to agree: readings that contradict each other are another matter.
+    recipe = Recipe(
+        readings=(reading_at(1.0, length=3000, sigma_px=30), reading_at(2.0, length=1000, id="b", sigma_px=30)),
+        hold=Hold(lean_deg=0, swing_deg=0),
+    )
     solution = solve(PHOTO, recipe)
-    assert solution.stance.roll_deg == pytest.approx(-(9 * 1.0 + 1 * 2.0) / 10, abs=1e-4)
+    assert solution.stance.roll_deg == pytest.approx(-(9 * 1.0 + 1 * 2.0) / 10, abs=1e-3)
 
 
 def test_sigma_of_a_reading_is_root_two_sigma_over_length() -> None:
@@ -69,19 +73,9 @@ def test_stated_deviation_of_the_roll_agrees_with_trials() -> None:
             noisy.append(reading.model_copy(update={"points": tuple(map(tuple, moved))}))
         stance = solve(PHOTO, Recipe(readings=tuple(noisy))).stance
         rolls.append(stance.roll_deg)
-        stated.append(stance.sigma_deg)
-    # Two readings that agree by chance do not make the answer surer, and ones that disagree widen it.
-    assert np.std(rolls) <= np.median(stated) * 1.05
-    assert np.mean(np.abs(np.add(rolls, 1.2)) < 1.96 * np.array(stated)) >= 0.95
-
-
-def test_disagreeing_readings_are_named() -> None:
-    far, rail = reading_at(1.33, id="far"), reading_at(4.03, id="rail", length=1500, middle=(3000, 3500))
-    notes = solve(PHOTO, Recipe(readings=(far, rail))).notes
-    assert len(notes) == 1
-    assert "1 and 2 disagree by 2.70°" in notes[0].text
-    assert set(notes[0].readings) == {"far", "rail"}
-    assert solve(PHOTO, Recipe(readings=(far, reading_at(1.34, "plumb", id="mast", length=3000)))).notes == ()
+        stated.append(stance.roll.sigma_deg)
+    assert np.std(rolls) == pytest.approx(np.median(stated), rel=0.1)
+    assert np.mean(np.abs(np.add(rolls, 1.2)) < 1.96 * np.array(stated)) == pytest.approx(0.95, abs=0.02)
 
 
 def test_a_short_reading_is_called_short() -> None:

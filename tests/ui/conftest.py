@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from sequor.store.mariadb import free_port
 from tests.conftest import ROOT
@@ -93,3 +93,13 @@ def page(application: Application, browser: Browser) -> Iterator[Page]:
     yield page
     context.close()
     assert problems == []
+
+
+@pytest.fixture
+def set_page(page: Page, application: Application, request: pytest.FixtureRequest) -> Page:
+    """The contact sheet of a new set."""
+    page.goto(application.url)
+    page.get_by_label("Name of a new set").fill(request.node.name[:80])
+    page.get_by_role("button", name="Begin").click()
+    expect(page.get_by_role("heading", name=request.node.name[:80])).to_be_visible()
+    return page

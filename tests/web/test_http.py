@@ -52,7 +52,7 @@ def enter(client: FlaskClient, state: dict, recipe: dict, what: str = "level rea
 def test_the_whole_job(browserless: FlaskClient, picture: dict, format: str) -> None:
     recipe = {**picture["recipe"], "readings": [level_line()]}
     tried = browserless.post(f"/api/pictures/{picture['id']}/solve", json={"recipe": recipe})
-    assert tried.json["stance"]["roll_deg"] == pytest.approx(-1.33, abs=1e-6)
+    assert tried.json["stance"]["roll"]["applied_deg"] == pytest.approx(-1.33, abs=1e-6)
     entered = enter(browserless, picture, recipe)
     assert entered.status_code == 201
     assert entered.json["solution"] == tried.json
@@ -85,7 +85,7 @@ def test_undo_redo_and_the_stale_window(browserless: FlaskClient, picture: dict)
 
 
 def test_typed_tilts(browserless: FlaskClient, picture: dict) -> None:
-    url = f"/api/pictures/{picture['id']}/tilt"
+    url = f"/api/pictures/{picture['id']}/angle"
     answer = browserless.post(url, json={"recipe": {"readings": [level_line()]}, "text": "1°20'"}).json
     assert answer["recipe"]["trim"]["roll_deg"] == pytest.approx(1.33 - 4 / 3, abs=1e-6)
     assert "turned 1.33° anticlockwise" in answer["said"]
@@ -97,14 +97,92 @@ def test_typed_tilts(browserless: FlaskClient, picture: dict) -> None:
 def test_a_rough_line_is_fitted_to_the_edge(browserless: FlaskClient, picture: dict) -> None:
     url = f"/api/pictures/{picture['id']}/fit"
     rough = line("level", 60, 287, 840, 306).model_dump(mode="json")
-    found = browserless.post(url, json={"reading": rough}).json
-    (ax, ay), (bx, by) = found["reading"]["points"]
+    (found,) = browserless.post(url, json={"readings": [rough]}).json["readings"]
+    (ax, ay), (bx, by) = found["points"]
     assert np.degrees(np.arctan2(by - ay, bx - ax)) == pytest.approx(1.33, abs=0.01)
-    assert found["reading"]["fitted"]["drawn"] == rough["points"]
-    nothing = browserless.post(url, json={"reading": line("level", 60, 87, 840, 106).model_dump(mode="json")}).json
-    assert nothing["reading"]["fitted"] is None
-    assert "kept as it was drawn" in nothing["said"]
-    assert browserless.post(url, json={"reading": line("level", 5, 5, 5, 5).model_dump(mode="json")}).status_code == 422
+    assert found["fitted"]["drawn"] == rough["points"]
+    nothing = browserless.post(url, json={"readings": [line("level", 60, 87, 840, 106).model_dump(mode="json")]}).json
+    assert nothing["readings"][0]["fitted"] is None
+    assert "kept as drawn" in nothing["said"]
+    assert browserless.post(url, json={"readings": [line("level", 5, 5, 5, 5).model_dump(mode="json")]}).status_code == 422
+
+
+def test_a_rectangle_becomes_four_linked_readings(browserless: FlaskClient, set_id: int) -> None:
+    frame = np.full((600, 900, 3), 90, np.uint8)
+    frame[150:450, 200:700] = 200
+    picture = send(browserless, set_id, "frame.png", as_png(frame)).json["picture"]
+    url = f"/api/pictures/{picture['id']}/rectangle"
+    rough = {"corners": [[204, 147], [697, 153], [703, 446], [198, 453]], "group": "w", "sigma_px": 2}
+    placed = browserless.post(url, json=rough).json
+    assert [reading["kind"] for reading in placed["readings"]] == ["level", "plumb", "level", "plumb"]
+    corners = [reading["points"][0] for reading in placed["readings"]]
+    assert np.array(corners) == pytest.approx(np.array([[200, 150], [700, 150], [700, 450], [200, 450]]), abs=0.1)
+    assert all(reading["fitted"] for reading in placed["readings"])
+    by_hand = browserless.post(url, json={**rough, "fit": False}).json
+    assert by_hand["readings"][0]["points"] == [[204, 147], [697, 153]]
+    assert browserless.post(url, json={**rough, "corners": [[5, 5]] * 4}).status_code == 422
+    assert browserless.post(url, json={**rough, "corners": [[-50, 5], [90, 5], [90, 90], [5, 90]]}).status_code == 422
+
+
+def test_what_a_note_offers_can_be_done(browserless: FlaskClient, picture: dict) -> None:
+    readings = [level_line(), {**level_line(4.0), "id": "b"}, {**level_line(1.33), "id": "c", "points": [[50, 80], [850, 98.57]]}]
+    recipe = {"readings": readings, "hold": {"lean_deg": 0, "swing_deg": 0}}
+    solved = browserless.post(f"/api/pictures/{picture['id']}/solve", json={"recipe": recipe}).json
+    note = next(note for note in solved["notes"] if "does not fit" in note["text"])
+    assert note["readings"] == ["b"]
+    done = browserless.post(f"/api/pictures/{picture['id']}/act", json={"recipe": recipe, "action": note["actions"][0]})
+    assert [reading["active"] for reading in done.json["readings"]] == [True, False, True]
+    gone = {"label": "x", "do": "switch_off", "readings": ["nobody"]}
+    refused = browserless.post(f"/api/pictures/{picture['id']}/act", json={"recipe": recipe, "action": gone})
+    assert refused.status_code == 422
+    assert "not there any more" in refused.json["problem"]
+
+
+def test_a_guide_measures_the_edge_under_it(browserless: FlaskClient, picture: dict) -> None:
+    url = f"/api/pictures/{picture['id']}/guide"
+    held = browserless.post(url, json={"recipe": {}, "direction": "level", "ends": [[400, 300], [500, 300]]}).json
+    assert held["angle_deg"] == pytest.approx(1.33, abs=0.05)
+    assert held["words"].endswith("clockwise")
+    levelled = {"readings": [level_line()]}
+    plane = browserless.post(f"/api/pictures/{picture['id']}/solve", json={"recipe": levelled}).json["plane"]
+    middle = plane["height"] / 2
+    ends = [[200, middle], [plane["width"] - 200, middle]]
+    assert browserless.post(url, json={"recipe": levelled, "direction": "level", "ends": ends}).json[
+        "angle_deg"
+    ] == pytest.approx(0, abs=0.01)
+    sky = browserless.post(url, json={"recipe": {}, "direction": "plumb", "ends": [[400, 20], [400, 120]]}).json
+    assert (sky["angle_deg"], sky["words"]) == (None, "no clear edge")
+    beside = browserless.post(url, json={"recipe": {}, "direction": "plumb", "ends": [[-40, 20], [-40, 120]]}).json
+    assert beside["words"] == "beside the picture"
+
+
+def test_the_loupe_shows_the_source_pixels_themselves(browserless: FlaskClient, picture: dict) -> None:
+    truth = horizon_picture(1.33)
+    base = f"/api/pictures/{picture['id']}/tiles"
+    shown = np.asarray(Image.open(io.BytesIO(browserless.get(f"{base}/1/1.png").data)))
+    assert np.array_equal(shown, truth[256:512, 256:512])
+    edge = np.asarray(Image.open(io.BytesIO(browserless.get(f"{base}/3/2.png").data)))
+    assert np.array_equal(edge, truth[512:600, 768:900])
+    assert browserless.get(f"{base}/4/0.png").status_code == 404
+
+
+@pytest.mark.parametrize("scale", [0.3, 1.0, 2.5])
+def test_the_crisp_view_is_the_corrected_picture(browserless: FlaskClient, picture: dict, scale: float) -> None:
+    body = {"based_on": picture["entry_id"], "recipe": {"readings": [level_line()]}, "what": "level"}
+    entered = browserless.post(f"/api/pictures/{picture['id']}/ledger", json=body).json
+    plane = entered["solution"]["plane"]
+    part = {"x": 100, "y": plane["height"] / 2 - 60, "width": 700, "height": 120, "scale": scale}
+    query = {"entry": entered["entry_id"], **part}
+    view = browserless.get(f"/api/pictures/{picture['id']}/view.jpg", query_string=query)
+    pixels = np.asarray(Image.open(io.BytesIO(view.data)))
+    assert pixels.shape[:2] == (round(120 * scale), round(700 * scale))
+    grey = pixels.mean(axis=2)
+    assert (
+        grey[: round(40 * scale)].min() > grey[round(80 * scale) :].max()
+    )  # sky above, water below, and the border between them
+    assert np.ptp((grey < 135).argmax(axis=0)) <= 1  # lies level to the pixel
+    large = {**query, "scale": 60}
+    assert browserless.get(f"/api/pictures/{picture['id']}/view.jpg", query_string=large).status_code == 422
 
 
 def test_the_same_file_twice_is_recognised(browserless: FlaskClient, set_id: int) -> None:

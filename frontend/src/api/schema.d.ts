@@ -90,7 +90,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pictures/{picture_id}/tilt": {
+    "/api/pictures/{picture_id}/angle": {
         parameters: {
             query?: never;
             header?: never;
@@ -99,8 +99,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The recipe that corrects a typed tilt such as ``1.33 cw`` or ``1°20'``; nothing is stored. */
-        post: operations["typeTilt"];
+        /** The recipe that corrects a typed angle such as ``1.33 cw``, ``1°20'`` or ``12 up``; nothing is stored. */
+        post: operations["typeAngle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/act": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The recipe after what a note offers; nothing is stored. */
+        post: operations["doAction"];
         delete?: never;
         options?: never;
         head?: never;
@@ -116,8 +133,42 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Fit a reading to the image edge under it, at full resolution; nothing is stored. */
-        post: operations["fitReading"];
+        /** Fit readings to the image edges under them, at full resolution; nothing is stored. */
+        post: operations["fitReadings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/rectangle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The four linked readings of something rectangular that faces the camera; nothing is stored. */
+        post: operations["placeRectangle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/guide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The angle between a guide and the edge under it in the corrected picture; nothing is stored. */
+        post: operations["holdGuide"];
         delete?: never;
         options?: never;
         head?: never;
@@ -201,6 +252,40 @@ export interface paths {
         };
         /** The frame of a ledger entry, small, as it would be exported. */
         get: operations["getThumbnail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/tiles/{column}/{row}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A square of 256 by 256 source pixels as they are, for the loupe. */
+        get: operations["getTile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/view.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A part of the uncropped corrected picture, rendered from the original as an export is. */
+        get: operations["getView"];
         put?: never;
         post?: never;
         delete?: never;
@@ -422,6 +507,50 @@ export interface components {
             can_redo: boolean;
         };
         /**
+         * Action
+         * @description Something that a note offers to do: switch readings off or on, hold or free an axis, take a focal length.
+         */
+        Action: {
+            /** Label */
+            label: string;
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "switch_off" | "switch_on" | "make_check" | "hold" | "free" | "use_focal" | "best_agreeing";
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Axis
+             * @default null
+             */
+            axis: ("roll" | "lean" | "swing") | null;
+            /**
+             * Value
+             * @default null
+             */
+            value: number | null;
+        };
+        /**
+         * Ease
+         * @description How much of the measured stance is taken out: 1 all of it, 0 nothing. Lean and swing ease together.
+         */
+        Ease: {
+            /**
+             * Roll
+             * @default 1
+             */
+            roll: number;
+            /**
+             * Perspective
+             * @default 1
+             */
+            perspective: number;
+        };
+        /**
          * FittedTo
          * @description How a reading was fitted to an image edge.
          *
@@ -457,8 +586,29 @@ export interface components {
             ratio: string;
         };
         /**
+         * Hold
+         * @description Axes that the readings do not move, each held at a value in degrees; None leaves an axis free.
+         */
+        Hold: {
+            /**
+             * Roll Deg
+             * @default null
+             */
+            roll_deg: number | null;
+            /**
+             * Lean Deg
+             * @default null
+             */
+            lean_deg: number | null;
+            /**
+             * Swing Deg
+             * @default null
+             */
+            swing_deg: number | null;
+        };
+        /**
          * Note
-         * @description A plain sentence about the solution, and the readings that it is about.
+         * @description A plain sentence about the solution, the readings that it is about, and what can be done.
          */
         Note: {
             /** Text */
@@ -468,6 +618,11 @@ export interface components {
              * @default []
              */
             readings: string[];
+            /**
+             * Actions
+             * @default []
+             */
+            actions: components["schemas"]["Action"][];
         };
         /**
          * PictureFile
@@ -493,11 +648,14 @@ export interface components {
         };
         /**
          * Reading
-         * @description A line that is level or plumb in reality, given by its two ends in source pixels.
+         * @description A line in the picture, given by its two ends in source pixels.
          *
-         *     ``sigma_px`` is the standard deviation with which each end was placed by hand, in
-         *     source pixels: about one screen pixel divided by the zoom. ``fitted`` says how the
-         *     ends came to lie on an image edge, or is None for a line left as it was drawn.
+         *     A level or plumb one says how the camera stood; a check is measured and reported
+         *     but steers nothing. ``sigma_px`` is the standard deviation with which each end was
+         *     placed by hand, in source pixels: about one screen pixel divided by the zoom.
+         *     ``fitted`` says how the ends came to lie on an image edge, or is None for a line left
+         *     as it was drawn. One that is not ``active`` is kept but steers nothing; a ``hidden`` one
+         *     is not drawn. Readings of one ``group`` are the sides of a rectangle and share its corners.
          */
         Reading: {
             /** Id */
@@ -506,7 +664,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "level" | "plumb";
+            kind: "level" | "plumb" | "check";
             /** Points */
             points: [
                 [
@@ -535,10 +693,28 @@ export interface components {
             name: string;
             /** @default null */
             fitted: components["schemas"]["FittedTo"] | null;
+            /**
+             * Active
+             * @default true
+             */
+            active: boolean;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * Group
+             * @default null
+             */
+            group: string | null;
         };
         /**
          * Recipe
          * @description Everything that was decided about one picture.
+         *
+         *     ``focal35_mm`` is a focal length stated by hand, in 35-mm terms; None takes the file's.
+         *     ``proportion`` stretches the height against the width, for taste.
          */
         Recipe: {
             /**
@@ -554,10 +730,37 @@ export interface components {
             readings: components["schemas"]["Reading"][];
             /**
              * @default {
-             *       "roll_deg": 0
+             *       "roll_deg": 0,
+             *       "lean_deg": 0,
+             *       "swing_deg": 0
              *     }
              */
             trim: components["schemas"]["Trim"];
+            /**
+             * @default {
+             *       "roll_deg": null,
+             *       "lean_deg": null,
+             *       "swing_deg": null
+             *     }
+             */
+            hold: components["schemas"]["Hold"];
+            /**
+             * @default {
+             *       "roll": 1,
+             *       "perspective": 1
+             *     }
+             */
+            ease: components["schemas"]["Ease"];
+            /**
+             * Focal35 Mm
+             * @default null
+             */
+            focal35_mm: number | null;
+            /**
+             * Proportion
+             * @default 1
+             */
+            proportion: number;
             /**
              * @default {
              *       "ratio": "original"
@@ -587,6 +790,7 @@ export interface components {
          */
         Solution: {
             stance: components["schemas"]["SolvedStance"];
+            focal: components["schemas"]["SolvedFocal"];
             /** Homography */
             homography: [
                 [
@@ -627,6 +831,50 @@ export interface components {
             notes: components["schemas"]["Note"][];
         };
         /**
+         * SolvedAxis
+         * @description One axis of the correction, in degrees.
+         *
+         *     ``applied_deg`` is what is taken out of the picture, after easing and limiting;
+         *     ``measured_deg`` what the readings say or the axis is held at, None when nothing measures it;
+         *     ``as_shot_deg`` the measured value with the trim. ``words`` say what is done, ``as_shot_words``
+         *     how the camera stood, ``sigma_words`` how sure that is.
+         */
+        SolvedAxis: {
+            /** Applied Deg */
+            applied_deg: number;
+            /** Measured Deg */
+            measured_deg: number | null;
+            /** As Shot Deg */
+            as_shot_deg: number;
+            /** Sigma Deg */
+            sigma_deg: number | null;
+            /** Held */
+            held: boolean;
+            /** Words */
+            words: string;
+            /** As Shot Words */
+            as_shot_words: string;
+            /** Sigma Words */
+            sigma_words: string;
+        };
+        /**
+         * SolvedFocal
+         * @description The focal length that was used, in 35-mm terms, and what the readings say of it.
+         */
+        SolvedFocal: {
+            /** Focal35 Mm */
+            focal35_mm: number;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "stated" | "file" | "assumed";
+            /** Estimate35 Mm */
+            estimate35_mm: number | null;
+            /** Estimate Sigma Mm */
+            estimate_sigma_mm: number | null;
+        };
+        /**
          * SolvedFrame
          * @description The frame in pixels of the uncropped corrected picture; its sides are whole pixels.
          */
@@ -644,9 +892,10 @@ export interface components {
          * SolvedReading
          * @description What one reading says. Angles are tilts from true in degrees, positive clockwise.
          *
-         *     ``angle_deg`` is measured in the picture as shot, ``residual_deg`` in the
-         *     corrected one; ``sigma_deg`` is the standard deviation of the angle, and
-         *     ``placed_words`` say how the line came to lie where it lies.
+         *     ``angle_deg`` is measured in the picture as shot, ``residual_deg`` in the corrected one, from
+         *     the direction in ``reads_as``; ``sigma_deg`` is the standard deviation of the angle, ``worth`` the
+         *     same from 0 (says little) to 1, ``off_deg`` how far the reading is off what all others say together, and
+         *     ``placed_words`` how the line came to lie where it lies.
          */
         SolvedReading: {
             /** Id */
@@ -657,13 +906,24 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "level" | "plumb";
+            kind: "level" | "plumb" | "check";
+            /**
+             * Reads As
+             * @enum {string}
+             */
+            reads_as: "level" | "plumb";
             /** Angle Deg */
             angle_deg: number;
             /** Sigma Deg */
             sigma_deg: number;
+            /** Worth */
+            worth: number;
             /** Residual Deg */
             residual_deg: number;
+            /** Off Deg */
+            off_deg: number | null;
+            /** Outlier */
+            outlier: boolean;
             /** Length Px */
             length_px: number;
             /** Words */
@@ -677,28 +937,16 @@ export interface components {
         };
         /**
          * SolvedStance
-         * @description The correction in degrees; a positive roll turns the picture clockwise.
+         * @description The correction about the three axes; a positive roll turns the picture clockwise.
          *
-         *     ``roll_deg`` is what is applied: ``measured_roll_deg`` (from the readings, None
-         *     without any) plus the trim. ``sigma_deg`` is the standard deviation of the
-         *     measured roll, ``words`` what is done to the picture, and ``tilt_words`` how
-         *     the picture was tilted as shot.
+         *     ``limited`` says that less lean and swing are taken out than wanted, for safety.
          */
         SolvedStance: {
-            /** Roll Deg */
-            roll_deg: number;
-            /** Lean Deg */
-            lean_deg: number;
-            /** Swing Deg */
-            swing_deg: number;
-            /** Measured Roll Deg */
-            measured_roll_deg: number | null;
-            /** Sigma Deg */
-            sigma_deg: number | null;
-            /** Words */
-            words: string;
-            /** Tilt Words */
-            tilt_words: string;
+            roll: components["schemas"]["SolvedAxis"];
+            lean: components["schemas"]["SolvedAxis"];
+            swing: components["schemas"]["SolvedAxis"];
+            /** Limited */
+            limited: boolean;
         };
         /**
          * Trim
@@ -710,6 +958,16 @@ export interface components {
              * @default 0
              */
             roll_deg: number;
+            /**
+             * Lean Deg
+             * @default 0
+             */
+            lean_deg: number;
+            /**
+             * Swing Deg
+             * @default 0
+             */
+            swing_deg: number;
         };
         /**
          * Draft
@@ -719,38 +977,123 @@ export interface components {
             recipe: components["schemas"]["Recipe"];
         };
         /**
-         * TypedTiltOut
-         * @description The recipe with the typed tilt corrected, and what was understood.
+         * TypedAngleOut
+         * @description The recipe with the typed angle corrected, and what was understood.
          */
-        TypedTiltOut: {
+        TypedAngleOut: {
             recipe: components["schemas"]["Recipe"];
             /** Said */
             said: string;
         };
         /**
-         * TypedTiltIn
-         * @description A typed tilt of the picture, to be corrected on top of a recipe.
+         * TypedAngleIn
+         * @description A typed angle of the picture as shot, to be corrected on top of a recipe.
          */
-        TypedTiltIn: {
+        TypedAngleIn: {
             recipe: components["schemas"]["Recipe"];
+            /**
+             * Axis
+             * @default roll
+             * @enum {string}
+             */
+            axis: "roll" | "lean" | "swing";
             /** Text */
             text: string;
         };
         /**
-         * ReadingOut
-         * @description The reading, fitted if there was an edge, and what was found.
+         * ActionIn
+         * @description What a note offers, to be done to a recipe.
          */
-        ReadingOut: {
-            reading: components["schemas"]["Reading"];
+        ActionIn: {
+            recipe: components["schemas"]["Recipe"];
+            action: components["schemas"]["Action"];
+        };
+        /**
+         * ReadingsOut
+         * @description The readings, fitted where there was an edge, and what was found.
+         */
+        ReadingsOut: {
+            /** Readings */
+            readings: components["schemas"]["Reading"][];
             /** Said */
             said: string;
         };
         /**
-         * ReadingIn
-         * @description A reading to fit to the image edge under it.
+         * ReadingsIn
+         * @description Readings to fit to the image edges under them: one, or the four sides of a rectangle.
          */
-        ReadingIn: {
-            reading: components["schemas"]["Reading"];
+        ReadingsIn: {
+            /** Readings */
+            readings: components["schemas"]["Reading"][];
+        };
+        /**
+         * RectangleIn
+         * @description Four corners of something rectangular, in any order.
+         */
+        RectangleIn: {
+            /** Corners */
+            corners: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** Group */
+            group: string;
+            /** Sigma Px */
+            sigma_px: number;
+            /**
+             * Fit
+             * @default true
+             */
+            fit: boolean;
+        };
+        /**
+         * HeldAgainst
+         * @description What a guide shows: the angle from the guide to the edge under it, None where there is no clear edge; positive clockwise.
+         */
+        HeldAgainst: {
+            /** Angle Deg */
+            angle_deg: number | null;
+            /** Sigma Deg */
+            sigma_deg: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * GuideIn
+         * @description A guide held against the picture that a recipe gives; its ends in pixels of the uncropped corrected picture.
+         */
+        GuideIn: {
+            recipe: components["schemas"]["Recipe"];
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "level" | "plumb";
+            /** Ends */
+            ends: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
         };
         /**
          * NewEntry
@@ -1107,7 +1450,7 @@ export interface operations {
             };
         };
     };
-    typeTilt: {
+    typeAngle: {
         parameters: {
             query?: never;
             header?: never;
@@ -1118,7 +1461,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TypedTiltIn"];
+                "application/json": components["schemas"]["TypedAngleIn"];
             };
         };
         responses: {
@@ -1128,7 +1471,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TypedTiltOut"];
+                    "application/json": components["schemas"]["TypedAngleOut"];
                 };
             };
             /** @description Not Found */
@@ -1151,7 +1494,7 @@ export interface operations {
             };
         };
     };
-    fitReading: {
+    doAction: {
         parameters: {
             query?: never;
             header?: never;
@@ -1162,7 +1505,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReadingIn"];
+                "application/json": components["schemas"]["ActionIn"];
             };
         };
         responses: {
@@ -1172,7 +1515,139 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReadingOut"];
+                    "application/json": components["schemas"]["Recipe"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fitReadings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    placeRectangle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RectangleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    holdGuide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuideIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeldAgainst"];
                 };
             };
             /** @description Not Found */
@@ -1432,6 +1907,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    getTile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+                column: number;
+                row: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    getView: {
+        parameters: {
+            query: {
+                entry: number;
+                x: number;
+                y: number;
+                width: number;
+                height: number;
+                scale: number;
+            };
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

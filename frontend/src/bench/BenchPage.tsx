@@ -2,21 +2,28 @@
 import { Flex } from "@chakra-ui/react";
 import { useCallback, useDeferredValue, useEffect, useLayoutEffect, useState } from "react";
 import { useParams } from "react-router";
-import type { Kind } from "../api/client";
 import { NotHere } from "../shared/NotHere";
 import { ProblemBar } from "../shared/ProblemBar";
+import type { Said } from "./AngleField";
+import type { Showing } from "./Compare";
 import { ExportPanel } from "./ExportPanel";
 import { FieldBook } from "./FieldBook";
 import { FramePanel } from "./FramePanel";
 import { nextGrid, type Grid } from "./GridLines";
 import { KeptBar } from "./KeptBar";
 import { KeySheet } from "./KeySheet";
-import { asDrawn, withChanged, withoutReading, withTrim } from "./recipes";
+import { LensPanel } from "./LensPanel";
+import { asDrawn, linkedWith, turnedBy, withChanged, withoutReading } from "./recipes";
 import { Stage } from "./Stage";
-import { TiltField } from "./TiltField";
+import { StancePanel } from "./StancePanel";
 import { STEPS, TopBar, type Step } from "./TopBar";
 import { useBench, type Bench } from "./useBench";
+import type { Tool } from "./useHand";
+import { nudgeOf } from "./useTube";
 import { Vial } from "./Vial";
+
+const PANEL_NAMES = { lens: "Lens", frame: "Frame", export: "Export" };
+const KEY_TOOLS: Record<string, Tool> = { l: "level", p: "plumb", k: "check", r: "rectangle" };
 
 export function BenchPage() {
   const pictureId = Number(useParams().pictureId);
@@ -27,8 +34,8 @@ export function BenchPage() {
 
 function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: string | undefined; onDismiss: () => void }) {
   const [step, setStep] = useState<Step>("measure");
-  const [tool, setTool] = useState<Kind | undefined>(bench.state.recipe.readings.length ? undefined : "level");
-  const [asShotView, setAsShotView] = useState(false);
+  const [tool, setTool] = useState<Tool | undefined>(bench.state.recipe.readings.length ? undefined : "level");
+  const [showing, setShowing] = useState<Showing>("corrected");
   const [flick, setFlick] = useState(false);
   const [grid, setGrid] = useState<Grid>("off");
   const [selected, setSelected] = useState<string>();
@@ -36,10 +43,12 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
   const [keys, setKeys] = useState(false);
   const [fitting, setFitting] = useState(true);
   const [said, setSaid] = useState<string>();
+  const [typed, setTyped] = useState<Said>();
+  const [outline, setOutline] = useState(false);
   const openKeys = useCallback(() => setKeys(true), []);
   // The picture and the vial follow the hand; what only tells about them may come a moment later.
   const calm = useDeferredValue(bench);
-  const chooseTool = (kind: Kind) => {
+  const chooseTool = (kind: Tool) => {
     setStep("measure");
     setTool((now) => (now === kind ? undefined : kind));
   };
@@ -49,10 +58,12 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
     const reading = bench.latest().readings.find((r) => r.id === id);
     if (!reading) return;
     setStep("measure");
-    if (reading.fitted) return bench.commit(withChanged(bench.latest(), asDrawn(reading)), "reading as drawn");
-    const found = await bench.fitted(reading);
-    setSaid(found.reading.fitted ? undefined : found.said);
-    if (found.reading.fitted) await bench.commit(withChanged(bench.latest(), found.reading), "reading fitted");
+    const sides = linkedWith(bench.latest(), reading);
+    if (reading.fitted) return bench.commit(withChanged(bench.latest(), ...sides.map(asDrawn)), "reading as drawn");
+    const found = await bench.fitted(sides);
+    const fitted = found.readings.some((r) => r.fitted);
+    setSaid(found.readings.every((r) => r.fitted) ? undefined : found.said);
+    if (fitted) await bench.commit(withChanged(bench.latest(), ...found.readings), "reading fitted");
   };
 
   useEffect(() => {
@@ -75,12 +86,12 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
         void (event.shiftKey ? bench.redo() : bench.undo());
       } else if ((key === "ArrowLeft" || key === "ArrowRight") && !onSlider && !target.closest("[role=radiogroup]")) {
         event.preventDefault();
-        const nudge = (event.shiftKey ? 1 : event.altKey ? 0.01 : 0.1) * (key === "ArrowRight" ? 1 : -1);
-        bench.commitSoon(withTrim(bench.latest(), bench.latest().trim.roll_deg + nudge), "turned by hand");
-      } else if (key === "l" || key === "p") {
-        chooseTool(key === "l" ? "level" : "plumb");
+        bench.commitSoon(turnedBy(bench.latest(), "roll", nudgeOf(event) * (key === "ArrowRight" ? 1 : -1)), "turned by hand");
+      } else if (KEY_TOOLS[key]) {
+        chooseTool(KEY_TOOLS[key]);
         document.querySelector<HTMLElement>("[aria-label=Stage]")?.focus({ preventScroll: true });
       } else if (key === "g") setGrid(nextGrid);
+      else if (key === "o") setOutline((now) => !now);
       else if (key === "b") setFlick(true);
       else if (key === "?") setKeys(true);
       else if (key === "0") document.querySelector<HTMLElement>("[data-id=fit]")?.click();
@@ -99,7 +110,7 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
 
   return (
     <Flex direction="column" height="100%">
-      <TopBar bench={calm} step={step} onStep={setStep} asShot={asShotView} onAsShot={setAsShotView} onKeys={openKeys} />
+      <TopBar bench={calm} step={step} onStep={setStep} showing={showing} onShowing={setShowing} onKeys={openKeys} />
       {problem && <ProblemBar message={problem} onClose={onDismiss} />}
       <Flex flex="1" minHeight="0">
         <FieldBook bench={bench} tool={tool} onTool={chooseTool} selected={selected} onSelect={setSelected} onDelete={remove} fitting={fitting} onFitting={setFitting} onFit={(id) => void toggleFit(id)} />
@@ -107,9 +118,11 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
           bench={bench}
           tool={tool}
           onTool={setTool}
-          asShot={asShotView !== flick}
+          showing={flick ? (showing === "shot" ? "corrected" : "shot") : showing}
           grid={grid}
           onGrid={() => setGrid(nextGrid)}
+          outline={outline}
+          onOutline={() => setOutline((now) => !now)}
           selected={selected}
           onSelect={setSelected}
           turning={turning}
@@ -119,15 +132,15 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
           onSay={setSaid}
         />
         {step !== "measure" && (
-          <Flex as="section" aria-label={step === "frame" ? "Frame" : "Export"} direction="column" width="panel" flexShrink={0} borderLeftWidth="1px" borderColor="rule">
-            {step === "frame" ? <FramePanel bench={bench} /> : <ExportPanel bench={bench} />}
+          <Flex as="section" aria-label={PANEL_NAMES[step]} direction="column" width="panel" flexShrink={0} borderLeftWidth="1px" borderColor="rule">
+            {step === "lens" ? <LensPanel bench={bench} /> : step === "frame" ? <FramePanel bench={bench} /> : <ExportPanel bench={bench} />}
           </Flex>
         )}
       </Flex>
       <Flex as="footer" height="foot" flexShrink={0} borderTopWidth="1px" borderColor="rule" bg="sheet">
         <KeptBar solution={calm.solution} />
-        <Vial bench={bench} onTurning={setTurning} />
-        <TiltField bench={calm} />
+        <Vial bench={bench} onTurning={setTurning} said={typed} onSaid={setTyped} />
+        <StancePanel bench={bench} onTurning={setTurning} onSaid={setTyped} />
       </Flex>
       <KeySheet open={keys} onClose={() => setKeys(false)} />
     </Flex>

@@ -1,13 +1,23 @@
-/* The field book: the readings as a surveyor writes them, and what they say together. */
-import { Box, Button, Checkbox, Flex, Table, Text } from "@chakra-ui/react";
-import type { Kind, SolvedReading } from "../api/client";
+/* The field book: the readings as a surveyor writes them, what they say together, and how the camera stood. */
+import { Box, Button, Checkbox, Flex, Grid, Table, Text } from "@chakra-ui/react";
+import type { Note } from "../api/client";
 import { KIND_NAMES, KindSign } from "./ReadingMark";
+import { ReadingRows } from "./ReadingRows";
+import { StanceWords } from "./StancePanel";
 import type { Bench } from "./useBench";
+import type { Tool } from "./useHand";
+
+const TOOLS: { tool: Tool; key: string; name: string; title: string }[] = [
+  { tool: "level", key: "L", name: KIND_NAMES.level, title: "A line that is level in reality" },
+  { tool: "plumb", key: "P", name: KIND_NAMES.plumb, title: "A line that is upright in reality, or the centre line of something symmetrical" },
+  { tool: "check", key: "K", name: KIND_NAMES.check, title: "A line that is measured and reported but steers nothing" },
+  { tool: "rectangle", key: "R", name: "Rectangle", title: "The four corners of a window, a mirror, a picture frame that faces the camera" },
+];
 
 interface Props {
   bench: Bench;
-  tool: Kind | undefined;
-  onTool: (kind: Kind) => void;
+  tool: Tool | undefined;
+  onTool: (tool: Tool) => void;
   selected: string | undefined;
   onSelect: (id: string | undefined) => void;
   onDelete: (id: string) => void;
@@ -20,39 +30,40 @@ export function FieldBook({ bench, tool, onTool, selected, onSelect, onDelete, f
   const { readings, notes } = bench.solution;
   return (
     <Flex as="aside" aria-label="Field book" direction="column" width="book" flexShrink={0} borderRightWidth="1px" borderColor="rule" minHeight="0">
-      <Text as="h2" fontSize="12px" fontWeight="600" color="inkSoft" px="16px" pt="12px" pb="6px">
+      <Text as="h2" fontSize="12px" fontWeight="600" color="inkSoft" px="16px" pt="10px" pb="6px">
         Field book
       </Text>
-      <Flex gap="8px" px="16px" pb="10px">
-        {(["level", "plumb"] as const).map((kind) => (
+      <Grid templateColumns="1fr 1fr" gap="6px" px="16px" pb="8px">
+        {TOOLS.map(({ tool: name, key, name: label, title }) => (
           <Button
-            key={kind}
+            key={name}
             size="xs"
-            height="30px"
-            flex="1"
+            height="28px"
             variant="outline"
-            borderColor={tool === kind ? kind : "rule"}
-            bg={tool === kind ? "highlight" : "sheet"}
-            color={kind}
-            aria-pressed={tool === kind}
-            onClick={() => onTool(kind)}
-            title={kind === "level" ? "A line that is level in reality" : "A line that is upright in reality"}
+            justifyContent="flex-start"
+            px="10px"
+            borderColor={tool === name ? "verdigris" : "rule"}
+            bg={tool === name ? "highlight" : "sheet"}
+            color={name === "rectangle" ? "ink" : name}
+            aria-pressed={tool === name}
+            onClick={() => onTool(name)}
+            title={title}
           >
-            <KindSign kind={kind} /> {KIND_NAMES[kind]}
-            <Text as="span" fontFamily="mono" color="inkSoft" fontSize="11px">
-              {kind === "level" ? "L" : "P"}
+            <KindSign kind={name} /> {label}
+            <Text as="span" fontFamily="mono" color="inkSoft" fontSize="11px" ml="auto">
+              {key}
             </Text>
           </Button>
         ))}
-      </Flex>
-      <Checkbox.Root size="sm" px="16px" pb="10px" checked={fitting} onCheckedChange={({ checked }) => onFitting(checked === true)}>
+      </Grid>
+      <Checkbox.Root size="sm" px="16px" pb="8px" checked={fitting} onCheckedChange={({ checked }) => onFitting(checked === true)}>
         <Checkbox.HiddenInput />
         <Checkbox.Control borderColor="rule" _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }} />
         <Checkbox.Label fontWeight="400" fontSize="12px">
           Fit new lines to the edge under them
         </Checkbox.Label>
       </Checkbox.Root>
-      <Box flex="1" overflowY="auto" minHeight="0">
+      <Box flex="1" overflowY="auto" minHeight="0" overflowX="hidden">
         {readings.length > 0 ? (
           <Table.Root size="sm" fontFamily="mono" fontSize="12px" unstyled width="100%" borderCollapse="collapse">
             <Table.Header>
@@ -66,91 +77,50 @@ export function FieldBook({ bench, tool, onTool, selected, onSelect, onDelete, f
             </Table.Header>
             <Table.Body>
               {readings.map((reading) => (
-                <Row key={reading.id} reading={reading} lit={reading.id === selected} onSelect={onSelect} onDelete={onDelete} onFit={onFit} />
+                <ReadingRows key={reading.id} bench={bench} solved={reading} lit={reading.id === selected} onSelect={onSelect} onDelete={onDelete} onFit={onFit} />
               ))}
             </Table.Body>
           </Table.Root>
         ) : (
-          <Text px="16px" py="14px" color="inkSoft" borderTopWidth="1px" borderColor="rule">
-            No readings yet. A reading is a line along something that is level or upright in reality; from it Sequor works out how far the picture is tilted.
+          <Text px="16px" py="12px" color="inkSoft" borderTopWidth="1px" borderColor="rule">
+            No readings yet. A reading is a line along something that is level or upright in reality; from it Sequor works out how the camera stood.
           </Text>
         )}
-        {notes.map((note) => (
-          <Box key={note.text} m="12px 16px 0" p="9px 11px" bg="sheet" borderWidth="1px" borderColor="rule" borderLeftWidth="3px" borderLeftColor="brick" borderRadius="4px" onMouseEnter={() => onSelect(note.readings[0])}>
-            {note.text}
-          </Box>
-        ))}
       </Box>
+      {notes.length > 0 && (
+        <Box flexShrink={0} maxHeight="46%" overflowY="auto" pb="10px" borderTopWidth="1px" borderColor="ruleFaint">
+          {notes.map((note) => (
+            <NoteBox key={note.text} note={note} bench={bench} onSelect={onSelect} />
+          ))}
+        </Box>
+      )}
+      <StanceWords bench={bench} />
     </Flex>
+  );
+}
+
+/** A plain sentence about the readings, and what can be done about it. */
+function NoteBox({ note, bench, onSelect }: { note: Note; bench: Bench; onSelect: (id: string | undefined) => void }) {
+  return (
+    <Box role="note" m="9px 12px 0" p="7px 11px" bg="sheet" borderWidth="1px" borderColor="rule" borderLeftWidth="3px" borderLeftColor="brick" borderRadius="4px" lineHeight="1.4" onMouseEnter={() => note.readings.length && onSelect(note.readings[0])}>
+      {note.text}
+      {note.actions.length > 0 && (
+        <Flex wrap="wrap" columnGap="14px" mt="4px">
+          {note.actions.map((action) => (
+            <Button key={action.label} size="2xs" variant="plain" px="0" height="22px" fontSize="12.5px" fontWeight="600" color="verdigris" onClick={() => void bench.act(action)}>
+              {action.label}
+            </Button>
+          ))}
+        </Flex>
+      )}
+    </Box>
   );
 }
 
 function Head({ label }: { label: string }) {
   return (
-    <Table.ColumnHeader fontWeight="500" fontSize="11.5px" fontFamily="body" textAlign="right" px="4px" py="4px" _first={{ pl: "16px" }} _last={{ pr: "10px" }}>
+    <Table.ColumnHeader fontWeight="500" fontSize="11.5px" fontFamily="body" textAlign="right" whiteSpace="nowrap" px="3px" py="4px" _first={{ pl: "16px" }} _last={{ pr: "8px" }}>
       {label}
     </Table.ColumnHeader>
-  );
-}
-
-function Row({ reading, lit, onSelect, onDelete, onFit }: { reading: SolvedReading; lit: boolean } & Pick<Props, "onSelect" | "onDelete" | "onFit">) {
-  const [size, direction] = reading.words.split(" ");
-  const left = Math.abs(reading.residual_deg);
-  return (
-    <Table.Row
-      bg={lit ? "highlight" : undefined}
-      borderBottomWidth="1px"
-      borderColor="ruleFaint"
-      verticalAlign="top"
-      onMouseEnter={() => onSelect(reading.id)}
-      onClick={() => onSelect(reading.id)}
-      aria-label={`Reading ${reading.number}`}
-      aria-selected={lit}
-    >
-      <Cell>
-        <Flex align="center" gap="5px" color={reading.kind} justify="flex-start">
-          <KindSign kind={reading.kind} /> {reading.number}
-        </Flex>
-        <Button
-          size="2xs"
-          mt="5px"
-          height="20px"
-          minWidth="0"
-          px="6px"
-          variant="outline"
-          borderColor={reading.fitted ? "verdigris" : "rule"}
-          color={reading.fitted ? "verdigris" : "inkSoft"}
-          fontFamily="body"
-          aria-pressed={reading.fitted}
-          aria-label={`Fit reading ${reading.number} to the edge`}
-          title={reading.fitted ? `${reading.placed_words}; press for the line as drawn` : "placed by hand; press to fit it to the edge"}
-          onClick={() => onFit(reading.id)}
-        >
-          fit
-        </Button>
-      </Cell>
-      <Cell>
-        {size}
-        <Text color="inkSoft" fontSize="11.5px" lineHeight="1.3">
-          {direction ?? "true"}
-          <br />± {reading.sigma_deg.toFixed(2)}°
-        </Text>
-      </Cell>
-      <Cell>{Math.round(reading.length_px).toLocaleString("en").replaceAll(",", " ")}</Cell>
-      <Cell color={left > 3 * reading.sigma_deg && left > 0.05 ? "brick" : undefined}>{reading.residual_words.split(" ")[0]}</Cell>
-      <Cell>
-        <Button size="2xs" variant="ghost" color="inkSoft" minWidth="22px" height="22px" px="0" aria-label={`Delete reading ${reading.number}`} onClick={() => onDelete(reading.id)}>
-          ×
-        </Button>
-      </Cell>
-    </Table.Row>
-  );
-}
-
-function Cell({ children, color }: { children: React.ReactNode; color?: string }) {
-  return (
-    <Table.Cell textAlign="right" px="4px" py="6px" color={color} _first={{ pl: "16px", textAlign: "left" }} _last={{ pr: "10px" }}>
-      {children}
-    </Table.Cell>
   );
 }

@@ -2,6 +2,7 @@
 import { Box, Button, Flex, Input, RadioGroup, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { withRatio } from "./recipes";
+import { RecipeSlider } from "./RecipeSlider";
 import type { Bench } from "./useBench";
 
 const RATIOS: [string, string][] = [
@@ -54,9 +55,35 @@ export function FramePanel({ bench }: { bench: Bench }) {
           Turn {current} to {turned}
         </Button>
       )}
+      <Proportion bench={bench} />
       <Text mt="18px" color="inkSoft">
         The frame is the largest one of this shape that fits into the turned picture, so no corner is empty.
       </Text>
+    </Box>
+  );
+}
+
+/** Height against width, for taste. */
+function Proportion({ bench }: { bench: Bench }) {
+  const now = bench.recipe.proportion;
+  const percent = Math.round((now - 1) * 1000) / 10;
+  const words = percent === 0 ? "as it is" : `${Math.abs(percent).toFixed(1)} % ${percent > 0 ? "taller" : "flatter"}`;
+  return (
+    <Box mt="18px" pt="12px" borderTopWidth="1px" borderColor="rule">
+      <Flex justify="space-between" align="center" mb="8px">
+        <Text fontSize="12px" fontWeight="600" color="inkSoft">
+          Height against width
+        </Text>
+        <Text fontFamily="mono" fontSize="12px">
+          {words}
+        </Text>
+      </Flex>
+      <RecipeSlider bench={bench} label="Height against width" what="proportion" value={percent} min={-20} max={20} step={0.5} centred change={(recipe, value) => ({ ...recipe, proportion: 1 + value / 100 })} />
+      {percent !== 0 && (
+        <Button mt="6px" size="2xs" variant="plain" px="0" color="verdigris" fontWeight="600" onClick={() => void bench.commit({ ...bench.latest(), proportion: 1 }, "proportion as it is")}>
+          Back to true proportions
+        </Button>
+      )}
     </Box>
   );
 }

@@ -1,15 +1,17 @@
 import { CloseButton, Dialog, Flex, Kbd, Portal, Text } from "@chakra-ui/react";
 
 const KEYS: [string, string][] = [
-  ["L / P", "draw a level or a plumb reading"],
+  ["L P K R", "draw a level, a plumb, a check reading; place a rectangle"],
   ["Enter", "with a kind chosen: put a line to move by keys"],
   ["Tab, arrows", "on an end of a reading: move it 1 px; Shift 20, Alt 0.1"],
-  ["← →", "turn the picture 0.1°; Shift 1°, Alt 0.01°"],
+  ["← →", "turn the picture 0.1°; Shift 1°, Alt 0.01°; the same for lean and swing when their vial has the focus"],
   ["Delete", "delete the reading that is lit"],
   ["Escape", "let go of what is in the hand"],
   ["B held", "the picture as shot"],
   ["G", "grid: off, coarse, fine"],
-  ["1 2 3", "Measure, Frame, Export"],
+  ["O", "the outline of the camera's frame"],
+  ["M", "how much the loupe magnifies"],
+  ["1 2 3 4", "Lens, Measure, Frame, Export"],
   ["Ctrl Z", "undo; with Shift redo"],
   ["+ − 0", "zoom in, out, fit; the wheel zooms at the pointer, Space and drag pans"],
 ];

@@ -1,21 +1,24 @@
 /* Small things on the stage: what to do next, the angle in the hand, a button. */
 import { Button, Text } from "@chakra-ui/react";
-import type { Kind } from "../api/client";
 import { clamp, type Point } from "./geometry";
+import type { Tool } from "./useHand";
 
 /** What the photographer can do next. */
-export function hint(tool: Kind | undefined, first: boolean): string {
+export function hint(tool: Tool | undefined, first: boolean, corners: number): string {
+  if (tool === "rectangle")
+    return corners ? `Corner ${corners + 1} of 4. Escape begins again.` : "Click the four corners of a window, a mirror or a picture frame. Enter puts a rectangle to move by keys.";
   if (tool === "plumb") return "Drag along something that should stand upright. Enter puts a line to move by keys.";
+  if (tool === "check") return "Drag along something to be measured; it steers nothing. Enter puts a line to move by keys.";
   if (tool === "level") return `Drag along something that should be level${first ? ", a far horizon for example" : ""}. Enter puts a line to move by keys.`;
   return first ? "Choose Level or Plumb, then drag along something that should be so." : "";
 }
 
 /** The angle beside the end in the hand, never under it. */
-export function Readout({ point: [x, y], text, size }: { point: Point; text: string; size: { width: number } }) {
+export function Readout({ point: [x, y], text, size }: { point: Point; text: string; size: { width: number; height: number } }) {
   const width = 24 + text.length * 7.81;
-  const left = clamp(x + 20, 0, size.width - width);
+  const left = clamp(x - width / 2, 4, size.width - width - 4);
   return (
-    <g transform={`translate(${left} ${Math.max(4, y - 46)})`} pointerEvents="none">
+    <g transform={`translate(${left} ${y + 60 < size.height ? y + 26 : y - 60})`} pointerEvents="none">
       <rect width={width} height="28" rx="4" fill="#1d2a38" />
       <text x="12" y="19" fill="#fffdf8" fontSize="13" fontFamily="IBM Plex Mono, monospace">
         {text}
@@ -24,25 +27,29 @@ export function Readout({ point: [x, y], text, size }: { point: Point; text: str
   );
 }
 
-export function StageButton({ onClick, label, hint: key, id }: { onClick: () => void; label: string; hint: string; id?: string }) {
+export function StageButton({ onClick, label, hint: key, id, title, name }: { onClick: () => void; label: string; hint?: string; id?: string; title?: string; name?: string }) {
   return (
     <Button
       size="xs"
       height="28px"
+      px="10px"
       bg="sheet"
       color="ink"
       borderWidth="1px"
       borderColor="rule"
       onClick={onClick}
       onPointerDown={(event) => event.stopPropagation()}
-      title={`Key ${key}`}
+      title={title ?? (key ? `Key ${key}` : undefined)}
+      aria-label={name}
       data-id={id}
       fontWeight="500"
     >
       {label}
-      <Text as="span" fontFamily="mono" color="inkSoft" fontSize="11px">
-        {key}
-      </Text>
+      {key && (
+        <Text as="span" fontFamily="mono" color="inkSoft" fontSize="11px">
+          {key}
+        </Text>
+      )}
     </Button>
   );
 }

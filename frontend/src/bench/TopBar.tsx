@@ -4,23 +4,24 @@ import { memo } from "react";
 import { Link } from "react-router";
 import { Brand } from "../shared/Brand";
 import { SchemeButton } from "../shared/SchemeButton";
+import { SHOWINGS, type Showing } from "./Compare";
 import type { Bench } from "./useBench";
 
-export const STEPS = ["measure", "frame", "export"] as const;
+export const STEPS = ["lens", "measure", "frame", "export"] as const;
 export type Step = (typeof STEPS)[number];
-const NAMES: Record<Step, string> = { measure: "Measure", frame: "Frame", export: "Export" };
+const NAMES: Record<Step, string> = { lens: "Lens", measure: "Measure", frame: "Frame", export: "Export" };
 const StepButton = chakra("button");
 
 interface Props {
   bench: Bench;
   step: Step;
   onStep: (step: Step) => void;
-  asShot: boolean;
-  onAsShot: (asShot: boolean) => void;
+  showing: Showing;
+  onShowing: (showing: Showing) => void;
   onKeys: () => void;
 }
 
-export const TopBar = memo(function TopBar({ bench, step, onStep, asShot, onAsShot, onKeys }: Props) {
+export const TopBar = memo(function TopBar({ bench, step, onStep, showing, onShowing, onKeys }: Props) {
   const { state } = bench;
   return (
     <Flex as="header" height="topBar" flexShrink={0} borderBottomWidth="1px" borderColor="rule" bg="sheet">
@@ -34,8 +35,8 @@ export const TopBar = memo(function TopBar({ bench, step, onStep, asShot, onAsSh
             aria-current={name === step ? "step" : undefined}
             onClick={() => onStep(name)}
             textAlign="left"
-            px="18px"
-            minWidth="138px"
+            px="14px"
+            minWidth="104px"
             borderRightWidth="1px"
             borderColor="ruleFaint"
             cursor="pointer"
@@ -63,18 +64,20 @@ export const TopBar = memo(function TopBar({ bench, step, onStep, asShot, onAsSh
           ↷
         </BarButton>
         <Flex borderWidth="1px" borderColor="rule" borderRadius="6px" overflow="hidden" role="group" aria-label="View">
-          {[true, false].map((shot) => (
+          {SHOWINGS.map(([name, label, title]) => (
             <StepButton
-              key={String(shot)}
-              aria-pressed={asShot === shot}
-              onClick={() => onAsShot(shot)}
+              key={name}
+              aria-pressed={showing === name}
+              onClick={() => onShowing(name)}
+              title={title}
               height="28px"
-              px="10px"
+              px="9px"
               cursor="pointer"
-              bg={asShot === shot ? "ink" : "sheet"}
-              color={asShot === shot ? "paper" : "ink"}
+              whiteSpace="nowrap"
+              bg={showing === name ? "ink" : "sheet"}
+              color={showing === name ? "paper" : "ink"}
             >
-              {shot ? "As shot" : "Corrected"}
+              {label}
             </StepButton>
           ))}
         </Flex>
@@ -98,13 +101,17 @@ function BarButton({ label, title, children, onClick, disabled }: { label: strin
 }
 
 function done(bench: Bench, step: Step): boolean {
-  if (step === "measure") return Math.abs(bench.solution.stance.roll_deg) > 0.005 || bench.recipe.readings.length > 0;
+  const { stance, focal } = bench.solution;
+  if (step === "lens") return focal.source !== "assumed";
+  if (step === "measure") return bench.recipe.readings.length > 0 || [stance.roll, stance.lean, stance.swing].some((axis) => Math.abs(axis.applied_deg) > 0.005);
   return step === "frame" && bench.recipe.frame.ratio !== "original";
 }
 
 function summary(bench: Bench, step: Step): string {
   const { readings } = bench.recipe;
-  if (step === "measure") return readings.length === 0 ? "no readings" : readings.length === 1 ? "1 reading" : `${readings.length} readings`;
+  const off = readings.filter((reading) => !reading.active).length;
+  if (step === "lens") return `${Number(bench.solution.focal.focal35_mm.toFixed(1))} mm${bench.solution.focal.source === "assumed" ? " assumed" : ""}`;
+  if (step === "measure") return readings.length === 0 ? "no readings" : `${readings.length} ${readings.length === 1 ? "reading" : "readings"}${off ? `, ${off} off` : ""}`;
   if (step === "frame") return `${bench.recipe.frame.ratio === "original" ? "as shot" : bench.recipe.frame.ratio}, ${(bench.solution.kept_fraction * 100).toFixed(1)} % kept`;
   return "full size";
 }

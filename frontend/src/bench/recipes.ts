@@ -1,17 +1,24 @@
 /* Small changes to a recipe, each giving a new one. */
-import type { Kind, Reading, Recipe } from "../api/client";
+import type { Axis, Kind, Reading, Recipe } from "../api/client";
 import { clamp, type Point } from "./geometry";
 
+/** A little of the perspective left in; marked on the ease slider. The rule is the server's: core/recipe.py. */
+export const NATURAL_EASE = 0.94;
+const LIMIT_DEG: Record<Axis, number> = { roll: 360, lean: 80, swing: 80 };
+
+/** Each end is placed to about one screen pixel. */
+export const sigmaAt = (zoom: number): number => clamp(1 / zoom, 0.02, 1000);
+export const newId = (): string => crypto.randomUUID().slice(0, 8);
+
 export function newReading(kind: Kind, points: [Point, Point], zoom: number): Reading {
-  // Each end is placed to about one screen pixel.
-  return { id: crypto.randomUUID().slice(0, 8), kind, points, sigma_px: clamp(1 / zoom, 0.02, 1000), weight: 1, name: "", fitted: null };
+  return { id: newId(), kind, points, sigma_px: sigmaAt(zoom), weight: 1, name: "", fitted: null, active: true, hidden: false, group: null };
 }
 
-export const withReading = (recipe: Recipe, reading: Reading): Recipe => ({ ...recipe, readings: [...recipe.readings, reading] });
+export const withReadings = (recipe: Recipe, ...readings: Reading[]): Recipe => ({ ...recipe, readings: [...recipe.readings, ...readings] });
 
-export const withChanged = (recipe: Recipe, changed: Reading): Recipe => ({
+export const withChanged = (recipe: Recipe, ...changed: Reading[]): Recipe => ({
   ...recipe,
-  readings: recipe.readings.map((reading) => (reading.id === changed.id ? changed : reading)),
+  readings: recipe.readings.map((reading) => changed.find((other) => other.id === reading.id) ?? reading),
 });
 
 /** A fitted reading as it was drawn by hand. */
@@ -19,17 +26,39 @@ export const asDrawn = (reading: Reading): Reading => (reading.fitted ? { ...rea
 
 export const withoutReading = (recipe: Recipe, id: string): Recipe => ({ ...recipe, readings: recipe.readings.filter((r) => r.id !== id) });
 
+/** The reading and those that are linked with it as sides of one rectangle. */
+export const linkedWith = (recipe: Recipe, reading: Reading): Reading[] =>
+  reading.group ? recipe.readings.filter((other) => other.group === reading.group) : [reading];
+
+/** An end moved, together with the end of the neighbouring side that is the same corner. */
 export function withEnd(recipe: Recipe, id: string, end: 0 | 1, point: Point, sigmaPx: number): Recipe {
-  const moved = (reading: Reading): Reading => {
-    const points: Reading["points"] = end === 0 ? [point, reading.points[1]] : [reading.points[0], point];
-    return { ...reading, points, sigma_px: sigmaPx, fitted: null };
-  };
-  return { ...recipe, readings: recipe.readings.map((reading) => (reading.id === id ? moved(reading) : reading)) };
+  const moved = recipe.readings.find((reading) => reading.id === id);
+  if (!moved) return recipe;
+  const [x, y] = moved.points[end];
+  const same = (p: Point) => Math.abs(p[0] - x) < 1e-6 && Math.abs(p[1] - y) < 1e-6;
+  const changed = linkedWith(recipe, moved).flatMap((reading) => {
+    const at = (place: 0 | 1) => (reading.id === id ? place === end : same(reading.points[place]));
+    if (!at(0) && !at(1)) return [];
+    const points: Reading["points"] = [at(0) ? point : reading.points[0], at(1) ? point : reading.points[1]];
+    return [{ ...reading, points, sigma_px: sigmaPx, fitted: null }];
+  });
+  return withChanged(recipe, ...changed);
 }
 
-export const withTrim = (recipe: Recipe, rollDeg: number): Recipe => ({
+export const withTrim = (recipe: Recipe, axis: Axis, deg: number): Recipe => ({
   ...recipe,
-  trim: { ...recipe.trim, roll_deg: Math.round(clamp(rollDeg, -360, 360) * 1e6) / 1e6 },
+  trim: { ...recipe.trim, [`${axis}_deg`]: Math.round(clamp(deg, -LIMIT_DEG[axis], LIMIT_DEG[axis]) * 1e6) / 1e6 },
 });
+
+export const trimOf = (recipe: Recipe, axis: Axis): number => recipe.trim[`${axis}_deg`];
+export const turnedBy = (recipe: Recipe, axis: Axis, deg: number): Recipe => withTrim(recipe, axis, trimOf(recipe, axis) + deg);
+
+/** An axis held at a value, or let go; its trim goes into the value. */
+export const withHold = (recipe: Recipe, axis: Axis, deg: number | null): Recipe => ({
+  ...withTrim(recipe, axis, 0),
+  hold: { ...recipe.hold, [`${axis}_deg`]: deg === null ? null : clamp(deg, -80, 80) },
+});
+
+export const withEase = (recipe: Recipe, part: "roll" | "perspective", share: number): Recipe => ({ ...recipe, ease: { ...recipe.ease, [part]: clamp(share, 0, 1) } });
 
 export const withRatio = (recipe: Recipe, ratio: string): Recipe => ({ ...recipe, frame: { ...recipe.frame, ratio } });

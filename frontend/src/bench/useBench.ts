@@ -3,7 +3,13 @@
    Drafts are solved by the server, one request at a time, the newest recipe next, so that the picture follows the hand.
    Writes go one after the other, each based on the entry that the one before made. */
 import { useCallback, useEffect, useRef, useState } from "react";
-import { client, Refused, taken, type PictureState, type Reading, type Recipe, type Solution } from "../api/client";
+import { client, Refused, taken, type Action, type Axis, type Direction, type HeldAgainst, type PictureState, type Reading, type Recipe, type Solution } from "../api/client";
+import type { Point } from "./geometry";
+
+export interface Placed {
+  readings: Reading[];
+  said: string;
+}
 
 interface Draft {
   recipe: Recipe;
@@ -23,9 +29,17 @@ export interface Bench {
   preview: (recipe: Recipe, options?: { still?: boolean }) => void;
   commit: (recipe: Recipe, what: string) => Promise<void>;
   commitSoon: (recipe: Recipe, what: string, options?: { still?: boolean }) => void;
-  typeTilt: (text: string) => Promise<string>;
-  /** The reading fitted to the edge under it, and what was found; the reading itself where there is none. */
-  fitted: (reading: Reading) => Promise<{ reading: Reading; said: string }>;
+  typeAngle: (axis: Axis, text: string) => Promise<string>;
+  /** Do what a note offers. */
+  act: (action: Action) => Promise<void>;
+  /** The readings fitted to the edges under them, and what was found; a reading as it is where there is none. */
+  fitted: (readings: Reading[]) => Promise<Placed>;
+  /** The four linked readings of a rectangle with these corners. */
+  rectangle: (corners: [Point, Point, Point, Point], group: string, sigmaPx: number, fit: boolean) => Promise<Placed>;
+  /** The angle between a guide, given in the plane of the corrected picture, and the edge under it. */
+  heldAgainst: (direction: Direction, ends: [Point, Point]) => Promise<HeldAgainst>;
+  /** True when nothing is being tried: what is shown is what is stored. */
+  atRest: boolean;
   drop: () => void;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
@@ -172,21 +186,39 @@ export function useBench(pictureId: number) {
     };
   }, [flush]);
 
-  const typeTilt = async (text: string) => {
-    const answer = await taken(
-      client.POST("/api/pictures/{picture_id}/tilt", { params: { path }, body: { recipe: latest(), text } }),
-    );
-    await commit(answer.recipe, "tilt typed");
+  const typeAngle = async (axis: Axis, text: string) => {
+    const answer = await taken(client.POST("/api/pictures/{picture_id}/angle", { params: { path }, body: { recipe: latest(), axis, text } }));
+    await commit(answer.recipe, axis === "roll" ? "tilt typed" : `${axis} typed`);
     return answer.said;
   };
 
-  const fitted = async (reading: Reading) => {
+  const act = async (action: Action) => {
     try {
-      return await taken(client.POST("/api/pictures/{picture_id}/fit", { params: { path }, body: { reading } }));
+      const recipe = await taken(client.POST("/api/pictures/{picture_id}/act", { params: { path }, body: { recipe: latest(), action } }));
+      await commit(recipe, action.label.toLowerCase());
     } catch (error) {
-      return { reading, said: asRefused(error).message };
+      setProblem(asRefused(error));
     }
   };
+
+  const fitted = async (readings: Reading[]): Promise<Placed> => {
+    try {
+      return await taken(client.POST("/api/pictures/{picture_id}/fit", { params: { path }, body: { readings } }));
+    } catch (error) {
+      return { readings, said: asRefused(error).message };
+    }
+  };
+
+  const rectangle = async (corners: [Point, Point, Point, Point], group: string, sigmaPx: number, fit: boolean): Promise<Placed> => {
+    try {
+      return await taken(client.POST("/api/pictures/{picture_id}/rectangle", { params: { path }, body: { corners, group, sigma_px: sigmaPx, fit } }));
+    } catch (error) {
+      return { readings: [], said: asRefused(error).message };
+    }
+  };
+
+  const heldAgainst = (direction: Direction, ends: [Point, Point]) =>
+    taken(client.POST("/api/pictures/{picture_id}/guide", { params: { path }, body: { recipe: latest(), direction, ends } }));
 
   const undo = async () => {
     await flush();
@@ -209,8 +241,12 @@ export function useBench(pictureId: number) {
           preview,
           commit,
           commitSoon,
-          typeTilt,
+          typeAngle,
+          act,
           fitted,
+          rectangle,
+          heldAgainst,
+          atRest: draft === undefined,
           drop,
           undo,
           redo,

@@ -18,6 +18,8 @@ export interface View {
   plane: Matrix;
   /** Source pixels to stage pixels, corrected or as shot. */
   source: Matrix;
+  /** Source pixels to stage pixels as shot, whatever is shown. */
+  asShot: Matrix;
   zoomAt: (factor: number, x: number, y: number) => void;
   panBy: (dx: number, dy: number) => void;
   fit: () => void;
@@ -40,13 +42,15 @@ export function useView(size: { width: number; height: number }, state: PictureS
     translation(-middle[0], -middle[1]),
   );
   const asShotPlane = translation(middle[0] - state.file.width / 2, middle[1] - state.file.height / 2);
-  const source = product(plane, asShot ? asShotPlane : fromRows(shown.homography));
+  const shotSource = product(plane, asShotPlane);
+  const source = asShot ? shotSource : product(plane, fromRows(shown.homography));
 
   return {
     zoom,
     fitted: !hand,
     plane,
     source,
+    asShot: shotSource,
     zoomAt: (factor, x, y) => {
       const next = clamp(zoom * factor, Math.min(fitZoom, 0.05), MAX_ZOOM);
       const k = next / zoom;

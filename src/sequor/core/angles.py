@@ -8,13 +8,23 @@ type an angle without having to work out which way the correction goes.
 import math
 import re
 from dataclasses import dataclass
+from typing import Literal
 
 from sequor.core.errors import UnusableInput
 
 MAX_TYPED_DEG = 180.0
 
-_CLOCKWISE = {"cw", "clockwise", "right", "↻"}
-_ANTICLOCKWISE = {"acw", "ccw", "anticlockwise", "counterclockwise", "left", "↺"}
+# What people write for either direction of each axis: first the positive one.
+_DIRECTIONS: dict[str, tuple[set[str], set[str]]] = {
+    "roll": ({"cw", "clockwise", "right", "↻"}, {"acw", "ccw", "anticlockwise", "counterclockwise", "left", "↺"}),
+    "lean": ({"up", "upward", "upwards"}, {"down", "downward", "downwards"}),
+    "swing": ({"right", "rightward", "rightwards"}, {"left", "leftward", "leftwards"}),
+}
+_ADVICE = {
+    "roll": "write cw for clockwise or acw for anticlockwise",
+    "lean": "write up or down, as the camera pointed",
+    "swing": "write left or right, as the camera pointed",
+}
 _TYPED = re.compile(
     r"""^\s*(?P<sign>[+\-−])?\s*
         (?P<degrees>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?:°|deg(?:rees?)?)?\s*
@@ -42,7 +52,7 @@ class TypedTilt:
     taken_from: str
 
 
-def parse_tilt(text: str, known_tilt_deg: float = 0.0) -> TypedTilt:
+def parse_tilt(text: str, known_tilt_deg: float = 0.0, axis: Literal["roll", "lean", "swing"] = "roll") -> TypedTilt:
     """Read a typed tilt such as ``1.33``, ``-1.33``, ``1.33 cw`` or ``1°20'``.
 
     Words (cw, acw, clockwise, left ...) always settle the direction. A bare
@@ -56,6 +66,9 @@ def parse_tilt(text: str, known_tilt_deg: float = 0.0) -> TypedTilt:
         What was typed: decimal degrees, or degrees with minutes and seconds.
     known_tilt_deg : float
         Tilt measured so far in degrees, positive clockwise; 0 when unknown.
+    axis : {"roll", "lean", "swing"}
+        Which words are directions: clockwise ones, up and down, or left and right; the
+        first of each is positive (for swing: right).
 
     Raises
     ------
@@ -76,12 +89,13 @@ def parse_tilt(text: str, known_tilt_deg: float = 0.0) -> TypedTilt:
         raise UnusableInput(f"{size:g}° is more than half a turn; a tilt lies between 0 and 180 degrees.")
 
     word = (match["direction"] or "").lower().replace("-", "")
-    if word in _CLOCKWISE:
+    positive, negative = _DIRECTIONS[axis]
+    if word in positive:
         return TypedTilt(size, "words")
-    if word in _ANTICLOCKWISE:
+    if word in negative:
         return TypedTilt(-size, "words")
     if word:
-        raise UnusableInput(f"“{word}” is not a direction; write cw for clockwise or acw for anticlockwise.")
+        raise UnusableInput(f"“{word}” is not a direction; {_ADVICE[axis]}.")
     if known_tilt_deg:
         return TypedTilt(math.copysign(size, known_tilt_deg), "tilt")
     if match["sign"]:

@@ -32,8 +32,17 @@ class Stance:
 
 def focal_length_px(photo: PhotoFacts) -> float:
     """Focal length in source pixels from its 35-mm equivalent, or the stated assumption."""
-    focal35_mm = photo.focal35_mm or ASSUMED_FOCAL35_MM
+    return focal_px_of(photo.focal35_mm or ASSUMED_FOCAL35_MM, photo)
+
+
+def focal_px_of(focal35_mm: float, photo: PhotoFacts) -> float:
+    """Focal length in source pixels of one in 35-mm terms: by the diagonal, as CIPA DC-008 has it."""
     return focal35_mm / FULL_FRAME_DIAGONAL_MM * math.hypot(photo.width, photo.height)
+
+
+def focal35_of(focal_px: float, photo: PhotoFacts) -> float:
+    """The reverse of `focal_px_of`, in millimetres."""
+    return focal_px * FULL_FRAME_DIAGONAL_MM / math.hypot(photo.width, photo.height)
 
 
 def intrinsics(photo: PhotoFacts) -> Matrix:
@@ -54,10 +63,24 @@ def rotation(stance: Stance) -> Matrix:
     return full
 
 
+def stance_of(matrix: Matrix) -> Stance:
+    """The stance of a rotation matrix, 3x3: the reverse of `rotation`, with the lean between -90 and 90 degrees."""
+    return Stance(
+        roll_rad=math.atan2(matrix[1, 0], matrix[1, 1]),
+        lean_rad=math.asin(min(1.0, max(-1.0, -float(matrix[1, 2])))),
+        swing_rad=math.atan2(matrix[0, 2], matrix[2, 2]),
+    )
+
+
 def homography(photo: PhotoFacts, stance: Stance) -> Matrix:
     """``H = K R K^-1``, 3x3: source pixels to corrected pixels, unit scale at the centre."""
-    k = intrinsics(photo)
-    return k @ rotation(stance) @ np.linalg.inv(k)
+    return conjugated(intrinsics(photo), rotation(stance))
+
+
+def conjugated(k: Matrix, turn: Matrix) -> Matrix:
+    """``K R K^-1``, 3x3."""
+    moved: Matrix = k @ turn @ np.linalg.inv(k)
+    return moved
 
 
 def inverse(h: Matrix) -> Matrix:

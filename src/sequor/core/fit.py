@@ -31,7 +31,10 @@ _NEAR_PX = 2.0
 _MIN_SHARE = 0.5
 _MIN_CONTRAST = 4.0
 _TUKEY = 4.685
-_LEAST_SIGMA_DEG = 1e-4
+_BRIGHTNESS, _WARMTH = (1 / 3, 1 / 3, 1 / 3), (0.5, 0.0, -0.5)
+# However alike the stations are, each end of a fitted line is no truer than this in pixels: pixels sample the edge,
+# and it is never quite straight. Colours are often stored at half the resolution.
+_LEAST_SIGMA_PX = {_BRIGHTNESS: 0.1, _WARMTH: 0.25}
 
 
 @dataclass(frozen=True)
@@ -79,10 +82,30 @@ def fit_edge(pixels: Pixels, drawn: tuple[Point, Point], reach_px: float = REACH
     count = int(np.clip(length / _SPACING_PX, _MIN_STATIONS, _MAX_STATIONS))
     along = (np.arange(count) + 0.5) / count * length
     across = np.arange(-reach_px - 4, reach_px + 4 + _STEP_PX / 2, _STEP_PX)
-    gradient = _gradient_across(pixels, start, tangent, normal, along, across)
-
     # Position of a station along the line, from -1 at the start to 1 at the end.
     where = 2 * along / length - 1
+    # Most edges are steps in brightness; pale stone against a bright sky is a step from warm to cool only.
+    for weights in (_BRIGHTNESS, _WARMTH):
+        gradient = _gradient_across(pixels, start, tangent, normal, along, across, weights)
+        fit = _line_through(gradient, where, across, reach_px) if gradient is not None else None
+        if fit:
+            break
+    else:
+        return None
+    offset, slope, slope_sigma, stations = fit
+    ends = [start + normal * (offset - slope), end + normal * (offset + slope)]
+    height, width = pixels.shape[:2]
+    inside = [np.clip(point, 0, [width, height]) for point in ends]
+    return Fit(
+        points=((float(inside[0][0]), float(inside[0][1])), (float(inside[1][0]), float(inside[1][1]))),
+        sigma_rad=math.atan(math.hypot(2 * slope_sigma, math.sqrt(2) * _LEAST_SIGMA_PX[weights]) / length),
+        stations=stations,
+    )
+
+
+def _line_through(gradient: Matrix, where: Matrix, across: Matrix, reach_px: float) -> tuple[float, float, float, int] | None:
+    """Offset and slope of the straight edge in a strip of gradients, the deviation of the slope, and how many stations hold."""
+    count = len(where)
     best, sense = _strongest_line(gradient, where, across, reach_px)
     positions, strengths = _edge_near(gradient * sense, across, best[0] + best[1] * where)
     noise = 1.4826 * float(np.median(np.abs(gradient))) + 1e-3
@@ -96,14 +119,7 @@ def fit_edge(pixels: Pixels, drawn: tuple[Point, Point], reach_px: float = REACH
     (offset, slope), slope_sigma, kept = fitted
     if kept < max(_MIN_STATIONS // 2, _MIN_SHARE * count):
         return None
-    ends = [start + normal * (offset - slope), end + normal * (offset + slope)]
-    height, width = pixels.shape[:2]
-    inside = [np.clip(point, 0, [width, height]) for point in ends]
-    return Fit(
-        points=((float(inside[0][0]), float(inside[0][1])), (float(inside[1][0]), float(inside[1][1]))),
-        sigma_rad=math.atan(2 * slope_sigma / length),
-        stations=kept,
-    )
+    return offset, slope, slope_sigma, kept
 
 
 def fitted(reading: Reading, pixels: Pixels) -> Reading | None:
@@ -112,20 +128,36 @@ def fitted(reading: Reading, pixels: Pixels) -> Reading | None:
     fit = fit_edge(pixels, drawn)
     if fit is None:
         return None
-    facts = FittedTo(drawn=drawn, sigma_deg=max(math.degrees(fit.sigma_rad), _LEAST_SIGMA_DEG), stations=fit.stations)
+    facts = FittedTo(drawn=drawn, sigma_deg=math.degrees(fit.sigma_rad), stations=fit.stations)
     return reading.model_copy(update={"points": fit.points, "fitted": facts})
 
 
-def _gradient_across(pixels: Pixels, start: Matrix, tangent: Matrix, normal: Matrix, along: Matrix, across: Matrix) -> Matrix:
-    """Smoothed derivative of the brightness across the line, shape (stations, offsets), in shares of the full range per pixel."""
+def _gradient_across(
+    pixels: Pixels,
+    start: Matrix,
+    tangent: Matrix,
+    normal: Matrix,
+    along: Matrix,
+    across: Matrix,
+    weights: tuple[float, float, float],
+) -> Matrix | None:
+    """Smoothed derivative across the line of a weighted sum of the colours, shape (stations, offsets), in shares of the full range per pixel.
+
+    A picture without colours has a brightness, and no warmth: None.
+    """
     places = start + along[:, None, None] * tangent + across[None, :, None] * normal
     low = np.floor(places.reshape(-1, 2).min(axis=0)).astype(int) - 3
     high = np.ceil(places.reshape(-1, 2).max(axis=0)).astype(int) + 4
     height, width, channels = pixels.shape
     left, top = max(low[0], 0), max(low[1], 0)
     right, bottom = min(high[0], width), min(high[1], height)
-    colours = channels - 1 if channels in (2, 4) else channels
-    grey = pixels[top:bottom, left:right, :colours].mean(axis=2, dtype=np.float32) / np.iinfo(pixels.dtype).max
+    patch = pixels[top:bottom, left:right]
+    if channels >= 3:
+        grey = (patch[:, :, :3] @ np.array(weights, np.float32)) / np.iinfo(pixels.dtype).max
+    elif weights == _BRIGHTNESS:
+        grey = patch[:, :, 0].astype(np.float32) / np.iinfo(pixels.dtype).max
+    else:
+        return None
     # The first pixel's centre is at (0.5, 0.5), where an array index is 0.
     samples = map_coordinates(grey, [places[..., 1] - top - 0.5, places[..., 0] - left - 0.5], order=1, mode="nearest")
     gradient: NDArray[np.float64] = gaussian_filter1d(samples.astype(np.float64), _BLUR_PX / _STEP_PX, axis=1, order=1) / _STEP_PX

@@ -15,7 +15,12 @@ MAX_READINGS = 200
 
 Coordinate = Annotated[float, Field(allow_inf_nan=False)]
 Point = tuple[Coordinate, Coordinate]
-Kind = Literal["level", "plumb"]
+Kind = Literal["level", "plumb", "check"]
+Axis = Literal["roll", "lean", "swing"]
+AXES: tuple[Axis, ...] = ("roll", "lean", "swing")
+Focal35 = Annotated[float, Field(ge=4, le=5000)]
+NATURAL_EASE = 0.94
+"""A little of the perspective left in: a tall thing that is perfectly plumb seems to widen at its top."""
 
 
 class Value(BaseModel):
@@ -49,11 +54,14 @@ class FittedTo(Value):
 
 
 class Reading(Value):
-    """A line that is level or plumb in reality, given by its two ends in source pixels.
+    """A line in the picture, given by its two ends in source pixels.
 
-    ``sigma_px`` is the standard deviation with which each end was placed by hand, in
-    source pixels: about one screen pixel divided by the zoom. ``fitted`` says how the
-    ends came to lie on an image edge, or is None for a line left as it was drawn.
+    A level or plumb one says how the camera stood; a check is measured and reported
+    but steers nothing. ``sigma_px`` is the standard deviation with which each end was
+    placed by hand, in source pixels: about one screen pixel divided by the zoom.
+    ``fitted`` says how the ends came to lie on an image edge, or is None for a line left
+    as it was drawn. One that is not ``active`` is kept but steers nothing; a ``hidden`` one
+    is not drawn. Readings of one ``group`` are the sides of a rectangle and share its corners.
     """
 
     id: str = Field(min_length=1, max_length=40)
@@ -63,12 +71,37 @@ class Reading(Value):
     weight: float = Field(default=1.0, gt=0, le=100)
     name: str = Field(default="", max_length=80)
     fitted: FittedTo | None = None
+    active: bool = True
+    hidden: bool = False
+    group: str | None = Field(default=None, max_length=40)
+
+    @property
+    def steers(self) -> bool:
+        """Whether the reading takes part in finding the stance."""
+        return self.active and self.kind != "check"
 
 
 class Trim(Value):
     """What the photographer adds by hand on top of what the readings say, in degrees."""
 
     roll_deg: float = Field(default=0.0, ge=-360, le=360)
+    lean_deg: float = Field(default=0.0, ge=-80, le=80)
+    swing_deg: float = Field(default=0.0, ge=-80, le=80)
+
+
+class Hold(Value):
+    """Axes that the readings do not move, each held at a value in degrees; None leaves an axis free."""
+
+    roll_deg: float | None = Field(default=None, ge=-180, le=180)
+    lean_deg: float | None = Field(default=None, ge=-80, le=80)
+    swing_deg: float | None = Field(default=None, ge=-80, le=80)
+
+
+class Ease(Value):
+    """How much of the measured stance is taken out: 1 all of it, 0 nothing. Lean and swing ease together."""
+
+    roll: float = Field(default=1.0, ge=0, le=1)
+    perspective: float = Field(default=1.0, ge=0, le=1)
 
 
 class FrameChoice(Value):
@@ -85,11 +118,19 @@ class FrameChoice(Value):
 
 
 class Recipe(Value):
-    """Everything that was decided about one picture."""
+    """Everything that was decided about one picture.
+
+    ``focal35_mm`` is a focal length stated by hand, in 35-mm terms; None takes the file's.
+    ``proportion`` stretches the height against the width, for taste.
+    """
 
     version: Literal[1] = 1
     readings: tuple[Reading, ...] = Field(default=(), max_length=MAX_READINGS)
     trim: Trim = Trim()
+    hold: Hold = Hold()
+    ease: Ease = Ease()
+    focal35_mm: Focal35 | None = None
+    proportion: float = Field(default=1.0, ge=0.5, le=2)
     frame: FrameChoice = FrameChoice()
 
     @model_validator(mode="after")

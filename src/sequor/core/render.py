@@ -10,7 +10,7 @@ import numpy as np
 from sequor.core.camera import Matrix, inverse
 from sequor.core.frame import Rectangle
 from sequor.core.resample import WEIGHTS, Pixels, resample_strip
-from sequor.core.solve import Solution
+from sequor.core.solution import Solution
 
 _STRIP_ROWS = 64
 
@@ -61,6 +61,23 @@ def render_small(pixels: Pixels, solution: Solution, scale: float) -> Rendered:
     back = shrink @ inverse(solution.matrix) @ inverse(shrink)
     width, height = max(1, int(frame.width * scale)), max(1, int(frame.height * scale))
     return render_box(pixels, back, Rectangle(frame.x * scale, frame.y * scale, width, height))
+
+
+def render_view(pixels: Pixels, reduced: float, solution: Solution, box: Rectangle, scale: float) -> Rendered:
+    """Render a part of the uncropped corrected picture at some scale, for the screen.
+
+    Parameters
+    ----------
+    pixels : ndarray, shape (height, width, channels)
+        The original, reduced to the share ``reduced`` of its size.
+    box : Rectangle
+        The part, in pixels of the uncropped corrected picture.
+    scale : float
+        Pixels made for every pixel of the uncropped corrected picture.
+    """
+    back = np.diag([reduced, reduced, 1.0]) @ inverse(solution.matrix) @ np.diag([1 / scale, 1 / scale, 1.0])
+    width, height = max(1, round(box.width * scale)), max(1, round(box.height * scale))
+    return render_box(pixels, back, Rectangle(box.x * scale, box.y * scale, width, height))
 
 
 def render_box(

@@ -7,6 +7,7 @@ from sequor.pictures.decode import Picture
 from sequor.pictures.encode import as_image, on_white, to_8_bits
 
 PROXY_LONG_EDGE = 2560
+TILE_PX = 256
 _QUALITY = 88
 
 
@@ -18,17 +19,38 @@ def make_proxy(picture: Picture, long_edge: int = PROXY_LONG_EDGE) -> bytes:
     if scale < 1:
         # The exact scale on both axes, so that proxy coordinates are a plain multiple of source coordinates.
         image = image.resize(round(width * scale) / width, vscale=round(height * scale) / height, kernel="lanczos3")
-    if picture.profile:
-        image.set_type(pyvips.GValue.blob_type, "icc-profile-data", picture.profile)
+    return encode_preview(for_screen(image, picture.profile))
+
+
+def for_screen(image: pyvips.Image, profile: bytes | None) -> Pixels:
+    """Pixels in sRGB of an image in some profile."""
+    if profile:
+        image = image.copy()
+        image.set_type(pyvips.GValue.blob_type, "icc-profile-data", profile)
         try:
             image = image.icc_transform("srgb", embedded=True, intent="relative", depth=8)
         except pyvips.Error:
             image.remove("icc-profile-data")  # an unreadable profile: show the numbers as sRGB
-    return encode_preview(image.numpy())
+    pixels: Pixels = image.numpy()
+    return pixels if pixels.ndim == 3 else pixels[:, :, None]
+
+
+def halved(pixels: Pixels) -> Pixels:
+    """Half the size, each pixel the mean of four; an odd last row or column stands for itself."""
+    half: Pixels = as_image(pixels).shrink(2, 2, ceil=True).numpy()
+    return half if half.ndim == 3 else half[:, :, None]
+
+
+def tile(picture: Picture, column: int, row: int) -> bytes | None:
+    """A square of the original's own pixels as PNG in sRGB, or None outside the picture."""
+    left, top = column * TILE_PX, row * TILE_PX
+    patch = picture.pixels[top : top + TILE_PX, left : left + TILE_PX]
+    if left < 0 or top < 0 or not patch.size:
+        return None
+    pixels = for_screen(as_image(patch), picture.profile)
+    return bytes(as_image(on_white(to_8_bits(pixels))).pngsave_buffer(compression=1, keep="none"))
 
 
 def encode_preview(pixels: Pixels) -> bytes:
     """An 8-bit JPEG of sRGB pixels, shape (height, width, channels), in memory."""
-    if pixels.ndim == 2:
-        pixels = pixels[:, :, None]
     return bytes(as_image(on_white(to_8_bits(pixels))).jpegsave_buffer(Q=_QUALITY, keep="none", optimize_coding=False))

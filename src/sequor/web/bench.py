@@ -1,36 +1,45 @@
 """One picture on the bench: its state, drafts, the ledger, and what the stage shows."""
 
+import math
+
 import pyvips
 from flask import Response, current_app
 from flask_openapi3 import APIBlueprint, Tag
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
-from sequor.core.adjust import set_tilt
-from sequor.core.fit import fitted
-from sequor.core.notes import fit_words
+from sequor.core.adjust import act, fit_all, rectangle, set_angle
+from sequor.core.errors import UnusableInput
+from sequor.core.frame import Rectangle
+from sequor.core.guides import HeldAgainst, edge_under_guide
 from sequor.core.readings import check_reading
-from sequor.core.recipe import PhotoFacts
-from sequor.core.render import render_small
-from sequor.core.solve import Solution, solve
-from sequor.pictures.proxy import PROXY_LONG_EDGE, encode_preview
+from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.render import render_small, render_view
+from sequor.core.solution import Solution
+from sequor.core.solve import solve
+from sequor.pictures.decode import Picture as DecodedPicture
+from sequor.pictures.encode import as_image
+from sequor.pictures.proxy import PROXY_LONG_EDGE, encode_preview, for_screen, tile
 from sequor.store import ledger, library
 from sequor.store.models import LedgerEntry, Picture
 from sequor.web.answers import answer
 from sequor.web.context import context
 from sequor.web.intake import ensure_proxy
 from sequor.web.schemas import (
+    ActionIn,
     Draft,
+    GuideIn,
     Move,
     NewEntry,
     PictureFile,
     PicturePath,
     PictureState,
     Problem,
-    ReadingIn,
-    ReadingOut,
-    TypedTiltIn,
-    TypedTiltOut,
+    ReadingsIn,
+    ReadingsOut,
+    RectangleIn,
+    TypedAngleIn,
+    TypedAngleOut,
 )
 
 api = APIBlueprint(
@@ -39,6 +48,25 @@ api = APIBlueprint(
 
 _FOREVER = "private, max-age=31536000, immutable"
 _THUMBNAIL_LONG_EDGE = 480
+_MAX_VIEW_PX = 16_000_000
+
+
+class TilePath(PicturePath):
+    """A tile of a picture: its column and row."""
+
+    column: int
+    row: int
+
+
+class ViewQuery(BaseModel):
+    """A part of the corrected picture of a ledger entry, in pixels of the uncropped corrected picture, and its scale."""
+
+    entry: int
+    x: float
+    y: float
+    width: float = Field(gt=0, le=100_000)
+    height: float = Field(gt=0, le=100_000)
+    scale: float = Field(gt=0.001, le=64)
 
 
 class EntryQuery(BaseModel):
@@ -60,26 +88,43 @@ def solve_draft(path: PicturePath, body: Draft) -> Response:
     return answer(solve(_photo(path.picture_id), body.recipe))
 
 
-@api.post("/tilt", responses={200: TypedTiltOut, 404: Problem, 422: Problem}, operation_id="typeTilt")
-def type_tilt(path: PicturePath, body: TypedTiltIn) -> Response:
-    """The recipe that corrects a typed tilt such as ``1.33 cw`` or ``1°20'``; nothing is stored."""
-    recipe, said = set_tilt(_photo(path.picture_id), body.recipe, body.text)
-    return answer(TypedTiltOut(recipe=recipe, said=said))
+@api.post("/angle", responses={200: TypedAngleOut, 404: Problem, 422: Problem}, operation_id="typeAngle")
+def type_angle(path: PicturePath, body: TypedAngleIn) -> Response:
+    """The recipe that corrects a typed angle such as ``1.33 cw``, ``1°20'`` or ``12 up``; nothing is stored."""
+    recipe, said = set_angle(_photo(path.picture_id), body.recipe, body.text, body.axis)
+    return answer(TypedAngleOut(recipe=recipe, said=said))
 
 
-@api.post("/fit", responses={200: ReadingOut, 404: Problem, 422: Problem}, operation_id="fitReading")
-def fit_reading(path: PicturePath, body: ReadingIn) -> Response:
-    """Fit a reading to the image edge under it, at full resolution; nothing is stored."""
-    means = context()
-    with means.sessions() as session:
-        picture = library.get_picture(session, path.picture_id)
-    check_reading(body.reading, "The line", library.photo_of(picture))
-    sha256 = picture.original_sha256
-    pixels = means.pixels.get(sha256, means.files.original(sha256), picture.name, means.settings.max_megapixels)
-    found = fitted(body.reading, pixels)
-    return answer(
-        ReadingOut(reading=found or body.reading, said=fit_words(found.fitted.stations if found and found.fitted else None))
-    )
+@api.post("/act", responses={200: Recipe, 404: Problem, 422: Problem}, operation_id="doAction")
+def do_action(path: PicturePath, body: ActionIn) -> Response:
+    """The recipe after what a note offers; nothing is stored."""
+    return answer(act(_photo(path.picture_id), body.recipe, body.action))
+
+
+@api.post("/fit", responses={200: ReadingsOut, 404: Problem, 422: Problem}, operation_id="fitReadings")
+def fit_readings(path: PicturePath, body: ReadingsIn) -> Response:
+    """Fit readings to the image edges under them, at full resolution; nothing is stored."""
+    for reading in body.readings:
+        check_reading(reading, "The line", _photo(path.picture_id))
+    readings, said = fit_all(body.readings, _original(path.picture_id).pixels)
+    return answer(ReadingsOut(readings=readings, said=said))
+
+
+@api.post("/rectangle", responses={200: ReadingsOut, 404: Problem, 422: Problem}, operation_id="placeRectangle")
+def place_rectangle(path: PicturePath, body: RectangleIn) -> Response:
+    """The four linked readings of something rectangular that faces the camera; nothing is stored."""
+    sides = rectangle(body.corners, body.group, body.sigma_px)
+    for side in sides:
+        check_reading(side, "The rectangle", _photo(path.picture_id))
+    readings, said = fit_all(sides, _original(path.picture_id).pixels) if body.fit else (sides, "")
+    return answer(ReadingsOut(readings=readings, said=said))
+
+
+@api.post("/guide", responses={200: HeldAgainst, 404: Problem, 422: Problem}, operation_id="holdGuide")
+def hold_guide(path: PicturePath, body: GuideIn) -> Response:
+    """The angle between a guide and the edge under it in the corrected picture; nothing is stored."""
+    solution = solve(_photo(path.picture_id), body.recipe)
+    return answer(edge_under_guide(_original(path.picture_id).pixels, solution, body.direction, body.ends))
 
 
 @api.post("/ledger", responses={201: PictureState, 409: Problem, 404: Problem, 422: Problem}, operation_id="enterRecipe")
@@ -109,7 +154,7 @@ def get_proxy(path: PicturePath) -> Response:
     means = context()
     with means.sessions() as session:
         picture = library.get_picture(session, path.picture_id)
-    return _jpeg(ensure_proxy(means.files, picture, means.settings.max_megapixels))
+    return _image(ensure_proxy(means.files, picture, means.settings.max_megapixels))
 
 
 @api.get("/thumbnail.jpg", responses={200: {"content": {"image/jpeg": {}}}, 404: Problem}, operation_id="getThumbnail")
@@ -118,15 +163,38 @@ def get_thumbnail(path: PicturePath, query: EntryQuery) -> Response:
     means = context()
     with means.sessions() as session:
         picture = library.get_picture(session, path.picture_id)
-        entry = session.get(LedgerEntry, query.entry)
-        if entry is None or entry.picture_id != picture.id:
-            raise library.NotFound(f"There is no entry {query.entry} for this picture.")
+        entry = _entry(session, picture.id, query.entry)
         solution = solve(library.photo_of(picture), ledger.recipe_of(entry))
     proxy = ensure_proxy(means.files, picture, means.settings.max_megapixels)
-    small = pyvips.Image.thumbnail_buffer(proxy, _THUMBNAIL_LONG_EDGE, height=_THUMBNAIL_LONG_EDGE).numpy()
-    if small.ndim == 2:
-        small = small[:, :, None]
-    return _jpeg(encode_preview(render_small(small, solution, small.shape[1] / picture.original.width).pixels))
+    small = for_screen(pyvips.Image.thumbnail_buffer(proxy, _THUMBNAIL_LONG_EDGE, height=_THUMBNAIL_LONG_EDGE), None)
+    return _image(encode_preview(render_small(small, solution, small.shape[1] / picture.original.width).pixels))
+
+
+@api.get(
+    "/tiles/<int:column>/<int:row>.png", responses={200: {"content": {"image/png": {}}}, 404: Problem}, operation_id="getTile"
+)
+def get_tile(path: TilePath) -> Response:
+    """A square of 256 by 256 source pixels as they are, for the loupe."""
+    content = tile(_original(path.picture_id), path.column, path.row)
+    if content is None:
+        raise library.NotFound("There is no such place in the picture.")
+    return _image(content, "image/png")
+
+
+@api.get("/view.jpg", responses={200: {"content": {"image/jpeg": {}}}, 404: Problem, 422: Problem}, operation_id="getView")
+def get_view(path: PicturePath, query: ViewQuery) -> Response:
+    """A part of the uncropped corrected picture, rendered from the original as an export is."""
+    means = context()
+    with means.sessions() as session:
+        entry = _entry(session, path.picture_id, query.entry)
+        solution = solve(_photo(path.picture_id), ledger.recipe_of(entry))
+    picture = _original(path.picture_id)
+    halvings = max(0, math.floor(-math.log2(query.scale)))
+    box = Rectangle(query.x, query.y, query.width, query.height)
+    if query.width * query.height * query.scale**2 > _MAX_VIEW_PX:
+        raise UnusableInput("This part is larger than any screen; ask for a smaller one.")
+    rendered = render_view(means.pixels.reduced(picture, halvings), 0.5**halvings, solution, box, query.scale)
+    return _image(encode_preview(for_screen(as_image(rendered.pixels), picture.profile)), "image/jpeg")
 
 
 def state(session: Session, picture: Picture) -> PictureState:
@@ -166,7 +234,23 @@ def _photo(picture_id: int) -> PhotoFacts:
     return known[picture_id]
 
 
-def _jpeg(content: bytes) -> Response:
-    response = current_app.response_class(content, mimetype="image/jpeg")
+def _entry(session: Session, picture_id: int, entry_id: int) -> LedgerEntry:
+    entry = session.get(LedgerEntry, entry_id)
+    if entry is None or entry.picture_id != picture_id:
+        raise library.NotFound(f"There is no entry {entry_id} for this picture.")
+    return entry
+
+
+def _original(picture_id: int) -> DecodedPicture:
+    """The original of a picture, decoded; the one used last is kept."""
+    means = context()
+    with means.sessions() as session:
+        picture = library.get_picture(session, picture_id)
+    sha256 = picture.original_sha256
+    return means.pixels.get(sha256, means.files.original(sha256), picture.name, means.settings.max_megapixels)
+
+
+def _image(content: bytes, kind: str = "image/jpeg") -> Response:
+    response = current_app.response_class(content, mimetype=kind)
     response.headers["Cache-Control"] = _FOREVER
     return response

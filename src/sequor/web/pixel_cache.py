@@ -1,25 +1,38 @@
-"""The original that is on the bench, decoded, so that fitting a line does not read the file again every time."""
+"""The original that is on the bench, decoded, so that fitting, the loupe and the crisp view do not read the file again every time."""
 
 import threading
 from pathlib import Path
 
 from sequor.core.resample import Pixels
-from sequor.pictures.decode import decode
+from sequor.pictures.decode import Picture, decode
+from sequor.pictures.proxy import halved
 
 
 class PixelCache:
-    """Keeps the pixels of the one original asked for last."""
+    """Keeps the one original asked for last, and its halved versions."""
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._key = ""
-        self._pixels: Pixels | None = None
+        self._picture: Picture | None = None
+        self._halves: list[Pixels] = []
 
-    def get(self, sha256: str, path: Path, name: str, max_megapixels: float) -> Pixels:
-        """The upright pixels of an original."""
+    def get(self, sha256: str, path: Path, name: str, max_megapixels: float) -> Picture:
+        """An original, decoded upright."""
         with self._lock:
-            if self._pixels is None or self._key != sha256:
-                self._pixels = None  # the old ones are let go before the new ones come
-                self._pixels = decode(path, name, max_megapixels).pixels
+            if self._picture is None or self._key != sha256:
+                self._picture, self._halves = None, []  # the old ones are let go before the new ones come
+                self._picture = decode(path, name, max_megapixels)
                 self._key = sha256
-            return self._pixels
+            return self._picture
+
+    def reduced(self, picture: Picture, times: int) -> Pixels:
+        """The pixels of a picture that `get` has returned, halved so many times; each pixel is the mean of those it covers."""
+        with self._lock:
+            if picture is not self._picture:
+                halves = [picture.pixels]
+            else:
+                self._halves = halves = self._halves or [picture.pixels]
+            while len(halves) <= times:
+                halves.append(halved(halves[-1]))
+            return halves[times]

@@ -6,8 +6,8 @@ from typing import Literal
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel, ConfigDict, Field
 
-from sequor.core.recipe import Reading, Recipe
-from sequor.core.solve import Solution
+from sequor.core.recipe import Axis, Point, Reading, Recipe
+from sequor.core.solution import Action, Solution
 
 
 class Body(BaseModel):
@@ -133,31 +133,56 @@ class Draft(Body):
     recipe: Recipe
 
 
-class TypedTiltIn(Body):
-    """A typed tilt of the picture, to be corrected on top of a recipe."""
+class TypedAngleIn(Body):
+    """A typed angle of the picture as shot, to be corrected on top of a recipe."""
 
     recipe: Recipe
+    axis: Axis = "roll"
     text: str = Field(max_length=40)
 
 
-class TypedTiltOut(Body):
-    """The recipe with the typed tilt corrected, and what was understood."""
+class TypedAngleOut(Body):
+    """The recipe with the typed angle corrected, and what was understood."""
 
     recipe: Recipe
     said: str
 
 
-class ReadingIn(Body):
-    """A reading to fit to the image edge under it."""
+class ActionIn(Body):
+    """What a note offers, to be done to a recipe."""
 
-    reading: Reading
+    recipe: Recipe
+    action: Action
 
 
-class ReadingOut(Body):
-    """The reading, fitted if there was an edge, and what was found."""
+class ReadingsIn(Body):
+    """Readings to fit to the image edges under them: one, or the four sides of a rectangle."""
 
-    reading: Reading
+    readings: tuple[Reading, ...] = Field(min_length=1, max_length=4)
+
+
+class ReadingsOut(Body):
+    """The readings, fitted where there was an edge, and what was found."""
+
+    readings: tuple[Reading, ...]
     said: str
+
+
+class RectangleIn(Body):
+    """Four corners of something rectangular, in any order."""
+
+    corners: tuple[Point, Point, Point, Point]
+    group: str = Field(min_length=1, max_length=30)
+    sigma_px: float = Field(gt=0, le=1000)
+    fit: bool = True
+
+
+class GuideIn(Body):
+    """A guide held against the picture that a recipe gives; its ends in pixels of the uncropped corrected picture."""
+
+    recipe: Recipe
+    direction: Literal["level", "plumb"]
+    ends: tuple[Point, Point]
 
 
 class NewEntry(Body):

@@ -1,0 +1,66 @@
+/* Type an angle of the picture as shot, about one axis; Sequor works out the correction and says what it understood. */
+import { Input } from "@chakra-ui/react";
+import { useState } from "react";
+import { Refused, type Axis } from "../api/client";
+import type { Bench } from "./useBench";
+
+export interface Said {
+  words: string;
+  bad: boolean;
+}
+
+interface Props {
+  bench: Bench;
+  axis: Axis;
+  label: string;
+  width: string;
+  onSaid: (said: Said | undefined) => void;
+}
+
+export function AngleField({ bench, axis, label, width, onSaid }: Props) {
+  const [text, setText] = useState<string>();
+  const shown = bench.solution.stance[axis].as_shot_words;
+
+  const submit = async () => {
+    if (text === undefined || text.trim() === "") return setText(undefined);
+    try {
+      const words = await bench.typeAngle(axis, text);
+      onSaid({ words, bad: false });
+      setText((now) => (now === text ? undefined : now)); // the next angle may be on its way already
+    } catch (error) {
+      onSaid({ words: error instanceof Refused ? error.message : String(error), bad: true });
+    }
+  };
+
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        void submit();
+      }}
+    >
+      <Input
+        aria-label={label}
+        size="xs"
+        height="26px"
+        width={width}
+        px="8px"
+        bg="sheet"
+        borderColor="rule"
+        fontFamily="mono"
+        fontSize="12px"
+        textAlign="right"
+        autoComplete="off"
+        value={text ?? shown}
+        onFocus={(event) => {
+          setText(shown);
+          const field = event.currentTarget;
+          requestAnimationFrame(() => field.select());
+        }}
+        onBlur={() => setText(undefined)}
+        onChange={(event) => setText(event.target.value)}
+        onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
+      />
+    </form>
+  );
+}

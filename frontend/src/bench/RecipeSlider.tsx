@@ -1,0 +1,48 @@
+/* A slider over a number of the recipe: the picture follows at once, the number is entered when it rests. */
+import { Slider } from "@chakra-ui/react";
+import { useState } from "react";
+import type { Recipe } from "../api/client";
+import type { Bench } from "./useBench";
+
+interface Props {
+  bench: Bench;
+  label: string;
+  what: string;
+  value: number;
+  min: number;
+  max: number;
+  step?: number;
+  centred?: boolean;
+  width?: string;
+  change: (recipe: Recipe, value: number) => Recipe;
+}
+
+export function RecipeSlider({ bench, label, what, value, min, max, step = 1, centred, width, change }: Props) {
+  // What the hand has set, until an entry of the ledger holds it.
+  const [set, setSet] = useState<{ value: number; entry: number }>();
+  const entry = bench.state.entry_id;
+  return (
+    <Slider.Root
+      width={width}
+      size="sm"
+      min={min}
+      max={max}
+      step={step}
+      origin={centred ? "center" : "start"}
+      value={[set?.entry === entry ? set.value : value]}
+      aria-label={[label]}
+      onValueChange={({ value: [now] }) => {
+        if (now === undefined) return;
+        setSet({ value: now, entry });
+        bench.commitSoon(change(bench.latest(), now), what);
+      }}
+    >
+      <Slider.Control>
+        <Slider.Track bg="paperDeep" height="6px">
+          <Slider.Range bg="verdigris" />
+        </Slider.Track>
+        <Slider.Thumb index={0} borderColor="verdigris" />
+      </Slider.Control>
+    </Slider.Root>
+  );
+}

@@ -1,0 +1,158 @@
+"""The solution: the whole answer to a photo and a recipe, as immutable values."""
+
+from typing import Literal
+
+import numpy as np
+
+from sequor.core.camera import Matrix
+from sequor.core.readings import Direction
+from sequor.core.recipe import Axis, Coordinate, Kind, Point, Value
+
+Row = tuple[Coordinate, Coordinate, Coordinate]
+
+
+class SolvedAxis(Value):
+    """One axis of the correction, in degrees.
+
+    ``applied_deg`` is what is taken out of the picture, after easing and limiting;
+    ``measured_deg`` what the readings say or the axis is held at, None when nothing measures it;
+    ``as_shot_deg`` the measured value with the trim. ``words`` say what is done, ``as_shot_words``
+    how the camera stood, ``sigma_words`` how sure that is.
+    """
+
+    applied_deg: float
+    measured_deg: float | None
+    as_shot_deg: float
+    sigma_deg: float | None
+    held: bool
+    words: str
+    as_shot_words: str
+    sigma_words: str
+
+
+class SolvedStance(Value):
+    """The correction about the three axes; a positive roll turns the picture clockwise.
+
+    ``limited`` says that less lean and swing are taken out than wanted, for safety.
+    """
+
+    roll: SolvedAxis
+    lean: SolvedAxis
+    swing: SolvedAxis
+    limited: bool
+
+    @property
+    def roll_deg(self) -> float:
+        """The roll that is applied."""
+        return self.roll.applied_deg
+
+    @property
+    def lean_deg(self) -> float:
+        """The lean that is applied."""
+        return self.lean.applied_deg
+
+    @property
+    def swing_deg(self) -> float:
+        """The swing that is applied."""
+        return self.swing.applied_deg
+
+    def axis(self, name: Axis) -> SolvedAxis:
+        """One of the three."""
+        return {"roll": self.roll, "lean": self.lean, "swing": self.swing}[name]
+
+
+class SolvedFocal(Value):
+    """The focal length that was used, in 35-mm terms, and what the readings say of it."""
+
+    focal35_mm: float
+    source: Literal["stated", "file", "assumed"]
+    estimate35_mm: float | None
+    estimate_sigma_mm: float | None
+
+
+class SolvedFrame(Value):
+    """The frame in pixels of the uncropped corrected picture; its sides are whole pixels."""
+
+    x: float
+    y: float
+    width: int
+    height: int
+
+
+class Size(Value):
+    """A size in pixels."""
+
+    width: Coordinate
+    height: Coordinate
+
+
+class Action(Value):
+    """Something that a note offers to do: switch readings off or on, hold or free an axis, take a focal length."""
+
+    label: str
+    do: Literal["switch_off", "switch_on", "make_check", "hold", "free", "use_focal", "best_agreeing"]
+    readings: tuple[str, ...] = ()
+    axis: Axis | None = None
+    value: Coordinate | None = None
+
+
+class Note(Value):
+    """A plain sentence about the solution, the readings that it is about, and what can be done."""
+
+    text: str
+    readings: tuple[str, ...] = ()
+    actions: tuple[Action, ...] = ()
+
+
+class SolvedReading(Value):
+    """What one reading says. Angles are tilts from true in degrees, positive clockwise.
+
+    ``angle_deg`` is measured in the picture as shot, ``residual_deg`` in the corrected one, from
+    the direction in ``reads_as``; ``sigma_deg`` is the standard deviation of the angle, ``worth`` the
+    same from 0 (says little) to 1, ``off_deg`` how far the reading is off what all others say together, and
+    ``placed_words`` how the line came to lie where it lies.
+    """
+
+    id: str
+    number: int
+    kind: Kind
+    reads_as: Direction
+    angle_deg: float
+    sigma_deg: float
+    worth: float
+    residual_deg: float
+    off_deg: float | None
+    outlier: bool
+    length_px: float
+    words: str
+    residual_words: str
+    fitted: bool
+    placed_words: str
+
+
+class Solution(Value):
+    """The whole answer to a photo and a recipe.
+
+    ``homography`` takes source pixels to pixels of the uncropped corrected
+    picture, whose size is ``plane`` and whose origin is the top-left corner of
+    the box around ``outline``, the corners of the valid picture. ``frame_source``
+    are the frame's corners back in source pixels. ``kept_fraction`` is the share
+    of the source's area that lies in the frame.
+    """
+
+    stance: SolvedStance
+    focal: SolvedFocal
+    homography: tuple[Row, Row, Row]
+    plane: Size
+    outline: tuple[Point, ...]
+    frame: SolvedFrame
+    frame_source: tuple[Point, ...]
+    kept_fraction: float
+    kept_words: str
+    readings: tuple[SolvedReading, ...]
+    notes: tuple[Note, ...]
+
+    @property
+    def matrix(self) -> Matrix:
+        """The homography as an array, shape (3, 3)."""
+        return np.array(self.homography)

@@ -1,0 +1,88 @@
+"""What a person does at the screen, for the tests: add files, draw, read off, export."""
+
+import math
+import re
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+from playwright.sync_api import Locator, Page, expect
+
+from tests.conftest import horizon_picture
+
+WIDTH, HEIGHT = 1800, 1200
+
+
+def add(page: Page, *files: Path) -> None:
+    page.get_by_label("Picture files").set_input_files([str(file) for file in files])
+
+
+def horizon_file(folder: Path, tilt_deg: float, name: str = "horizon.png", **size: int) -> Path:
+    Image.fromarray(horizon_picture(tilt_deg, **({"width": WIDTH, "height": HEIGHT} | size))).save(folder / name)
+    return folder / name
+
+
+def open_bench(page: Page, file: Path) -> Locator:
+    add(page, file)
+    page.get_by_role("link", name=f"Open {file.name}").click()
+    expect(page.get_by_role("group", name="Stage")).to_be_visible()
+    picture = page.get_by_role("img", name=file.name)
+    expect(picture).to_be_visible()
+    page.wait_for_function("() => document.querySelector('img[alt*=\"corrected\"]').complete")
+    page.wait_for_timeout(400)  # until the stage has its final size: the points of a drag are worked out from it
+    return picture
+
+
+def picture_point(page: Page, x: float, y: float, size: tuple[int, int] = (WIDTH, HEIGHT)) -> tuple[float, float]:
+    """Where a point of the source is on screen, by the browser's own layout of the picture."""
+    return tuple(
+        page.evaluate(
+            """([x, y, w, h]) => {
+              const image = document.querySelector('[aria-label="Stage"] img');
+              const matrix = new DOMMatrix(getComputedStyle(image).transform);
+              const spot = matrix.transformPoint(new DOMPoint(x / w * image.clientWidth, y / h * image.clientHeight));
+              const box = image.parentElement.getBoundingClientRect();
+              return [box.left + spot.x / spot.w, box.top + spot.y / spot.w];
+            }""",
+            [x, y, *size],
+        )
+    )
+
+
+def drag(page: Page, start: tuple[float, float], end: tuple[float, float]) -> None:
+    page.mouse.move(*start)
+    page.mouse.down()
+    page.mouse.move((start[0] + end[0]) / 2, (start[1] + end[1]) / 2, steps=4)
+    page.mouse.move(*end, steps=4)
+    page.mouse.up()
+
+
+def draw_horizon(page: Page, tilt_deg: float) -> None:
+    rise = math.tan(math.radians(tilt_deg)) * WIDTH * 0.45
+    drag(
+        page,
+        picture_point(page, WIDTH * 0.05, HEIGHT / 2 - rise),
+        picture_point(page, WIDTH * 0.95, HEIGHT / 2 + rise),
+    )
+    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+
+
+def shown_roll(page: Page) -> float:
+    return float(page.get_by_role("slider", name="Roll", exact=True).get_attribute("aria-valuenow") or "nan")
+
+
+def expect_roll(page: Page, deg: float, within: float = 0.0051) -> None:
+    page.wait_for_function(
+        "([deg, within]) => Math.abs(document.querySelector('[aria-label=Roll]')?.getAttribute('aria-valuenow') - deg) <= within",
+        arg=[deg, within],
+    )
+
+
+def export(page: Page, folder: Path) -> np.ndarray:
+    page.keyboard.press("4")
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Export", exact=True).click()
+    target = folder / download.value.suggested_filename
+    download.value.save_as(target)
+    expect(page.get_by_text(re.compile("0 empty pixels"))).to_be_visible()
+    return np.asarray(Image.open(target))
