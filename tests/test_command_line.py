@@ -39,7 +39,7 @@ def test_one_line_levels_a_picture(tilted: Path, tmp_path: Path) -> None:
     assert report["kept_fraction"] == pytest.approx(report["output"]["width"] * report["output"]["height"] / (900 * 600))
     assert report["empty_pixels"] == 0
     assert report["notes"] == []
-    assert set(report["readings"][0]) == {"kind", "angle_deg", "sigma_deg", "residual_deg", "fitted", "outlier"}
+    assert set(report["readings"][0]) == {"kind", "angle_deg", "sigma_deg", "residual_deg", "fitted", "outlier", "sag_px"}
     assert set(report["frame"]) == {"x", "y", "width", "height"}
     out = np.asarray(Image.open(tmp_path / "out.jpg"))
     assert out.shape[1::-1] == (report["output"]["width"], report["output"]["height"])
@@ -102,9 +102,49 @@ def test_all_three_axes_of_a_demo_picture(tmp_path: Path) -> None:
     assert (held["focal_px"], held["focal_source"]) == (pytest.approx(camera["focal_px"] * 50 / 26, rel=1e-4), "stated")
 
 
+def test_the_bow_by_traces_by_hand_and_from_the_database(tmp_path: Path) -> None:
+    source, edges = ROOT / "demo" / "pictures" / "glasshouse.jpg", TRUTH["glasshouse.jpg"]["edges"]
+
+    def trace(edge: dict) -> str:
+        points = edge["trace"]
+        return ",".join(str(v) for point in (points[0], points[len(points) // 2], points[-1]) for v in point)
+
+    lines = [word for edge in edges[:3] for word in ("--trace", trace(edge))]
+    door = ("--level", ",".join(str(v) for point in edges[3]["points"] for v in point))
+    report = json.loads(level(source, tmp_path / "a.jpg", "--fit", *lines, *door).stdout)
+    assert report["bow"]["source"] == "traces"
+    assert report["bow"]["k1"] == pytest.approx(-0.13, abs=0.01)
+    assert all(sigma is None or sigma < 0.02 for sigma in report["bow"]["sigma"])
+    assert report["readings"][0]["sag_px"]["before"] > 40
+    assert report["readings"][0]["sag_px"]["after"] < 2
+    assert report["empty_pixels"] == 0
+
+    by_hand = json.loads(level(source, tmp_path / "b.jpg", "--bow", "-0.13,0.015").stdout)
+    assert (by_hand["bow"]["k1"], by_hand["bow"]["k2"], by_hand["bow"]["source"]) == (-0.13, 0.015, "hand")
+    known = json.loads(level(source, tmp_path / "c.jpg", "--lens", "Nikkor 28mm f/2.8D 62").stdout)
+    assert known["bow"]["source"] == "database"
+    assert known["bow"]["polynomial"][0] != 0
+    before = set(tmp_path.iterdir())
+    for arguments, says in (
+        (["--lens", "auto"], "knows no lens"),
+        (["--lens", "24-70"], "name one in full"),
+        (["--lens", "no such lens"], "0 lenses"),
+        (["--bow", "-0.1", "--lens", "auto"], "not by both"),
+        (["--bow", "-0.4"], "folds the picture over"),
+    ):
+        done = level(source, tmp_path / "d.jpg", *arguments)
+        assert done.returncode == 2
+        assert says in done.stderr
+    assert set(tmp_path.iterdir()) == before
+
+
 @pytest.mark.parametrize(
     ("arguments", "says"),
     [
+        (["--trace", "1,2,3,4"], "at least three points"),
+        (["--trace", "1,2,3,4,5"], "at least three points"),
+        (["--bow", "much"], "not a bow"),
+        (["--bow", "0.1,0.2,0.3"], "not a bow"),
         (["--check", "1,2,3"], "X1,Y1,X2,Y2"),
         (["--hold", "yaw"], "not an axis"),
         (["--hold", "roll=abc"], "not an axis"),

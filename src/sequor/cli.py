@@ -10,15 +10,18 @@ from typing import NoReturn
 
 from pydantic import ValidationError
 
-from sequor.core.camera import focal_px_of
+from sequor.core.bow import bow_of
+from sequor.core.camera import ASSUMED_FOCAL35_MM, focal_px_of
 from sequor.core.errors import UnusableInput
 from sequor.core.fit import fitted
-from sequor.core.recipe import AXES, Ease, FrameChoice, Hold, Kind, PhotoFacts, Reading, Recipe
+from sequor.core.recipe import AXES, Ease, FrameChoice, Hold, Kind, LensBow, PhotoFacts, Reading, Recipe
 from sequor.core.render import render
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode
 from sequor.pictures.encode import DEFAULT_QUALITY, EXTENSIONS, encode
+from sequor.pictures.inspect import inspect
+from sequor.pictures.lenses import matching, polynomial_of, search, shot_of
 
 _LINE = "X1,Y1,X2,Y2"
 _KIND_HELP: dict[Kind, str] = {
@@ -49,6 +52,16 @@ def main(arguments: list[str] | None = None) -> None:
     for kind, says in _KIND_HELP.items():
         level.add_argument(f"--{kind}", metavar=_LINE, dest="lines", action="append", type=partial(_reading, kind), help=says)
     level.add_argument("--fit", action="store_true", help="fit every line to the image edge under it")
+    level.add_argument(
+        "--trace",
+        metavar="X1,Y1,X2,Y2,X3,Y3,...",
+        dest="lines",
+        action="append",
+        type=partial(_reading, "trace"),
+        help="points along something that is straight in reality and looks bent: says how the lens bows",
+    )
+    level.add_argument("--bow", metavar="K1[,K2]", type=_bow, help="take out a bow with these coefficients")
+    level.add_argument("--lens", metavar='auto|"NAME"', help="take out the bow of a lens of the open database")
     level.add_argument("--focal35", type=float, metavar="MM", help="focal length in 35-mm terms (default: the file's)")
     level.add_argument(
         "--hold",
@@ -63,9 +76,10 @@ def main(arguments: list[str] | None = None) -> None:
     )
     level.add_argument("--ratio", default="original", help="original (default), free or W:H")
     level.add_argument("--quality", type=int, default=DEFAULT_QUALITY, help="JPEG quality, 1 to 100 (default 95)")
-    chosen = parser.parse_args(arguments)
+    chosen = parser.parse_args(_joined(sys.argv[1:] if arguments is None else arguments))
     try:
-        recipe = recipe_of(chosen.lines or [], chosen.ratio, chosen.hold, chosen.ease, chosen.focal35)
+        bow = _lens_bow(chosen.input, chosen.bow, chosen.lens, chosen.focal35)
+        recipe = recipe_of(chosen.lines or [], chosen.ratio, chosen.hold, chosen.ease, chosen.focal35, bow)
         print(json.dumps(level_file(chosen.input, chosen.output, recipe, chosen.quality, chosen.fit), indent=2))
     except UnusableInput as problem:
         fail(str(problem))
@@ -77,26 +91,39 @@ def main(arguments: list[str] | None = None) -> None:
         fail("The picture does not fit into memory.")
 
 
+def _joined(arguments: list[str]) -> list[str]:
+    """The arguments with a negative --bow joined to its option, which argparse would take for an option itself."""
+    joined: list[str] = []
+    for word in arguments:
+        if joined and joined[-1] == "--bow" and word.startswith("-"):
+            joined[-1] = f"--bow={word}"
+        else:
+            joined.append(word)
+    return joined
+
+
 def recipe_of(
     lines: list[tuple[Kind, tuple[float, ...]]],
     ratio: str,
     holds: list[tuple[str, float]],
     ease: float,
     focal35_mm: float | None,
+    bow: LensBow,
 ) -> Recipe:
-    """The recipe of readings given as (kind, (x1, y1, x2, y2)) in source pixels of the upright picture, and axes held."""
+    """The recipe of readings given as (kind, (x1, y1, x2, y2, ...)) in source pixels of the upright picture, axes held, and a bow."""
     held: dict[str, float] = {}
     for axis, value in holds:
         if held.setdefault(axis, value) != value:
             raise UnusableInput(f"The {axis} cannot be held at {held[axis]:g} and at {value:g} degrees; name it once.")
     return Recipe(
         readings=tuple(
-            Reading(id=str(number), kind=kind, points=((x1, y1), (x2, y2)))
-            for number, (kind, (x1, y1, x2, y2)) in enumerate(lines, 1)
+            Reading(id=str(number), kind=kind, points=tuple(zip(numbers[::2], numbers[1::2], strict=True)))
+            for number, (kind, numbers) in enumerate(lines, 1)
         ),
         hold=Hold.model_validate({f"{axis}_deg": value for axis, value in held.items()}),
         ease=Ease(perspective=ease),
         focal35_mm=focal35_mm,
+        bow=bow,
         frame=FrameChoice(ratio=ratio),
     )
 
@@ -126,8 +153,15 @@ def level_file(source: Path, target: Path, recipe: Recipe, quality: int, fit: bo
     picture = decode(source)
     solution = solve(picture.facts.photo, recipe)
     if fit:
-        readings = tuple(fitted(reading, picture.pixels) or reading for reading in recipe.readings)
-        solution = solve(picture.facts.photo, recipe.model_copy(update={"readings": readings}))
+        # Traces first: the other lines are straight only in the straight picture.
+        for kinds in (("trace",), ("level", "plumb", "check")):
+            bow, _ = bow_of(picture.facts.photo, recipe)
+            readings = tuple(
+                (fitted(reading, picture.pixels, bow) or reading) if reading.kind in kinds else reading
+                for reading in recipe.readings
+            )
+            recipe = recipe.model_copy(update={"readings": readings})
+        solution = solve(picture.facts.photo, recipe)
     rendered = render(picture.pixels, solution)
     encode(rendered.pixels, picture, source, target, format, quality)
     return report(picture.facts.photo, solution, rendered.empty_pixels)
@@ -144,12 +178,20 @@ def report(photo: PhotoFacts, solution: Solution, empty_pixels: int) -> dict[str
         "homography": solution.homography,
         "focal_px": focal_px_of(solution.focal.focal35_mm, photo),
         "focal_source": solution.focal.source,
+        "bow": {
+            "k1": solution.bow.polynomial[1],
+            "k2": solution.bow.polynomial[3],
+            "polynomial": solution.bow.polynomial,
+            "source": solution.bow.source,
+            "sigma": solution.bow.sigma,
+        },
         "frame": frame.model_dump(),
         "output": {"width": frame.width, "height": frame.height},
         "kept_fraction": solution.kept_fraction,
         "empty_pixels": empty_pixels,
         "readings": [
             reading.model_dump(include={"kind", "angle_deg", "sigma_deg", "residual_deg", "fitted", "outlier"})
+            | {"sag_px": None if reading.sag_px is None else {"before": reading.sag_before_px, "after": reading.sag_px}}
             for reading in solution.readings
         ],
         "notes": [note.text for note in solution.notes],
@@ -169,12 +211,51 @@ def _hold(text: str) -> tuple[str, float]:
     return axis, degrees
 
 
+def _bow(text: str) -> tuple[float, float]:
+    try:
+        numbers = tuple(float(part) for part in text.split(","))
+    except ValueError:
+        numbers = ()
+    if not 1 <= len(numbers) <= 2 or not all(map(math.isfinite, numbers)):
+        raise argparse.ArgumentTypeError(f"“{text}” is not a bow; write K1 or K1,K2.")
+    return numbers[0], numbers[1] if len(numbers) > 1 else 0.0
+
+
+def _lens_bow(source: Path, bow: tuple[float, float] | None, lens: str | None, focal35_mm: float | None) -> LensBow:
+    """How the bow is found: from coefficients, from the database, or from the traces."""
+    if bow and lens:
+        raise UnusableInput("The bow is given by --bow or by --lens, not by both.")
+    if bow:
+        return LensBow(source="hand", k1=bow[0], k2=bow[1])
+    if not lens:
+        return LensBow()
+    facts, shot, name = inspect(source), shot_of(source), lens
+    if lens == "auto":
+        found = matching(shot)
+        if not found:
+            raise UnusableInput("The database knows no lens for what the file says of its camera and lens; name one with --lens.")
+        name = found[0].name
+    elif not any(known.name == lens for known in search(lens)):
+        named = [known.name for known in search(lens)]
+        if len(named) != 1:
+            raise UnusableInput(
+                f"{len(named)} lenses are named like “{lens}”{': ' + '; '.join(named[:5]) if named else ''}; name one in full."
+            )
+        name = named[0]
+    return LensBow(
+        source="database", polynomial=polynomial_of(name, shot, focal35_mm or facts.focal35_mm or ASSUMED_FOCAL35_MM), lens=name
+    )
+
+
 def _reading(kind: Kind, text: str) -> tuple[Kind, tuple[float, ...]]:
     try:
         numbers = tuple(float(part) for part in text.split(","))
     except ValueError:
         numbers = ()
-    if len(numbers) != 4:
+    if kind == "trace":
+        if len(numbers) < 6 or len(numbers) % 2:
+            raise argparse.ArgumentTypeError(f"“{text}” is not a trace; write X1,Y1,X2,Y2,X3,Y3 with at least three points.")
+    elif len(numbers) != 4:
         raise argparse.ArgumentTypeError(f"“{text}” is not a line; write {_LINE} in source pixels.")
     return kind, numbers
 

@@ -13,13 +13,14 @@ import pytest
 import skimage.metrics
 from PIL import Image
 
-from sequor.core.recipe import PhotoFacts, Recipe, Trim
+from sequor.core.recipe import LensBow, Recipe, Trim
 from sequor.core.render import render
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode
 from sequor.pictures.encode import encode
-from tests.conftest import OPEN_PICTURES, ROOT, line
+from tests.conftest import OPEN_PICTURES, ROOT
 from tests.core.test_render import middle, same_size_turn
+from tests.core.test_stance import PHOTO, readings_of
 
 pytestmark = pytest.mark.bench
 WIDTH, HEIGHT = 6000, 4000
@@ -92,9 +93,12 @@ def test_peak_memory_of_that_export(large_jpeg: Path, tmp_path: Path) -> None:
 
 
 def test_solving_eight_readings() -> None:
-    photo = PhotoFacts(width=WIDTH, height=HEIGHT)
-    recipe = Recipe(readings=tuple(line("level", 500, 400 * i + 300, 5500, 400 * i + 400 + i, id=str(i)) for i in range(8)))
-    print(f"\nsolve, 8 readings: median {median_seconds(lambda: solve(photo, recipe), 200) * 1e3:.1f} ms (target 10)")
+    readings = readings_of(np.random.default_rng(0), (1.5, 8.0, -12.0), 4, 4, noise=1.0)
+    milliseconds = median_seconds(lambda: solve(PHOTO, Recipe(readings=readings)), 200) * 1e3
+    print(f"\nsolve, 8 readings, roll, lean and swing: median {milliseconds:.1f} ms (target 10)")
+    bowed = Recipe(readings=readings, bow=LensBow(source="hand", k1=-0.08))
+    print(f"the same with a bow: median {median_seconds(lambda: solve(PHOTO, bowed), 100) * 1e3:.1f} ms")
+    assert milliseconds > 0
 
 
 @pytest.mark.parametrize("name", ["building.jpg", "home.jpg", "fruits.jpg", "aloeL.jpg", "leuvenA.jpg"])

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from sequor.core.adjust import act, best_agreeing, joined, rectangle, set_angle
+from sequor.core.bow import Bow
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import Hold, PhotoFacts, Reading, Recipe
 from sequor.core.solution import Action, Note
@@ -182,7 +183,7 @@ def test_a_rectangle_is_two_levels_and_two_plumbs() -> None:
     assert all(a.points[1] == b.points[0] for a, b in zip(sides, (*sides[1:], sides[0]), strict=True))
     assert solve(PHOTO, Recipe(readings=sides)).stance.lean.measured_deg is not None
     moved = sides[0].model_copy(update={"points": ((1000, 890), (4100, 990))})
-    again = joined((moved, *sides[1:]))
+    again = joined((moved, *sides[1:]), Bow.of(PHOTO))
     assert all(a.points[1] == pytest.approx(b.points[0]) for a, b in zip(again, (*again[1:], again[0]), strict=True))
     # The lines are the same ones, only their ends have moved along them.
     for before, after in zip((moved, *sides[1:]), again, strict=True):

@@ -66,7 +66,7 @@ def test_stated_deviation_of_the_roll_agrees_with_trials() -> None:
     noise = np.random.default_rng(7)
     exact = [reading_at(1.2, length=2500, id="a"), reading_at(1.2, "plumb", length=1800, id="b", sigma_px=2.0)]
     rolls, stated = [], []
-    for _ in range(1500):
+    for _ in range(800):
         noisy = []
         for reading in exact:
             moved = np.asarray(reading.points) + noise.normal(0, reading.sigma_px, (2, 2))

@@ -83,7 +83,7 @@ def test_readings_without_noise_return_the_stance() -> None:
 def test_stated_deviations_agree_with_the_errors() -> None:
     random = np.random.default_rng(2)
     errors, stated = [], []
-    for _ in range(2000):
+    for _ in range(1500):
         stance = a_stance(random)
         found = measure_stance(PHOTO, readings_of(random, stance, 3, 3, noise=1.5), 26, FREE)
         errors.append(np.subtract(in_degrees(found.stance), stance))

@@ -6,8 +6,9 @@ from functools import cache
 import numpy as np
 import pytest
 
+from sequor.core.bow import Bow, radial
 from sequor.core.fit import fit_edge, fitted
-from sequor.core.recipe import PhotoFacts, Reading, Recipe
+from sequor.core.recipe import LensBow, PhotoFacts, Reading, Recipe
 from sequor.core.resample import Pixels
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode
@@ -15,7 +16,7 @@ from tests.conftest import ROOT
 
 DEMO = ROOT / "demo"
 TRUTH = json.loads((DEMO / "truth.json").read_text())
-# Bowed pictures come into it with the lens.
+BOWED = [name for name, picture in TRUTH.items() if picture["camera"]["k1"]]
 STRAIGHT = [name for name, picture in TRUTH.items() if not picture["camera"]["k1"]]
 TOLERANCE_DEG = {"roll": 0.05, "lean": 0.2, "swing": 0.2}
 
@@ -80,6 +81,64 @@ def test_most_pictures_know_lean_and_swing_to_their_tolerance() -> None:
             known[axis] += stance.axis(axis).sigma_deg is not None and stance.axis(axis).sigma_deg < 0.2
     assert known["lean"] >= 9
     assert known["swing"] >= 7
+
+
+def three_of(trace: list) -> tuple[tuple[float, float], ...]:
+    return tuple((x, y) for x, y in (trace[0], trace[len(trace) // 2], trace[-1]))
+
+
+@pytest.mark.parametrize("name", BOWED)
+def test_traces_and_readings_give_the_bow_and_the_stance(name: str) -> None:
+    random = np.random.default_rng(5)
+    camera, edges = TRUTH[name]["camera"], TRUTH[name]["edges"]
+    pixels, photo = pixels_of(name), photo_of(name)
+
+    def rough(points: tuple[tuple[float, float], ...]) -> tuple[tuple[float, float], ...]:
+        return tuple((x + random.uniform(-2, 2), y + random.uniform(-2, 2)) for x, y in points)
+
+    long = [edge for edge in edges if edge["kind"] == "level" and np.hypot(*np.subtract(*edge["points"])) > 600]
+    traces = [
+        fitted(Reading(id=f"t{i}", kind="trace", points=rough(three_of(edge["trace"])), sigma_px=3.0), pixels)
+        for i, edge in enumerate(long)
+    ]
+    followed = tuple(trace for trace in traces if trace)
+    assert len(followed) >= 3
+    solution = solve(photo, Recipe(readings=followed))
+    k1, _, k2 = solution.bow.polynomial[1:]
+    true = Bow.of(photo, radial(camera["k1"], camera["k2"]))
+    # What counts is where the lens puts things: within a pixel and a half all over the field, whatever k1 and k2 share between them.
+    field = np.array([[x, y] for x in np.linspace(0, photo.width, 9) for y in np.linspace(0, photo.height, 7)])
+    off = Bow.of(photo, radial(k1, k2)).undistorted(field) - true.undistorted(field)
+    inner = np.hypot(*(field - [photo.width / 2, photo.height / 2]).T) < 0.75 * np.hypot(photo.width, photo.height) / 2
+    assert np.hypot(*off[inner].T).max() < 0.004 * photo.width
+    assert max(reading.sag_px for reading in solution.readings) < 1.5
+
+    readings = list(followed)
+    for i, edge in enumerate(edges):
+        if np.hypot(*np.subtract(*edge["points"])) < 200:
+            continue
+        line = Reading(id=str(i), kind=edge["kind"], points=tuple(map(tuple, edge["points"])))
+        found = fitted(line, pixels, solution.lens)
+        if found:
+            readings.append(found)
+    stance = solve(photo, Recipe(readings=tuple(readings))).stance
+    assert stance.roll_deg == pytest.approx(camera["roll_deg"], abs=0.05)
+    for axis in ("lean", "swing"):
+        solved = stance.axis(axis)
+        within = max(TOLERANCE_DEG[axis], 1.96 * (solved.sigma_deg or 0))
+        assert solved.applied_deg == pytest.approx(camera[f"{axis}_deg"], abs=within), axis
+
+
+def test_without_the_lens_the_bowed_edges_mislead() -> None:
+    name = "glasshouse.jpg"
+    edge = next(edge for edge in TRUTH[name]["edges"] if edge["name"].startswith("first column, left"))
+    reading = Reading(id="a", kind="plumb", points=tuple(map(tuple, edge["points"])))
+    camera = TRUTH[name]["camera"]
+    bent = solve(photo_of(name), Recipe(readings=(reading,))).readings[0].angle_deg
+    bow = LensBow(source="hand", k1=camera["k1"], k2=camera["k2"])
+    straight = solve(photo_of(name), Recipe(readings=(reading,), bow=bow)).readings[0].angle_deg
+    assert abs(straight + camera["roll_deg"]) < 0.05
+    assert abs(bent + camera["roll_deg"]) > 0.15
 
 
 def test_a_line_in_the_open_sky_is_not_fitted() -> None:

@@ -233,7 +233,7 @@ def test_grid_stands_still_and_the_key_shows_as_shot(set_page: Page, tmp_path: P
     page.keyboard.press("g")
     grid = page.locator("[data-grid=coarse] path").first
     lines = grid.get_attribute("d")
-    image = page.locator('[aria-label="Stage"] img')
+    image = page.locator('[aria-label="Stage"] img').first
     corrected = image.evaluate("e => getComputedStyle(e).transform")
     page.keyboard.press("Shift+ArrowRight")
     expect_roll(page, -4.0, within=0.06)

@@ -185,6 +185,46 @@ def test_the_crisp_view_is_the_corrected_picture(browserless: FlaskClient, pictu
     assert browserless.get(f"/api/pictures/{picture['id']}/view.jpg", query_string=large).status_code == 422
 
 
+def test_the_bow_is_taken_out_for_the_screen(browserless: FlaskClient, picture: dict) -> None:
+    url = f"/api/pictures/{picture['id']}"
+    solved = browserless.post(f"{url}/solve", json={"recipe": {"bow": {"source": "hand", "k1": -0.1}}}).json
+    assert solved["bow"]["words"].startswith("barrel")
+    x, y, width, height = solved["bow"]["box"]
+    assert x < 0
+    assert width > 900
+    query = {
+        **dict(zip(("c1", "c2", "c3", "c4"), solved["bow"]["polynomial"], strict=True)),
+        "x": x,
+        "y": y,
+        "width": width,
+        "height": height,
+    }
+    straight = np.asarray(
+        Image.open(io.BytesIO(browserless.get(f"{url}/straight.jpg", query_string={**query, "edge": 600}).data))
+    )
+    assert max(straight.shape) == 600
+    # The horizon goes through the centre, where nothing moves.
+    assert measured_tilt_deg(straight[60:-60, 60:-60]) == pytest.approx(1.33, abs=0.1)
+    assert browserless.get(f"{url}/straight.jpg", query_string={**query, "c2": -0.9}).status_code == 422
+    assert browserless.get(f"{url}/straight.jpg", query_string={**query, "width": 90000}).status_code == 422
+    folded = browserless.post(f"{url}/solve", json={"recipe": {"bow": {"source": "hand", "k1": -0.5}}})
+    assert folded.status_code == 422
+    assert "the limit for k1" in folded.json["problem"]
+    two = {"id": "t", "kind": "trace", "points": [[1, 2], [300, 4]]}
+    assert browserless.post(f"{url}/solve", json={"recipe": {"readings": [two]}}).status_code == 422
+
+
+def test_a_lens_of_the_open_database(browserless: FlaskClient, picture: dict) -> None:
+    url = f"/api/pictures/{picture['id']}"
+    assert browserless.get(f"{url}/lenses").json == {"named": "", "lenses": []}
+    found = browserless.get(f"{url}/lenses", query_string={"text": "nikkor 28mm f/2.8D"}).json["lenses"]
+    taken = browserless.post(f"{url}/lens", json={"recipe": {}, "name": found[0]["name"]}).json
+    assert (taken["bow"]["source"], taken["bow"]["lens"]) == ("database", found[0]["name"])
+    solved = browserless.post(f"{url}/solve", json={"recipe": taken}).json
+    assert solved["bow"]["polynomial"] == taken["bow"]["polynomial"]
+    assert browserless.post(f"{url}/lens", json={"recipe": {}, "name": "made up"}).status_code == 422
+
+
 def test_the_same_file_twice_is_recognised(browserless: FlaskClient, set_id: int) -> None:
     content = as_png(horizon_picture(0, 90, 60))
     first, again = send(browserless, set_id, "a.png", content), send(browserless, set_id, "b.png", content)

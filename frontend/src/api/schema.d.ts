@@ -277,6 +277,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{picture_id}/straight.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture as shot, freed of a bow, reduced for the screen; it fills the box that the solution names. */
+        get: operations["getStraight"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/lenses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lenses of the open database: those that may have taken the picture, or those whose name holds all words of a text. */
+        get: operations["findLenses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/lens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The recipe with the bow of a lens of the database, at the picture's focal length and focus; nothing is stored. */
+        post: operations["takeLens"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{picture_id}/view.jpg": {
         parameters: {
             query?: never;
@@ -554,21 +605,24 @@ export interface components {
          * FittedTo
          * @description How a reading was fitted to an image edge.
          *
-         *     ``drawn`` is the line as it was drawn by hand, ``sigma_deg`` the standard deviation of
-         *     the fitted angle, ``stations`` at how many places the edge was found.
+         *     ``drawn`` are the points as they were drawn by hand, ``sigma_deg`` the standard deviation of
+         *     the fitted angle, ``stations`` at how many places the edge was found, ``middle`` where the edge
+         *     lies half-way between the ends, which tells its sag.
          */
         FittedTo: {
             /** Drawn */
             drawn: [
-                [
-                    number,
-                    number
-                ],
-                [
-                    number,
-                    number
-                ]
-            ];
+                number,
+                number
+            ][];
+            /**
+             * Middle
+             * @default null
+             */
+            middle: [
+                number,
+                number
+            ] | null;
             /** Sigma Deg */
             sigma_deg: number;
             /** Stations */
@@ -605,6 +659,52 @@ export interface components {
              * @default null
              */
             swing_deg: number | null;
+        };
+        /**
+         * LensBow
+         * @description How the bow of the lens is found.
+         *
+         *     ``traces`` works it out from the trace readings, ``hand`` takes ``k1`` and ``k2``, ``database``
+         *     takes ``polynomial``: the coefficients c1 to c4 of ``r_d = r (1 + c1 r + c2 r^2 + c3 r^3 + c4 r^4)``,
+         *     converted exactly from the database's entry ``lens``. All are in units of half the diagonal.
+         */
+        LensBow: {
+            /**
+             * Source
+             * @default traces
+             * @enum {string}
+             */
+            source: "none" | "traces" | "hand" | "database";
+            /**
+             * K1
+             * @default 0
+             */
+            k1: number;
+            /**
+             * K2
+             * @default 0
+             */
+            k2: number;
+            /**
+             * Polynomial
+             * @default [
+             *       0,
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            polynomial: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /**
+             * Lens
+             * @default
+             */
+            lens: string;
         };
         /**
          * Note
@@ -648,10 +748,11 @@ export interface components {
         };
         /**
          * Reading
-         * @description A line in the picture, given by its two ends in source pixels.
+         * @description A line in the picture, given by its two ends in source pixels; a trace by three or more points along it.
          *
          *     A level or plumb one says how the camera stood; a check is measured and reported
-         *     but steers nothing. ``sigma_px`` is the standard deviation with which each end was
+         *     but steers nothing; a trace follows something straight that looks bent and says how the lens
+         *     bows, and can serve as level or plumb (``serves_as``) too. ``sigma_px`` is the standard deviation with which each end was
          *     placed by hand, in source pixels: about one screen pixel divided by the zoom.
          *     ``fitted`` says how the ends came to lie on an image edge, or is None for a line left
          *     as it was drawn. One that is not ``active`` is kept but steers nothing; a ``hidden`` one
@@ -664,18 +765,17 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "level" | "plumb" | "check";
+            kind: "level" | "plumb" | "check" | "trace";
             /** Points */
             points: [
-                [
-                    number,
-                    number
-                ],
-                [
-                    number,
-                    number
-                ]
-            ];
+                number,
+                number
+            ][];
+            /**
+             * Serves As
+             * @default null
+             */
+            serves_as: ("level" | "plumb") | null;
             /**
              * Sigma Px
              * @default 1
@@ -757,6 +857,21 @@ export interface components {
              */
             focal35_mm: number | null;
             /**
+             * @default {
+             *       "source": "traces",
+             *       "k1": 0,
+             *       "k2": 0,
+             *       "polynomial": [
+             *         0,
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "lens": ""
+             *     }
+             */
+            bow: components["schemas"]["LensBow"];
+            /**
              * Proportion
              * @default 1
              */
@@ -782,7 +897,7 @@ export interface components {
          * Solution
          * @description The whole answer to a photo and a recipe.
          *
-         *     ``homography`` takes source pixels to pixels of the uncropped corrected
+         *     ``bow`` takes source pixels to the straight picture, and ``homography`` those to pixels of the uncropped corrected
          *     picture, whose size is ``plane`` and whose origin is the top-left corner of
          *     the box around ``outline``, the corners of the valid picture. ``frame_source``
          *     are the frame's corners back in source pixels. ``kept_fraction`` is the share
@@ -791,6 +906,7 @@ export interface components {
         Solution: {
             stance: components["schemas"]["SolvedStance"];
             focal: components["schemas"]["SolvedFocal"];
+            bow: components["schemas"]["SolvedBow"];
             /** Homography */
             homography: [
                 [
@@ -858,6 +974,51 @@ export interface components {
             sigma_words: string;
         };
         /**
+         * SolvedBow
+         * @description The bow of the lens that is taken out, for radii in units of half the diagonal ``unit_px`` about ``centre``.
+         *
+         *     ``polynomial`` are c1 to c4 of ``r_d = r (1 + c1 r + c2 r^2 + c3 r^3 + c4 r^4)``; k1 is c2 and k2 is c4. ``sigma`` are
+         *     the deviations of k1 and k2 where traces determine them. ``box`` is the straight picture's own box, x, y, width, height,
+         *     in source pixels; ``words`` say what kind of bow it is and how far it moves the corners.
+         */
+        SolvedBow: {
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "none" | "traces" | "hand" | "database";
+            /** Polynomial */
+            polynomial: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Centre */
+            centre: [
+                number,
+                number
+            ];
+            /** Unit Px */
+            unit_px: number;
+            /** Sigma */
+            sigma: [
+                number | null,
+                number | null
+            ];
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Lens */
+            lens: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * SolvedFocal
          * @description The focal length that was used, in 35-mm terms, and what the readings say of it.
          */
@@ -895,7 +1056,8 @@ export interface components {
          *     ``angle_deg`` is measured in the picture as shot, ``residual_deg`` in the corrected one, from
          *     the direction in ``reads_as``; ``sigma_deg`` is the standard deviation of the angle, ``worth`` the
          *     same from 0 (says little) to 1, ``off_deg`` how far the reading is off what all others say together, and
-         *     ``placed_words`` how the line came to lie where it lies.
+         *     ``placed_words`` how the line came to lie where it lies. ``sag_before_px`` and ``sag_px`` are how far a trace
+         *     or a fitted line bends from its chord, as shot and corrected.
          */
         SolvedReading: {
             /** Id */
@@ -906,7 +1068,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "level" | "plumb" | "check";
+            kind: "level" | "plumb" | "check" | "trace";
             /**
              * Reads As
              * @enum {string}
@@ -934,6 +1096,10 @@ export interface components {
             fitted: boolean;
             /** Placed Words */
             placed_words: string;
+            /** Sag Before Px */
+            sag_before_px: number | null;
+            /** Sag Px */
+            sag_px: number | null;
         };
         /**
          * SolvedStance
@@ -1020,17 +1186,93 @@ export interface components {
         };
         /**
          * ReadingsIn
-         * @description Readings to fit to the image edges under them: one, or the four sides of a rectangle.
+         * @description Readings to fit to the image edges under them, one or the four sides of a rectangle, with the bow of a recipe.
          */
         ReadingsIn: {
+            /**
+             * @default {
+             *       "version": 1,
+             *       "readings": [],
+             *       "trim": {
+             *         "lean_deg": 0,
+             *         "roll_deg": 0,
+             *         "swing_deg": 0
+             *       },
+             *       "hold": {
+             *         "lean_deg": null,
+             *         "roll_deg": null,
+             *         "swing_deg": null
+             *       },
+             *       "ease": {
+             *         "perspective": 1,
+             *         "roll": 1
+             *       },
+             *       "focal35_mm": null,
+             *       "bow": {
+             *         "k1": 0,
+             *         "k2": 0,
+             *         "lens": "",
+             *         "polynomial": [
+             *           0,
+             *           0,
+             *           0,
+             *           0
+             *         ],
+             *         "source": "traces"
+             *       },
+             *       "proportion": 1,
+             *       "frame": {
+             *         "ratio": "original"
+             *       }
+             *     }
+             */
+            recipe: components["schemas"]["Recipe"];
             /** Readings */
             readings: components["schemas"]["Reading"][];
         };
         /**
          * RectangleIn
-         * @description Four corners of something rectangular, in any order.
+         * @description Four corners of something rectangular, in any order, with the bow of a recipe.
          */
         RectangleIn: {
+            /**
+             * @default {
+             *       "version": 1,
+             *       "readings": [],
+             *       "trim": {
+             *         "lean_deg": 0,
+             *         "roll_deg": 0,
+             *         "swing_deg": 0
+             *       },
+             *       "hold": {
+             *         "lean_deg": null,
+             *         "roll_deg": null,
+             *         "swing_deg": null
+             *       },
+             *       "ease": {
+             *         "perspective": 1,
+             *         "roll": 1
+             *       },
+             *       "focal35_mm": null,
+             *       "bow": {
+             *         "k1": 0,
+             *         "k2": 0,
+             *         "lens": "",
+             *         "polynomial": [
+             *           0,
+             *           0,
+             *           0,
+             *           0
+             *         ],
+             *         "source": "traces"
+             *       },
+             *       "proportion": 1,
+             *       "frame": {
+             *         "ratio": "original"
+             *       }
+             *     }
+             */
+            recipe: components["schemas"]["Recipe"];
             /** Corners */
             corners: [
                 [
@@ -1113,6 +1355,33 @@ export interface components {
         Move: {
             /** Based On */
             based_on: number;
+        };
+        /**
+         * LensList
+         * @description Lenses found, and what the file itself says of its camera and lens.
+         */
+        LensList: {
+            /** Named */
+            named: string;
+            /** Lenses */
+            lenses: components["schemas"]["LensKnown"][];
+        };
+        /**
+         * LensKnown
+         * @description A lens of the open database.
+         */
+        LensKnown: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * LensIn
+         * @description A lens whose bow is to be taken out.
+         */
+        LensIn: {
+            recipe: components["schemas"]["Recipe"];
+            /** Name */
+            name: string;
         };
         /**
          * ExportState
@@ -1949,6 +2218,142 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    getStraight: {
+        parameters: {
+            query: {
+                c1: number;
+                c2: number;
+                c3: number;
+                c4: number;
+                x: number;
+                y: number;
+                width: number;
+                height: number;
+                edge?: number;
+            };
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    findLenses: {
+        parameters: {
+            query?: {
+                text?: string;
+            };
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LensList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    takeLens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LensIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -23,7 +23,7 @@ import { nudgeOf } from "./useTube";
 import { Vial } from "./Vial";
 
 const PANEL_NAMES = { lens: "Lens", frame: "Frame", export: "Export" };
-const KEY_TOOLS: Record<string, Tool> = { l: "level", p: "plumb", k: "check", r: "rectangle" };
+const KEY_TOOLS: Record<string, Tool> = { l: "level", p: "plumb", k: "check", t: "trace", r: "rectangle" };
 
 export function BenchPage() {
   const pictureId = Number(useParams().pictureId);

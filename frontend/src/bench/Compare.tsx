@@ -1,7 +1,8 @@
 /* Comparing with the picture as shot: beside the corrected one, behind a movable divider, or as an outline. */
 import { Box, chakra } from "@chakra-ui/react";
-import { useRef, type KeyboardEvent, type PointerEvent } from "react";
-import { clamp, css, mapped, polygon, product, scaling, type Matrix, type Point } from "./geometry";
+import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import type { Solution } from "../api/client";
+import { between, clamp, css, isStraight, mapped, polygon, product, scaling, straightened, translation, type Matrix, type Point } from "./geometry";
 import type { Bench } from "./useBench";
 
 export type Showing = "shot" | "beside" | "divided" | "corrected";
@@ -15,12 +16,26 @@ export const SHOWINGS: [Showing, string, string][] = [
 const Picture = chakra("img");
 const Divider = chakra("div");
 
-/** The proxy laid on the stage by a matrix that takes source pixels to stage pixels. */
-export function ProxyPicture({ bench, source, alt, moving }: { bench: Bench; source: Matrix; alt: string; moving?: boolean }) {
+interface PictureProps {
+  bench: Bench;
+  source: Matrix;
+  alt: string;
+  moving?: boolean;
+  /** Freed of the bow of the lens, if there is one. */
+  straight?: boolean;
+}
+
+/** The reduced picture laid on the stage by a matrix that takes pixels of the (straight) picture to stage pixels. */
+export function ProxyPicture({ bench, source, alt, moving, straight }: PictureProps) {
   const { id, file, proxy_scale: scale } = bench.state;
+  const { bow } = bench.shown;
+  const whole: Straight = { src: `/api/pictures/${id}/proxy.jpg`, box: [0, 0, file.width, file.height], width: Math.round(file.width * scale), height: Math.round(file.height * scale) };
+  const wanted = straight && !isStraight(bow) ? straightImage(id, file, bow) : whole;
+  const shown = useLoaded(wanted, whole);
+  const matrix = product(source, translation(shown.box[0], shown.box[1]), scaling(shown.box[2] / shown.width, shown.box[3] / shown.height));
   return (
     <Picture
-      src={`/api/pictures/${id}/proxy.jpg`}
+      src={shown.src}
       alt={alt}
       draggable={false}
       position="absolute"
@@ -30,11 +45,54 @@ export function ProxyPicture({ bench, source, alt, moving }: { bench: Bench; sou
       transformOrigin="0 0"
       // A layer of its own makes a turn cheap to draw; at rest the picture is drawn with all the smoothing there is.
       willChange={moving ? "transform" : undefined}
-      width={`${Math.round(file.width * scale)}px`}
-      height={`${Math.round(file.height * scale)}px`}
-      style={{ transform: css(product(source, scaling(1 / scale))) }}
+      width={`${shown.width}px`}
+      height={`${shown.height}px`}
+      style={{ transform: css(matrix), clipPath: shown.clip }}
     />
   );
+}
+
+interface Straight {
+  clip?: string;
+  src: string;
+  box: readonly [number, number, number, number];
+  width: number;
+  height: number;
+}
+
+const STRAIGHT_EDGE_PX = 1400;
+const BORDER_STEPS = 20;
+
+function straightImage(id: number, file: { width: number; height: number }, bow: Solution["bow"]): Straight {
+  const [x, y, width, height] = bow.box;
+  const [c1, c2, c3, c4] = bow.polynomial;
+  const query = Object.entries({ c1, c2, c3, c4, x, y, width, height, edge: STRAIGHT_EDGE_PX }).map(([name, value]) => `${name}=${value}`);
+  const scale = STRAIGHT_EDGE_PX / Math.max(width, height);
+  // What lies beyond the border of the picture is not shown.
+  const corners: Point[] = [[0, 0], [file.width, 0], [file.width, file.height], [0, file.height]];
+  const border = corners.flatMap((corner, i) => Array.from({ length: BORDER_STEPS }, (_, step) => between(corner, corners[(i + 1) % 4] as Point, step / BORDER_STEPS)));
+  const clip = border.map((point) => straightened(bow, point)).map(([px, py]) => `${((px - x) / width) * 100}% ${((py - y) / height) * 100}%`);
+  return { clip: `polygon(${clip.join(", ")})`, src: `/api/pictures/${id}/straight.jpg?${query.join("&")}`, box: bow.box, width: Math.round(width * scale), height: Math.round(height * scale) };
+}
+
+/** What is wanted as soon as it has come; until then the one shown before. One request at a time, the newest next. */
+function useLoaded(wanted: Straight, whole: Straight): Straight {
+  const [shown, setShown] = useState(whole);
+  const loading = useRef(false);
+  const ready = wanted.src === whole.src ? whole : shown.src === wanted.src ? shown : undefined;
+  useEffect(() => {
+    if (ready || loading.current) return;
+    const image = new window.Image();
+    loading.current = true;
+    const done = (next: Straight) => () => {
+      loading.current = false;
+      setShown(next);
+    };
+    image.onload = done(wanted);
+    image.onerror = done({ ...whole });
+    image.src = wanted.src;
+  }, [ready, shown, wanted, whole]);
+  return ready ?? shown;
 }
 
 /** The left half of the stage when both pictures are shown side by side. */

@@ -10,8 +10,9 @@ import type { Tool } from "./useHand";
 const TOOLS: { tool: Tool; key: string; name: string; title: string }[] = [
   { tool: "level", key: "L", name: KIND_NAMES.level, title: "A line that is level in reality" },
   { tool: "plumb", key: "P", name: KIND_NAMES.plumb, title: "A line that is upright in reality, or the centre line of something symmetrical" },
-  { tool: "check", key: "K", name: KIND_NAMES.check, title: "A line that is measured and reported but steers nothing" },
   { tool: "rectangle", key: "R", name: "Rectangle", title: "The four corners of a window, a mirror, a picture frame that faces the camera" },
+  { tool: "trace", key: "T", name: KIND_NAMES.trace, title: "Points along something that is straight in reality and looks bent: says how the lens bows" },
+  { tool: "check", key: "K", name: KIND_NAMES.check, title: "A line that is measured and reported but steers nothing" },
 ];
 
 interface Props {
@@ -33,7 +34,7 @@ export function FieldBook({ bench, tool, onTool, selected, onSelect, onDelete, f
       <Text as="h2" fontSize="12px" fontWeight="600" color="inkSoft" px="16px" pt="10px" pb="6px">
         Field book
       </Text>
-      <Grid templateColumns="1fr 1fr" gap="6px" px="16px" pb="8px">
+      <Grid templateColumns="1fr 1fr 1.22fr" gap="6px" px="16px" pb="8px">
         {TOOLS.map(({ tool: name, key, name: label, title }) => (
           <Button
             key={name}
@@ -41,7 +42,9 @@ export function FieldBook({ bench, tool, onTool, selected, onSelect, onDelete, f
             height="28px"
             variant="outline"
             justifyContent="flex-start"
-            px="10px"
+            px="6px"
+            gap="4px"
+            fontSize="12px"
             borderColor={tool === name ? "verdigris" : "rule"}
             bg={tool === name ? "highlight" : "sheet"}
             color={name === "rectangle" ? "ink" : name}

@@ -1,7 +1,7 @@
 import { CloseButton, Dialog, Flex, Kbd, Portal, Text } from "@chakra-ui/react";
 
 const KEYS: [string, string][] = [
-  ["L P K R", "draw a level, a plumb, a check reading; place a rectangle"],
+  ["L P K T R", "draw a level, a plumb, a check reading; trace; place a rectangle"],
   ["Enter", "with a kind chosen: put a line to move by keys"],
   ["Tab, arrows", "on an end of a reading: move it 1 px; Shift 20, Alt 0.1"],
   ["← →", "turn the picture 0.1°; Shift 1°, Alt 0.01°; the same for lean and swing when their vial has the focus"],

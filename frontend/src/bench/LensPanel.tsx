@@ -1,11 +1,21 @@
-/* The Lens step: the focal length, on which true proportions depend. */
+/* The Lens step: the bow, to be taken out before anything is measured, and the focal length, on which true proportions depend. */
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { BowPart } from "./BowPart";
 import type { Bench } from "./useBench";
 
 const SOURCES = { file: "The file says so.", assumed: "The file does not say; this is assumed.", stated: "Stated by hand." } as const;
 
 export function LensPanel({ bench }: { bench: Bench }) {
+  return (
+    <Box p="16px" overflowY="auto">
+      <BowPart bench={bench} />
+      <FocalPart bench={bench} />
+    </Box>
+  );
+}
+
+function FocalPart({ bench }: { bench: Bench }) {
   const { focal35_mm: used, source, estimate35_mm: estimate, estimate_sigma_mm: sigma } = bench.solution.focal;
   const [text, setText] = useState<string>();
   const [wrong, setWrong] = useState<string>();
@@ -20,7 +30,7 @@ export function LensPanel({ bench }: { bench: Bench }) {
     if (text !== shown) take(mm);
   };
   return (
-    <Box p="16px" overflowY="auto">
+    <Box mt="18px" pt="14px" borderTopWidth="1px" borderColor="rule">
       <Text as="h2" fontSize="12px" fontWeight="600" color="inkSoft" mb="10px">
         Focal length
       </Text>

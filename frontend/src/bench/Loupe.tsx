@@ -14,14 +14,15 @@ interface Props {
   file: { width: number; height: number };
   /** Where the end is, in source pixels. */
   point: Point;
+  /** Where it is on the stage. */
+  at: Point;
   /** Source pixels to stage pixels; the loupe shows the picture turned as the stage does. */
   source: Matrix;
   size: { width: number; height: number };
   power: number;
 }
 
-export function Loupe({ pictureId, file, point, source, size, power }: Props) {
-  const [x, y] = mapped(source, point);
+export function Loupe({ pictureId, file, point, at: [x, y], source, size, power }: Props) {
   const left = x + AWAY_PX + SIZE_PX < size.width ? x + AWAY_PX : x - AWAY_PX - SIZE_PX;
   const top = Math.min(Math.max(y - SIZE_PX - AWAY_PX, 8), size.height - SIZE_PX - 8);
   const [a, b, c, d] = linearAt(source, point);

@@ -4,7 +4,7 @@ import { useRef, useState } from "react";
 import type { Reading, SolvedReading } from "../api/client";
 import type { Point } from "./geometry";
 import { KindSign } from "./ReadingMark";
-import { withChanged, withEnd } from "./recipes";
+import { handPoints, withChanged, withPoint } from "./recipes";
 import type { Bench } from "./useBench";
 
 interface Props {
@@ -22,8 +22,9 @@ export function ReadingRows({ bench, solved, lit, onSelect, onDelete, onFit }: P
   const [size, direction] = solved.words.split(" ");
   const left = Math.abs(solved.residual_deg);
   if (!reading) return null;
+  const sagged = solved.kind === "trace" && !reading.serves_as;
+  const about = [reading.active ? "" : "off", reading.hidden ? "hidden" : "", reading.name || (sagged ? "bend from chord" : "")].filter(Boolean).join(", ");
   const quiet = reading.active ? undefined : 0.5;
-  const about = [reading.active ? "" : "off", reading.hidden ? "hidden" : "", reading.name].filter(Boolean).join(", ");
   return (
     <>
       <Table.Row
@@ -67,13 +68,19 @@ export function ReadingRows({ bench, solved, lit, onSelect, onDelete, onFit }: P
           </Text>
         </Cell>
         <Cell faint={quiet}>
-          <Text as="span" whiteSpace="nowrap">
+          {sagged && (
+            <Text as="span" whiteSpace="nowrap" title="How far it bends from its chord, as shot">
+              {(solved.sag_before_px ?? 0).toFixed(1)} px
+            </Text>
+          )}
+          <Text as="span" whiteSpace="nowrap" hidden={sagged}>
             {size}
             <span aria-hidden>{direction ? (direction === "clockwise" ? " ↻" : " ↺") : ""}</span>
             <VisuallyHidden> {direction}</VisuallyHidden>
           </Text>
           <Text color="inkSoft" fontSize="11.5px" lineHeight="1.3" whiteSpace="nowrap">
-            ± {solved.sigma_deg < 0.01 ? "0.01" : solved.sigma_deg.toFixed(2)}°
+            ± {sagged ? reading.sigma_px.toFixed(1) : solved.sigma_deg < 0.01 ? "0.01" : solved.sigma_deg.toFixed(2)}
+            {sagged ? " px" : "°"}
           </Text>
           <Worth share={solved.worth} />
         </Cell>
@@ -82,7 +89,7 @@ export function ReadingRows({ bench, solved, lit, onSelect, onDelete, onFit }: P
             {Math.round(solved.length_px).toLocaleString("en").replaceAll(",", "\u2009")}
           </Text>
         </Cell>
-        <Cell color={solved.outlier || (left > 3 * solved.sigma_deg && left > 0.05) ? "brick" : undefined}>{solved.residual_words.split(" ")[0]}</Cell>
+        <Cell color={solved.outlier || (sagged ? (solved.sag_px ?? 0) > 2 : left > 3 * solved.sigma_deg && left > 0.05) ? "brick" : undefined}>{sagged ? `${(solved.sag_px ?? 0).toFixed(1)} px` : solved.residual_words.split(" ")[0]}</Cell>
         <Cell>
           <Button size="2xs" variant="ghost" color="inkSoft" minWidth="22px" height="22px" px="0" aria-label={`Delete reading ${solved.number}`} onClick={() => onDelete(solved.id)}>
             ×
@@ -103,19 +110,21 @@ export function ReadingRows({ bench, solved, lit, onSelect, onDelete, onFit }: P
 function Details({ bench, reading, solved }: { bench: Bench; reading: Reading; solved: SolvedReading }) {
   const n = solved.number;
   const change = (changed: Partial<Reading>, what: string): undefined => {
-    void bench.commit(withChanged(bench.latest(), { ...reading, ...changed }), what);
+    // What was entered a moment ago may not be in the reading shown here yet.
+    const now = bench.latest().readings.find((other) => other.id === reading.id) ?? reading;
+    void bench.commit(withChanged(bench.latest(), { ...now, ...changed }), what);
   };
-  const end = (place: 0 | 1) => {
+  const end = (place: number) => {
     const submit = (text: string) => {
       const numbers = text.split(/[,;\s]+/).map(Number);
       const { width, height } = bench.state.file;
       if (numbers.length !== 2 || !numbers.every(Number.isFinite)) return "Write x, y in source pixels.";
       const [x, y] = numbers as Point;
       if (x < 0 || y < 0 || x > width || y > height) return `The picture is ${width} × ${height} px.`;
-      void bench.commit(withEnd(bench.latest(), reading.id, place, [x, y], Math.min(reading.sigma_px, 1)), "end typed");
+      void bench.commit(withPoint(bench.latest(), reading.id, place, [x, y], Math.min(reading.sigma_px, 1)), "end typed");
       return undefined;
     };
-    return <Typed label={`Position of end ${place + 1} of reading ${n}`} value={reading.points[place].map((v) => v.toFixed(1)).join(", ")} onEnter={submit} flex="1" />;
+    return <Typed label={`Position of end ${place + 1} of reading ${n}`} value={(handPoints(reading)[place] as Point).map((v) => v.toFixed(1)).join(", ")} onEnter={submit} flex="1" />;
   };
   return (
     <Flex direction="column" gap="5px" fontFamily="body" fontSize="12px" width="266px">
@@ -137,7 +146,7 @@ function Details({ bench, reading, solved }: { bench: Bench; reading: Reading; s
       </Flex>
       <Flex gap="5px">
         {end(0)}
-        {end(1)}
+        {end(handPoints(reading).length - 1)}
       </Flex>
       <Flex gap="5px">
         <Toggle on={reading.active} label={`Use reading ${n}`} onClick={() => change({ active: !reading.active }, reading.active ? "reading switched off" : "reading switched on")}>
@@ -146,10 +155,17 @@ function Details({ bench, reading, solved }: { bench: Bench; reading: Reading; s
         <Toggle on={!reading.hidden} label={`Show reading ${n}`} onClick={() => change({ hidden: !reading.hidden }, reading.hidden ? "reading shown" : "reading hidden")}>
           {reading.hidden ? "hidden" : "shown"}
         </Toggle>
-        <Text alignSelf="center" color="inkSoft" whiteSpace="nowrap">
-          {solved.placed_words}
-        </Text>
+        {reading.kind === "trace" &&
+          (["level", "plumb"] as const).map((direction) => (
+            <Toggle key={direction} on={reading.serves_as === direction} label={`Reading ${n} is ${direction} too`} title={`What the trace follows is ${direction} in reality`} onClick={() => change({ serves_as: reading.serves_as === direction ? null : direction }, `trace ${direction}`)}>
+              {direction}
+            </Toggle>
+          ))}
       </Flex>
+      <Text color="inkSoft" lineHeight="1.3">
+        {solved.placed_words}
+        {solved.sag_px !== null && `, sag ${(solved.sag_before_px ?? 0).toFixed(1)} px as shot, ${solved.sag_px.toFixed(1)} px now`}
+      </Text>
     </Flex>
   );
 }

@@ -1,7 +1,7 @@
 /* The stage: the picture as large as possible on neutral grey, with readings, frame, guides and a grid that stands still. */
 import { Box, chakra, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
-import type { Reading } from "../api/client";
+import type { Reading, SolvedReading } from "../api/client";
 import { SvgBox } from "../shared/SvgBox";
 import { AsShotPane, DividedShot, ProxyPicture, ShotOutline, Tag, type Showing } from "./Compare";
 import { CrispView } from "./CrispView";
@@ -10,7 +10,7 @@ import { GRID_NAMES, GridLines, type Grid } from "./GridLines";
 import { Guides, type Guide } from "./Guides";
 import { Loupe, POWERS } from "./Loupe";
 import { ReadingLine } from "./ReadingMark";
-import { newId } from "./recipes";
+import { handPoints, newId } from "./recipes";
 import { hint, Readout, StageButton } from "./StageParts";
 import type { Bench } from "./useBench";
 import { useHand, type Hold, type Tool } from "./useHand";
@@ -44,7 +44,7 @@ export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onO
   const [power, setPower] = useState(8);
   const [guides, setGuides] = useState<Guide[]>([]);
   const [divider, setDivider] = useState(0.5);
-  const [byKey, setByKey] = useState<{ id: string; end: 0 | 1 }>();
+  const [byKey, setByKey] = useState<{ id: string; end: number }>();
   const focusNext = useRef<string>(undefined);
   const { file } = bench.state;
   const asShot = showing === "shot";
@@ -106,13 +106,13 @@ export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onO
   const readings = measuring ? drawn.filter((reading) => !reading.hidden) : [];
   const { frame } = bench.shown;
   const corners: Point[] = asShot
-    ? bench.shown.frame_source.map((p) => mapped(view.source, p))
+    ? bench.shown.frame_source.map((p) => view.toStage(p))
     : [[frame.x, frame.y], [frame.x + frame.width, frame.y], [frame.x + frame.width, frame.y + frame.height], [frame.x, frame.y + frame.height]].map((p) => mapped(view.plane, p as Point));
   const inHand = hold && hold.what !== "pan" ? hold : undefined;
   const solvedInHand = inHand && bench.solution.readings.find((r) => r.id === (inHand.what === "draw" ? inHand.reading.id : inHand.id));
   const empty = drawn.length === 0 && !hold;
-  const looked = inHand ? endInHand(inHand, drawn) : byKey && drawn.find((r) => r.id === byKey.id)?.points[byKey.end];
-  const placed = hand.corners.map((p) => mapped(view.source, p));
+  const looked = inHand ? endInHand(inHand, drawn) : byKey && pointOf(drawn, byKey.id, byKey.end);
+  const placed = hand.corners.map(view.toStage);
 
   return (
     <Flex flex="1" minWidth="0">
@@ -133,7 +133,7 @@ export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onO
         {...hand.on}
         _focusVisible={{ outlineOffset: "-3px" }}
       >
-        <ProxyPicture bench={bench} source={view.source} alt={`${file.name}, ${asShot ? "as shot" : "corrected"}`} moving={turning} />
+        <ProxyPicture bench={bench} source={view.source} alt={`${file.name}, ${asShot ? "as shot" : "corrected"}`} moving={turning} straight={!asShot} />
         {bench.atRest && !turning && !hold && !asShot && size.width > 0 && <CrispView bench={bench} view={view} size={size} />}
         {showing === "divided" && <DividedShot bench={bench} asShot={view.asShot} size={size} share={divider} onShare={setDivider} />}
         <SvgBox position="absolute" inset="0" width="100%" height="100%" fill="none" pointerEvents={showing === "divided" ? "none" : undefined}>
@@ -144,12 +144,13 @@ export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onO
           {showing !== "divided" &&
             readings.map((reading) => {
               const number = drawn.indexOf(reading) + 1;
-              const ends = reading.points.map((p) => mapped(view.source, p)) as [Point, Point];
+              const points = reading.points.map(view.toStage);
+              const line = `M${points.map((p) => p.join(",")).join("L")}`;
               return (
                 <g key={reading.id}>
-                  <path d={`M${ends[0].join(",")}L${ends[1].join(",")}`} stroke="transparent" strokeWidth="16" data-line={reading.id} />
-                  <ReadingLine kind={reading.kind} ends={ends} lit={reading.id === selected} off={!reading.active} />
-                  {ends.map(([x, y], end) => (
+                  <path d={line} stroke="transparent" strokeWidth="16" data-line={reading.id} />
+                  <ReadingLine kind={reading.kind} points={points} lit={reading.id === selected} off={!reading.active} />
+                  {handPoints(reading).map(view.toStage).map(([x, y], end) => (
                     <Handle
                       key={end}
                       id={`end-${reading.id}-${end}`}
@@ -157,7 +158,7 @@ export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onO
                       data-end={end}
                       role="button"
                       tabIndex={0}
-                      aria-label={`End ${end + 1} of reading ${number}`}
+                      aria-label={`${reading.kind === "trace" ? "Point" : "End"} ${end + 1} of reading ${number}`}
                       cx={x}
                       cy={y}
                       r={reading.id === selected ? 7 : 5.5}
@@ -167,9 +168,9 @@ export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onO
                       cursor="move"
                       onFocus={(event) => {
                         onSelect(reading.id);
-                        if (event.currentTarget.matches(":focus-visible")) setByKey({ id: reading.id, end: end as 0 | 1 });
+                        if (event.currentTarget.matches(":focus-visible")) setByKey({ id: reading.id, end });
                       }}
-                      onKeyDown={() => setByKey({ id: reading.id, end: end as 0 | 1 })}
+                      onKeyDown={() => setByKey({ id: reading.id, end })}
                       onBlur={() => setByKey(undefined)}
                       _focusVisible={{ outline: "none", stroke: "brick", strokeWidth: 4 }}
                     />
@@ -181,10 +182,10 @@ export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onO
           {placed.map(([x, y], index) => (
             <circle key={index} cx={x} cy={y} r="5.5" fill="#fffdf8" stroke="#1d2a38" strokeWidth="2" />
           ))}
-          {solvedInHand && looked && <Readout point={mapped(view.source, looked)} text={solvedInHand.words} size={size} />}
+          {solvedInHand && looked && <Readout point={view.toStage(looked)} text={readoutOf(solvedInHand)} size={size} />}
           {!asShot && showing !== "divided" && <Guides guides={guides} onChange={setGuides} bench={bench} view={view} size={size} />}
         </SvgBox>
-        {looked && measuring && <Loupe pictureId={bench.state.id} file={file} point={looked} source={view.source} size={size} power={power} />}
+        {looked && measuring && <Loupe pictureId={bench.state.id} file={file} point={looked} at={view.toStage(looked)} source={view.source} size={size} power={power} />}
         <Flex position="absolute" left="12px" top={showing === "divided" ? "48px" : "12px"} gap="6px">
           <StageButton onClick={onGrid} label={`Grid: ${GRID_NAMES[grid]}`} hint="G" />
           {!asShot && (
@@ -211,6 +212,12 @@ export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onO
 }
 
 function endInHand(hold: Exclude<Hold, { what: "pan" }>, readings: Reading[]): Point | undefined {
-  if (hold.what === "draw") return hold.reading.points[1];
-  return readings.find((r) => r.id === hold.id)?.points[hold.end];
+  return hold.what === "draw" ? hold.reading.points[1] : pointOf(readings, hold.id, hold.end);
 }
+
+function pointOf(readings: Reading[], id: string, end: number): Point | undefined {
+  const reading = readings.find((r) => r.id === id);
+  return reading && handPoints(reading)[end];
+}
+
+const readoutOf = (reading: SolvedReading): string => (reading.kind === "trace" ? `sag ${(reading.sag_before_px ?? 0).toFixed(1)} px` : reading.words);

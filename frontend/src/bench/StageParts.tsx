@@ -7,6 +7,8 @@ import type { Tool } from "./useHand";
 export function hint(tool: Tool | undefined, first: boolean, corners: number): string {
   if (tool === "rectangle")
     return corners ? `Corner ${corners + 1} of 4. Escape begins again.` : "Click the four corners of a window, a mirror or a picture frame. Enter puts a rectangle to move by keys.";
+  if (tool === "trace")
+    return corners ? `${corners} ${corners === 1 ? "point" : "points"}. Double click or Enter ends the trace, Escape begins again.` : "Click points along something that is straight in reality and looks bent. Enter puts a trace to move by keys.";
   if (tool === "plumb") return "Drag along something that should stand upright. Enter puts a line to move by keys.";
   if (tool === "check") return "Drag along something to be measured; it steers nothing. Enter puts a line to move by keys.";
   if (tool === "level") return `Drag along something that should be level${first ? ", a far horizon for example" : ""}. Enter puts a line to move by keys.`;

@@ -110,7 +110,10 @@ function done(bench: Bench, step: Step): boolean {
 function summary(bench: Bench, step: Step): string {
   const { readings } = bench.recipe;
   const off = readings.filter((reading) => !reading.active).length;
-  if (step === "lens") return `${Number(bench.solution.focal.focal35_mm.toFixed(1))} mm${bench.solution.focal.source === "assumed" ? " assumed" : ""}`;
+  if (step === "lens") {
+    const { focal, bow } = bench.solution;
+    return `${Number(focal.focal35_mm.toFixed(1))} mm${focal.source === "assumed" ? " assumed" : ""}${bow.source === "none" ? "" : `, ${bow.words.split(",")[0]}`}`;
+  }
   if (step === "measure") return readings.length === 0 ? "no readings" : `${readings.length} ${readings.length === 1 ? "reading" : "readings"}${off ? `, ${off} off` : ""}`;
   if (step === "frame") return `${bench.recipe.frame.ratio === "original" ? "as shot" : bench.recipe.frame.ratio}, ${(bench.solution.kept_fraction * 100).toFixed(1)} % kept`;
   return "full size";

@@ -33,6 +33,41 @@ export function mapped([a, b, c, d, e, f, g, h, i]: Matrix, [x, y]: Point): Poin
   return [(a * x + b * y + c) / w, (d * x + e * y + f) / w];
 }
 
+/** The bow of a lens as the server found it: c1 to c4, the centre, half the diagonal (core/bow.py). */
+export interface Bow {
+  polynomial: readonly number[];
+  centre: readonly number[];
+  unit_px: number;
+}
+export const isStraight = (bow: Bow): boolean => bow.polynomial.every((c) => c === 0);
+
+const stretch = ([c1, c2, c3, c4]: readonly number[], r: number): number => 1 + r * ((c1 ?? 0) + r * ((c2 ?? 0) + r * ((c3 ?? 0) + r * (c4 ?? 0))));
+
+/** Where a point of the straight picture lies in the picture as shot. */
+export function bent({ polynomial, centre, unit_px: unit }: Bow, [x, y]: Point): Point {
+  const [cx, cy] = centre as [number, number];
+  const share = stretch(polynomial, Math.hypot(x - cx, y - cy) / unit);
+  return [cx + (x - cx) * share, cy + (y - cy) * share];
+}
+
+/** Where a point of the picture as shot lies in the straight picture: the inverse, by bisection, for drawing only. */
+export function straightened(bow: Bow, point: Point): Point {
+  if (isStraight(bow)) return point;
+  const [cx, cy] = bow.centre as [number, number];
+  const reach = Math.hypot(point[0] - cx, point[1] - cy) / bow.unit_px;
+  if (reach === 0) return point;
+  let low = 0;
+  let high = reach;
+  for (let i = 0; i < 40 && high * stretch(bow.polynomial, high) < reach; i += 1) high *= 1.05;
+  for (let i = 0; i < 50; i += 1) {
+    const middle = (low + high) / 2;
+    if (middle * stretch(bow.polynomial, middle) < reach) low = middle;
+    else high = middle;
+  }
+  const share = high / reach;
+  return [cx + (point[0] - cx) * share, cy + (point[1] - cy) * share];
+}
+
 /** The linear part of a mapping at a point: by how much x and y move when the point moves by one, in row order. */
 export function linearAt(m: Matrix, point: Point): [number, number, number, number] {
   const [x, y] = mapped(m, point);

@@ -5,13 +5,14 @@ import { clamp, type Point } from "./geometry";
 /** A little of the perspective left in; marked on the ease slider. The rule is the server's: core/recipe.py. */
 export const NATURAL_EASE = 0.94;
 const LIMIT_DEG: Record<Axis, number> = { roll: 360, lean: 80, swing: 80 };
+const HOLD_LIMIT_DEG: Record<Axis, number> = { roll: 180, lean: 80, swing: 80 };
 
 /** Each end is placed to about one screen pixel. */
 export const sigmaAt = (zoom: number): number => clamp(1 / zoom, 0.02, 1000);
 export const newId = (): string => crypto.randomUUID().slice(0, 8);
 
-export function newReading(kind: Kind, points: [Point, Point], zoom: number): Reading {
-  return { id: newId(), kind, points, sigma_px: sigmaAt(zoom), weight: 1, name: "", fitted: null, active: true, hidden: false, group: null };
+export function newReading(kind: Kind, points: Point[], zoom: number): Reading {
+  return { id: newId(), kind, points, sigma_px: sigmaAt(zoom), weight: 1, name: "", fitted: null, active: true, hidden: false, group: null, serves_as: null };
 }
 
 export const withReadings = (recipe: Recipe, ...readings: Reading[]): Recipe => ({ ...recipe, readings: [...recipe.readings, ...readings] });
@@ -30,17 +31,19 @@ export const withoutReading = (recipe: Recipe, id: string): Recipe => ({ ...reci
 export const linkedWith = (recipe: Recipe, reading: Reading): Reading[] =>
   reading.group ? recipe.readings.filter((other) => other.group === reading.group) : [reading];
 
-/** An end moved, together with the end of the neighbouring side that is the same corner. */
-export function withEnd(recipe: Recipe, id: string, end: 0 | 1, point: Point, sigmaPx: number): Recipe {
+/** The points that can be taken in hand: of a trace that follows an edge those that were clicked. */
+export const handPoints = (reading: Reading): Point[] => (reading.kind === "trace" && reading.fitted ? reading.fitted.drawn : reading.points);
+
+/** A point moved, together with the end of the neighbouring side that is the same corner. */
+export function withPoint(recipe: Recipe, id: string, place: number, point: Point, sigmaPx: number): Recipe {
   const moved = recipe.readings.find((reading) => reading.id === id);
-  if (!moved) return recipe;
-  const [x, y] = moved.points[end];
-  const same = (p: Point) => Math.abs(p[0] - x) < 1e-6 && Math.abs(p[1] - y) < 1e-6;
+  const before = moved && handPoints(moved)[place];
+  if (!moved || !before) return recipe;
+  const same = (p: Point) => Math.abs(p[0] - before[0]) < 1e-6 && Math.abs(p[1] - before[1]) < 1e-6;
   const changed = linkedWith(recipe, moved).flatMap((reading) => {
-    const at = (place: 0 | 1) => (reading.id === id ? place === end : same(reading.points[place]));
-    if (!at(0) && !at(1)) return [];
-    const points: Reading["points"] = [at(0) ? point : reading.points[0], at(1) ? point : reading.points[1]];
-    return [{ ...reading, points, sigma_px: sigmaPx, fitted: null }];
+    const points = handPoints(reading);
+    const at = points.map((p, i) => (reading.id === id ? i === place : same(p)));
+    return at.some(Boolean) ? [{ ...reading, points: points.map((p, i) => (at[i] ? point : p)), sigma_px: sigmaPx, fitted: null }] : [];
   });
   return withChanged(recipe, ...changed);
 }
@@ -56,9 +59,11 @@ export const turnedBy = (recipe: Recipe, axis: Axis, deg: number): Recipe => wit
 /** An axis held at a value, or let go; its trim goes into the value. */
 export const withHold = (recipe: Recipe, axis: Axis, deg: number | null): Recipe => ({
   ...withTrim(recipe, axis, 0),
-  hold: { ...recipe.hold, [`${axis}_deg`]: deg === null ? null : clamp(deg, -80, 80) },
+  hold: { ...recipe.hold, [`${axis}_deg`]: deg === null ? null : clamp(deg, -HOLD_LIMIT_DEG[axis], HOLD_LIMIT_DEG[axis]) },
 });
 
 export const withEase = (recipe: Recipe, part: "roll" | "perspective", share: number): Recipe => ({ ...recipe, ease: { ...recipe.ease, [part]: clamp(share, 0, 1) } });
+
+export const withBow = (recipe: Recipe, bow: Partial<Recipe["bow"]>): Recipe => ({ ...recipe, bow: { ...recipe.bow, ...bow } });
 
 export const withRatio = (recipe: Recipe, ratio: string): Recipe => ({ ...recipe, frame: { ...recipe.frame, ratio } });

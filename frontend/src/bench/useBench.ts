@@ -36,6 +36,8 @@ export interface Bench {
   fitted: (readings: Reading[]) => Promise<Placed>;
   /** The four linked readings of a rectangle with these corners. */
   rectangle: (corners: [Point, Point, Point, Point], group: string, sigmaPx: number, fit: boolean) => Promise<Placed>;
+  /** Take the bow of a lens of the open database. */
+  takeLens: (name: string) => Promise<void>;
   /** The angle between a guide, given in the plane of the corrected picture, and the edge under it. */
   heldAgainst: (direction: Direction, ends: [Point, Point]) => Promise<HeldAgainst>;
   /** True when nothing is being tried: what is shown is what is stored. */
@@ -203,7 +205,7 @@ export function useBench(pictureId: number) {
 
   const fitted = async (readings: Reading[]): Promise<Placed> => {
     try {
-      return await taken(client.POST("/api/pictures/{picture_id}/fit", { params: { path }, body: { readings } }));
+      return await taken(client.POST("/api/pictures/{picture_id}/fit", { params: { path }, body: { recipe: latest(), readings } }));
     } catch (error) {
       return { readings, said: asRefused(error).message };
     }
@@ -211,9 +213,18 @@ export function useBench(pictureId: number) {
 
   const rectangle = async (corners: [Point, Point, Point, Point], group: string, sigmaPx: number, fit: boolean): Promise<Placed> => {
     try {
-      return await taken(client.POST("/api/pictures/{picture_id}/rectangle", { params: { path }, body: { corners, group, sigma_px: sigmaPx, fit } }));
+      return await taken(client.POST("/api/pictures/{picture_id}/rectangle", { params: { path }, body: { recipe: latest(), corners, group, sigma_px: sigmaPx, fit } }));
     } catch (error) {
       return { readings: [], said: asRefused(error).message };
+    }
+  };
+
+  const takeLens = async (name: string) => {
+    try {
+      const recipe = await taken(client.POST("/api/pictures/{picture_id}/lens", { params: { path }, body: { recipe: latest(), name } }));
+      await commit(recipe, "bow of a lens");
+    } catch (error) {
+      setProblem(asRefused(error));
     }
   };
 
@@ -245,6 +256,7 @@ export function useBench(pictureId: number) {
           act,
           fitted,
           rectangle,
+          takeLens,
           heldAgainst,
           atRest: draft === undefined,
           drop,

@@ -1,13 +1,13 @@
 /* What the hand does on the stage: draw a reading, move an end, place the corners of a rectangle, pan. */
 import { useEffect, useState, type KeyboardEvent, type PointerEvent } from "react";
 import type { Kind, Reading, Recipe } from "../api/client";
-import { clamp, distance, inverse, mapped, type Point } from "./geometry";
-import { linkedWith, newId, newReading, sigmaAt, withChanged, withEnd, withReadings } from "./recipes";
+import { clamp, distance, type Point } from "./geometry";
+import { handPoints, linkedWith, newId, newReading, sigmaAt, withChanged, withPoint, withReadings } from "./recipes";
 import type { Bench } from "./useBench";
 import type { View } from "./useView";
 
 export type Tool = Kind | "rectangle";
-export type Hold = { what: "draw"; reading: Reading; base: Recipe } | { what: "end"; id: string; end: 0 | 1; wasFitted: boolean } | { what: "pan"; last: Point };
+export type Hold = { what: "draw"; reading: Reading; base: Recipe } | { what: "end"; id: string; end: number; wasFitted: boolean } | { what: "pan"; last: Point };
 
 const MIN_DRAG_PX = 6;
 
@@ -27,15 +27,16 @@ interface Options {
 }
 
 export function useHand({ bench, view, box, tool, onTool, onSelect, onSay, measuring, fitting, hold, setHold, onPlacedByKey }: Options) {
+  // The corners of a rectangle or the points of a trace that were clicked so far.
   const [corners, setCorners] = useState<Point[]>([]);
   const [space, setSpace] = useState(false);
   const { width, height } = bench.state.file;
   const inside = ([x, y]: Point): Point => [clamp(x, 0, width), clamp(y, 0, height)];
   const toSource = (event: { clientX: number; clientY: number }): Point => {
     const { left, top } = box();
-    return inside(mapped(inverse(view.source), [event.clientX - left, event.clientY - top]));
+    return inside(view.toSource([event.clientX - left, event.clientY - top]));
   };
-  const drawnPx = (reading: Reading) => distance(reading.points[0], reading.points[1]) * view.zoom;
+  const drawnPx = ({ points: [a, b] }: Reading) => (a && b ? distance(a, b) * view.zoom : 0);
 
   useEffect(() => {
     const onSpace = (down: boolean) => (event: globalThis.KeyboardEvent) => {
@@ -90,6 +91,15 @@ export function useHand({ bench, view, box, tool, onTool, onSelect, onSay, measu
     await bench.commit(withReadings(bench.latest(), ...readings), "rectangle placed");
   };
 
+  const endTrace = () => {
+    if (corners.length < 3) return onSay("A trace needs at least three points: two always lie on a straight line.");
+    setCorners([]);
+    onTool(undefined);
+    const reading = newReading("trace", corners, view.zoom);
+    onSelect(reading.id);
+    void place([reading], fitting, "trace added");
+  };
+
   const onPointerDown = (event: PointerEvent<HTMLDivElement>) => {
     if (event.button === 1 || (event.button === 0 && space)) {
       event.currentTarget.setPointerCapture(event.pointerId);
@@ -100,20 +110,23 @@ export function useHand({ bench, view, box, tool, onTool, onSelect, onSay, measu
     if (event.button !== 0) return;
     onSay(undefined);
     const handle = (event.target as Element).closest<SVGElement>("[data-end]");
-    if (handle && tool !== "rectangle") {
+    if (handle && tool !== "rectangle" && tool !== "trace") {
       event.currentTarget.setPointerCapture(event.pointerId);
       const id = handle.dataset.reading as string;
       onSelect(id);
       const wasFitted = Boolean(bench.latest().readings.find((r) => r.id === id)?.fitted);
-      setHold({ what: "end", id, end: Number(handle.dataset.end) as 0 | 1, wasFitted });
+      setHold({ what: "end", id, end: Number(handle.dataset.end), wasFitted });
     } else if (tool === "rectangle" && measuring) {
       const next = [...corners, toSource(event)];
       if (next.length === 4) void placeRectangle(next as [Point, Point, Point, Point], false);
       else setCorners(next);
-    } else if (tool && measuring) {
+    } else if (tool === "trace" && measuring) {
+      // The second click of a double click only ends the trace.
+      if (event.detail < 2) setCorners([...corners, toSource(event)]);
+    } else if (tool && tool !== "rectangle" && measuring) {
       event.currentTarget.setPointerCapture(event.pointerId);
       const start = toSource(event);
-      setHold({ what: "draw", reading: newReading(tool as Kind, [start, start], view.zoom), base: bench.latest() });
+      setHold({ what: "draw", reading: newReading(tool, [start, start], view.zoom), base: bench.latest() });
     } else {
       onSelect((event.target as Element).closest<SVGElement>("[data-line]")?.dataset.line);
     }
@@ -124,11 +137,11 @@ export function useHand({ bench, view, box, tool, onTool, onSelect, onSay, measu
       view.panBy(event.clientX - hold.last[0], event.clientY - hold.last[1]);
       setHold({ what: "pan", last: [event.clientX, event.clientY] });
     } else if (hold?.what === "draw") {
-      const reading: Reading = { ...hold.reading, points: [hold.reading.points[0], toSource(event)] };
+      const reading: Reading = { ...hold.reading, points: [...hold.reading.points.slice(0, 1), toSource(event)] };
       setHold({ ...hold, reading });
       if (drawnPx(reading) >= MIN_DRAG_PX) bench.preview(withReadings(hold.base, reading), { still: true });
     } else if (hold?.what === "end") {
-      bench.preview(withEnd(bench.latest(), hold.id, hold.end, toSource(event), sigmaAt(view.zoom)), { still: true });
+      bench.preview(withPoint(bench.latest(), hold.id, hold.end, toSource(event), sigmaAt(view.zoom)), { still: true });
     }
   };
 
@@ -149,25 +162,33 @@ export function useHand({ bench, view, box, tool, onTool, onSelect, onSay, measu
 
   const onKeyDown = (event: KeyboardEvent<HTMLDivElement>) => {
     const handle = (event.target as Element).closest<SVGElement>("[data-end]");
-    if (handle) moveEndByKey(event, handle.dataset.reading as string, Number(handle.dataset.end) as 0 | 1);
+    if (handle) moveEndByKey(event, handle.dataset.reading as string, Number(handle.dataset.end));
+    else if (event.key === "Enter" && tool === "trace" && corners.length > 0) endTrace();
     else if (event.key === "Enter" && tool && event.target === event.currentTarget) placeByKey(tool);
   };
 
-  const moveEndByKey = (event: KeyboardEvent, id: string, end: 0 | 1) => {
+  const moveEndByKey = (event: KeyboardEvent, id: string, end: number) => {
     const direction = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
     const reading = bench.latest().readings.find((r) => r.id === id);
     if (!direction || !reading || event.ctrlKey) return;
     event.preventDefault();
     event.stopPropagation();
     const step = event.shiftKey ? 20 : event.altKey ? 0.1 : 1;
-    const [x, y] = reading.points[end];
+    const [x, y] = handPoints(reading)[end] as Point;
     const point = inside([x + (direction[0] as number) * step, y + (direction[1] as number) * step]);
     // Placed by key the end is as good as the step, not as the pointer.
-    bench.commitSoon(withEnd(bench.latest(), id, end, point, Math.min(reading.sigma_px, 1)), "reading moved", { still: true });
+    bench.commitSoon(withPoint(bench.latest(), id, end, point, Math.min(reading.sigma_px, 1)), "reading moved", { still: true });
   };
 
   const placeByKey = (kind: Tool) => {
     const at = (x: number, y: number): Point => [width * x, height * y];
+    if (kind === "trace") {
+      const reading = newReading("trace", [at(0.15, 0.15), at(0.5, 0.15), at(0.85, 0.15)], view.zoom);
+      onTool(undefined);
+      onSelect(reading.id);
+      onPlacedByKey(`${reading.id}-0`);
+      return void bench.commit(withReadings(bench.latest(), reading), "trace added");
+    }
     if (kind === "rectangle") return void placeRectangle([at(0.3, 0.3), at(0.7, 0.3), at(0.7, 0.7), at(0.3, 0.7)], true);
     const points: [Point, Point] = kind === "plumb" ? [at(0.5, 0.2), at(0.5, 0.8)] : [at(0.2, 0.5), at(0.8, 0.5)];
     const reading = newReading(kind, points, view.zoom);
@@ -177,5 +198,5 @@ export function useHand({ bench, view, box, tool, onTool, onSelect, onSay, measu
     void bench.commit(withReadings(bench.latest(), reading), `${kind} reading added`);
   };
 
-  return { corners, space, on: { onPointerDown, onPointerMove, onPointerUp, onPointerCancel: onPointerUp, onKeyDown } };
+  return { corners, space, on: { onPointerDown, onPointerMove, onPointerUp, onPointerCancel: onPointerUp, onKeyDown, onDoubleClick: () => tool === "trace" && corners.length > 0 && endTrace() } };
 }

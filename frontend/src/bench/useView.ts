@@ -1,7 +1,7 @@
 /* What part of the plane the stage shows: fitted, or zoomed and panned by hand. */
 import { useEffect, useRef, useState } from "react";
 import type { PictureState, Solution } from "../api/client";
-import { clamp, fromRows, product, scaling, translation, type Matrix } from "./geometry";
+import { bent, clamp, fromRows, inverse, mapped, product, scaling, straightened, translation, type Matrix, type Point } from "./geometry";
 
 const MARGIN_PX = 26;
 const MAX_ZOOM = 32;
@@ -16,8 +16,11 @@ export interface View {
   fitted: boolean;
   /** Plane of the corrected picture to stage pixels. */
   plane: Matrix;
-  /** Source pixels to stage pixels, corrected or as shot. */
+  /** Pixels of the straight picture (as shot: of the source) to stage pixels. */
   source: Matrix;
+  /** A source pixel on the stage, and the other way round. */
+  toStage: (point: Point) => Point;
+  toSource: (point: Point) => Point;
   /** Source pixels to stage pixels as shot, whatever is shown. */
   asShot: Matrix;
   zoomAt: (factor: number, x: number, y: number) => void;
@@ -50,6 +53,8 @@ export function useView(size: { width: number; height: number }, state: PictureS
     fitted: !hand,
     plane,
     source,
+    toStage: (point) => mapped(source, asShot ? point : straightened(shown.bow, point)),
+    toSource: (point) => (asShot ? mapped(inverse(source), point) : bent(shown.bow, mapped(inverse(source), point))),
     asShot: shotSource,
     zoomAt: (factor, x, y) => {
       const next = clamp(zoom * factor, Math.min(fitZoom, 0.05), MAX_ZOOM);

@@ -6,6 +6,7 @@ from itertools import pairwise
 import numpy as np
 
 from sequor.core.angles import TypedTilt, parse_tilt
+from sequor.core.bow import Bow
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
 from sequor.core.fit import fitted
@@ -133,22 +134,23 @@ def rectangle(corners: tuple[Point, Point, Point, Point], group: str, sigma_px: 
     )
 
 
-def fit_all(readings: tuple[Reading, ...], pixels: Pixels) -> tuple[tuple[Reading, ...], str]:
+def fit_all(readings: tuple[Reading, ...], pixels: Pixels, bow: Bow) -> tuple[tuple[Reading, ...], str]:
     """Readings fitted to the edges under them, those where there is none as they were drawn; and a sentence about it.
 
     The four sides of one rectangle keep common corners.
     """
-    found = tuple(fitted(reading, pixels) or reading for reading in readings)
+    found = tuple(fitted(reading, pixels, bow) or reading for reading in readings)
     stations = [reading.fitted.stations for reading in found if reading.fitted]
     said = fit_words(sum(stations) if stations else None, len(stations), len(found))
     linked = len(found) == 4 and found[0].group and len({reading.group for reading in found}) == 1
-    return joined(found) if linked and stations else found, said
+    return joined(found, bow) if linked and stations else found, said
 
 
-def joined(readings: tuple[Reading, ...]) -> tuple[Reading, ...]:
+def joined(readings: tuple[Reading, ...], bow: Bow) -> tuple[Reading, ...]:
     """The sides of a rectangle, after each was fitted to its edge, brought to meet in common corners again."""
-    corners = [_meeting(a.points, b.points) for a, b in pairwise((readings[-1], *readings))]
-    ends = [(corners[i], corners[(i + 1) % len(corners)]) for i in range(len(corners))]
+    sides = [bow.undistorted(np.array(reading.ends)) for reading in readings]
+    corners = bow.distorted(np.array([_meeting(a, b) for a, b in pairwise((sides[-1], *sides))]))
+    ends = [(_point(corners[i]), _point(corners[(i + 1) % len(corners)])) for i in range(len(corners))]
     return tuple(reading.model_copy(update={"points": end}) for reading, end in zip(readings, ends, strict=True))
 
 
@@ -166,9 +168,9 @@ def _around(corners: Matrix) -> list[Matrix]:
     return list(ring)
 
 
-def _meeting(one: tuple[Point, Point], other: tuple[Point, Point]) -> Point:
+def _meeting(one: Matrix, other: Matrix) -> tuple[float, float]:
     """Where the lines of two sides meet (Hartley & Zisserman, section 2.2.1: the cross product of the lines)."""
-    first, second = (np.cross(np.array([*a, 1.0]), np.array([*b, 1.0])) for a, b in (one, other))
+    first, second = (np.cross([*line[0], 1.0], [*line[1], 1.0]) for line in (one, other))
     x, y, w = np.cross(first, second)
     return (float(x / w), float(y / w))
 

@@ -10,7 +10,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import linprog, minimize
+from scipy.optimize import linprog, minimize, minimize_scalar
 
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
@@ -105,6 +105,73 @@ def largest_free_rectangle(outline: Matrix, preferred: tuple[float, float]) -> R
         options={"ftol": 1e-12},
     )
     return largest_rectangle(outline, float(found.x[2] / found.x[3]), preferred)
+
+
+def largest_in_curve(outline: Matrix, ratio: float, preferred: tuple[float, float]) -> Rectangle:
+    """The largest upright rectangle of a ratio inside a curved outline, which may bulge inwards.
+
+    A rectangle about a centre inside the outline lies within it when no point of the outline lies in the
+    rectangle. So the height of the largest one about a centre c is the least over the outline's points p of
+    ``max(2 |px - cx| / ratio, 2 |py - cy|)``, and the best centre is found by a search on ever finer grids.
+
+    Parameters
+    ----------
+    outline : ndarray, shape (N, 2)
+        Points of the outline, close together.
+    ratio, preferred
+        As for `largest_rectangle`.
+    """
+    low, high = outline.min(axis=0), outline.max(axis=0)
+    centre, reach = (low + high) / 2, (high - low) / 2
+    nearly = 1e-6
+    best = 0.0
+    steps = np.linspace(-1, 1, 9)
+    for _ in range(34):
+        grid = centre + np.array([[x, y] for x in steps for y in steps]) * reach
+        away = np.abs(outline[None] - grid[:, None])
+        heights = 2 * np.maximum(away[..., 0] / ratio, away[..., 1]).min(axis=1)
+        # A point outside the outline is no centre, however far from it.
+        heights = np.where(_inside(outline, grid), heights, 0.0)
+        place = int(np.argmax(heights - nearly * np.hypot(*(grid - preferred).T)))
+        if heights[place] >= best:
+            best, centre = float(heights[place]), grid[place]
+        steps = np.linspace(-1, 1, 5)
+        reach = reach * 0.6
+    if best * min(ratio, 1) < 1:
+        raise UnusableInput("No frame of at least one pixel fits into the corrected picture; turn it less.")
+    return Rectangle(float(centre[0]) - best * ratio / 2, float(centre[1]) - best / 2, best * ratio, best)
+
+
+def largest_free_in_curve(outline: Matrix, preferred: tuple[float, float]) -> Rectangle:
+    """The upright rectangle of the largest area inside a curved outline: a golden-section search over its ratio."""
+
+    def area(log_ratio: float) -> float:
+        found = largest_in_curve(outline, math.exp(log_ratio), preferred)
+        return -found.width * found.height
+
+    width, height = np.ptp(outline, axis=0)
+    middle = math.log(width / height)
+    best = minimize_scalar(area, bounds=(middle - 0.7, middle + 0.7), method="bounded", options={"xatol": 1e-4})
+    return largest_in_curve(outline, math.exp(float(best.x)), preferred)
+
+
+def border_centres(rectangle: Rectangle) -> Matrix:
+    """The centres of the outermost pixels of a rectangle of whole pixels, shape (N, 2)."""
+    xs, ys = rectangle.x + 0.5 + np.arange(rectangle.width), rectangle.y + 0.5 + np.arange(rectangle.height)
+    top, left = np.full_like(xs, ys[0]), np.full_like(ys, xs[0])
+    rows = [np.column_stack([xs, top]), np.column_stack([xs, top + rectangle.height - 1])]
+    return np.vstack([*rows, np.column_stack([left, ys]), np.column_stack([left + rectangle.width - 1, ys])])
+
+
+def _inside(outline: Matrix, points: Matrix) -> Matrix:
+    """Whether points lie inside a closed polygon, by the even-odd rule."""
+    x0, y0 = outline[:, 0], outline[:, 1]
+    x1, y1 = np.roll(x0, -1), np.roll(y0, -1)
+    px, py = points[:, :1], points[:, 1:]
+    crosses = (y0 > py) != (y1 > py)
+    at = x0 + (py - y0) / np.where(y1 == y0, 1, y1 - y0) * (x1 - x0)
+    odd: Matrix = ((crosses & (px < at)).sum(axis=1) % 2).astype(bool)
+    return odd
 
 
 def whole_pixels(rectangle: Rectangle, ratio: float | None) -> Rectangle:

@@ -5,7 +5,10 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
+import numpy as np
+
 from sequor.core.angles import in_words
+from sequor.core.bow import Bow, Traced
 from sequor.core.camera import Matrix
 from sequor.core.recipe import Axis
 from sequor.core.solution import Action, Note, SolvedReading
@@ -16,6 +19,7 @@ LARGE_SWING_DEG = 3.0
 _SAME_PLACE_SHARE = 0.01
 _SAME_ANGLE_DEG = 2.0
 _RESTS_ON_SHARE = 0.3
+_BENT_PX, _BENT_SHARE = 2.0, 0.0015
 _FOCAL_SIGMAS, _FOCAL_SHARE = 3.0, 0.1
 
 
@@ -107,6 +111,43 @@ def fit_words(stations: int | None, found: int = 1, of: int = 1) -> str:
     return f"Fitted to the edge at {stations} places."
 
 
+def bow_words(bow: Bow) -> str:
+    """What kind of bow a lens has, by what it does to the border: ``barrel, 2.1 % at the corners``."""
+    if bow.straight:
+        return "no bow"
+    corner = np.array([[bow.centre[0] + bow.unit_px, bow.centre[1]]])
+    moved = float(bow.undistorted(corner)[0, 0] - corner[0, 0]) / bow.unit_px
+    kind = "barrel" if moved > 0 else "pincushion"
+    return f"{kind}, {abs(moved) * 100:.1f} % at the corners" if abs(moved) >= 0.0005 else "hardly any bow"
+
+
+def about_bow(traced: Traced | None, readings: Sequence[SolvedReading]) -> Iterator[Note]:
+    """Sentences about the traces and what they say of the lens."""
+    traces = [reading for reading in readings if reading.kind == "trace" and reading.sag_px is not None]
+    ids = tuple(reading.id for reading in traces)
+    if traced and traced.sigma[0] is None and traces:
+        yield Note(
+            text="The traces say too little of the bow, so none is taken out. A line through the middle of the picture stays straight in any "
+            "lens: trace something long and straight near a border.",
+            readings=ids,
+        )
+        return
+    if not traced:
+        return
+    bent = [r for r in traces if (r.sag_px or 0) > max(_BENT_PX, _BENT_SHARE * r.length_px)]
+    for reading in sorted(bent, key=lambda r: -(r.sag_px or 0))[:2]:
+        yield Note(
+            text=f"Trace {reading.number} stays bent by {reading.sag_px:.1f} px when the bow is taken out: "
+            + (
+                "it contradicts the other traces, or is not straight in reality."
+                if len(traces) > 1
+                else "perhaps it is not straight in reality."
+            ),
+            readings=(reading.id,),
+            actions=(Action(label=f"Switch off trace {reading.number}", do="switch_off", readings=(reading.id,)),),
+        )
+
+
 def about_readings(steering: Sequence[Steering], measured: Measured, diagonal_px: float) -> Iterator[Note]:
     """Sentences about the readings that steer and how they agree."""
     named: set[int] = set()
@@ -186,8 +227,8 @@ def _odd_one_out(index: int, steering: Sequence[Steering], measured: Measured) -
     odd = steering[index]
     off = abs(math.degrees(float(measured.off_rad[index])))
     text = f"{_first_upper(odd.label)} does not fit: it is {off:.2f}° off what the others say, far more than its precision of {odd.solved.sigma_deg:.2f}°."
-    levels = [other for other in steering if other.solved.kind == "level" and other is not odd]
-    if odd.solved.kind == "level":
+    levels = [other for other in steering if other.solved.reads_as == "level" and other is not odd]
+    if odd.solved.reads_as == "level":
         nearer = [other for other in levels if abs(other.below_rad) < abs(odd.below_rad)]
         if nearer:
             far = min(nearer, key=lambda other: abs(other.below_rad))
@@ -207,12 +248,12 @@ def _contradiction(suspects: list[Steering], steering: Sequence[Steering]) -> No
         (
             abs(a.solved.residual_deg - b.solved.residual_deg)
             for a, b in combinations(suspects, 2)
-            if a.solved.kind == b.solved.kind
+            if a.solved.reads_as == b.solved.reads_as
         ),
         default=max(abs(s.solved.residual_deg) for s in suspects),
     )
     text = f"{_first_upper(_listed([s.label for s in suspects]))} disagree by {apart:.2f}°, more than their precision explains, and nothing says which is right."
-    levels = sorted((s for s in suspects if s.solved.kind == "level"), key=lambda s: abs(s.below_rad))
+    levels = sorted((s for s in suspects if s.solved.reads_as == "level"), key=lambda s: abs(s.below_rad))
     actions = [_off_action(s) for s in suspects[:3]]
     if len(levels) > 1 and abs(levels[-1].below_rad) > 1.5 * abs(levels[0].below_rad):
         text += (
@@ -223,7 +264,7 @@ def _contradiction(suspects: list[Steering], steering: Sequence[Steering]) -> No
             Action(label=f"Prefer {levels[0].short_label}", do="switch_off", readings=tuple(s.id for s in levels[1:])),
             *(_off_action(s) for s in suspects[:2]),
         ]
-    elif all(s.solved.kind == "plumb" for s in suspects):
+    elif all(s.solved.reads_as == "plumb" for s in suspects):
         text += " One of the things they lie on may really be crooked. One more plumb reading would tell."
     else:
         text += " One more reading would tell; or an axis is held that must be free."
@@ -235,7 +276,7 @@ def _swing_rests_on(steering: Sequence[Steering], measured: Measured) -> tuple[i
     swing = measured.stance.swing_rad
     if not measured.determined[2] or abs(swing) < math.radians(LARGE_SWING_DEG):
         return None
-    levels = [i for i, s in enumerate(steering) if s.solved.kind == "level" and i not in measured.outliers]
+    levels = [i for i, s in enumerate(steering) if s.solved.reads_as == "level" and i not in measured.outliers]
     rests = [
         i
         for i in levels
@@ -289,10 +330,10 @@ def _short(reading: Steering, decides: Axis | None) -> Note:
 
 def _repeats(steering: Sequence[Steering], diagonal_px: float) -> Iterator[Note]:
     for one, other in combinations(steering, 2):
-        if one.solved.kind != other.solved.kind or abs(one.solved.angle_deg - other.solved.angle_deg) > _SAME_ANGLE_DEG:
+        if one.solved.reads_as != other.solved.reads_as or abs(one.solved.angle_deg - other.solved.angle_deg) > _SAME_ANGLE_DEG:
             continue
         dx, dy = other.middle[0] - one.middle[0], other.middle[1] - one.middle[1]
-        along = math.radians(one.solved.angle_deg) + (0 if one.solved.kind == "level" else math.pi / 2)
+        along = math.radians(one.solved.angle_deg) + (0 if one.solved.reads_as == "level" else math.pi / 2)
         across = abs(dx * math.sin(along) - dy * math.cos(along))
         if across < _SAME_PLACE_SHARE * diagonal_px and math.hypot(dx, dy) < (one.solved.length_px + other.solved.length_px) / 2:
             weaker = max(one, other, key=lambda s: s.solved.sigma_deg)

@@ -1,16 +1,15 @@
 """What a single reading says: its angle, how far that can be trusted, what is left over."""
 
 import math
-from typing import Literal
 
 import numpy as np
 
 from sequor.core.angles import wrap_axial
+from sequor.core.bow import Bow
 from sequor.core.camera import Matrix, apply_homography
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import PhotoFacts, Reading
+from sequor.core.recipe import Direction, PhotoFacts, Point, Reading
 
-Direction = Literal["level", "plumb"]
 MIN_LENGTH_PX = 2.0
 
 
@@ -26,15 +25,15 @@ def check_reading(reading: Reading, label: str, photo: PhotoFacts) -> None:
 
 
 def length_px(reading: Reading) -> float:
-    """Length of the reading in source pixels."""
-    (ax, ay), (bx, by) = reading.points
+    """Length of the reading from end to end, in source pixels."""
+    (ax, ay), (bx, by) = reading.ends
     return math.hypot(bx - ax, by - ay)
 
 
 def reads_as(reading: Reading, h: Matrix | None = None) -> Direction:
-    """Whether the reading is measured from the horizontal or from the vertical; a check from the nearer of the two."""
-    if reading.kind != "check":
-        return reading.kind
+    """Whether the reading is measured from the horizontal or from the vertical; one that stands for neither from the nearer."""
+    if reading.direction:
+        return reading.direction
     (ax, ay), (bx, by) = _ends(reading, h)
     return "level" if abs(bx - ax) >= abs(by - ay) else "plumb"
 
@@ -42,7 +41,7 @@ def reads_as(reading: Reading, h: Matrix | None = None) -> Direction:
 def tilt_rad(reading: Reading, h: Matrix | None = None, direction: Direction | None = None) -> float:
     """Tilt of the reading from true, in radians, positive clockwise, in (-pi/2, pi/2].
 
-    A level reading is measured from the horizontal, a plumb one from the vertical, a check
+    A level reading is measured from the horizontal, a plumb one from the vertical, another
     from ``direction`` or the nearer of both. With a homography ``h`` the reading is
     measured after that mapping.
     """
@@ -55,9 +54,29 @@ def sigma_rad(reading: Reading) -> float:
     """Standard deviation of the reading's angle in radians: that of its fit, else ``sqrt(2) sigma / length``."""
     if reading.fitted:
         return math.radians(reading.fitted.sigma_deg)
-    return math.sqrt(2) * reading.sigma_px / length_px(reading)
+    # The slope of a line through n evenly spaced points: sqrt(12 / n) for many, sqrt(2) for the two ends.
+    count = len(reading.points)
+    return math.sqrt(12 * (count - 1) / (count * (count + 1))) * reading.sigma_px / length_px(reading)
+
+
+def straightened(reading: Reading, bow: Bow) -> Reading:
+    """The reading in the straight picture: its ends moved there; for a trace the ends of the line nearest to its points."""
+    if reading.kind != "trace":
+        if bow.straight:
+            return reading
+        a, b = bow.undistorted(np.array(reading.points))
+        return reading.model_copy(update={"points": (_point(a), _point(b))})
+    points = bow.undistorted(np.array(reading.points))
+    middle = points.mean(axis=0)
+    along = np.linalg.eigh((points - middle).T @ (points - middle))[1][:, 1]
+    a, b = middle + ((points[[0, -1]] - middle) @ along)[:, None] * along
+    return reading.model_copy(update={"points": (_point(a), _point(b))})
+
+
+def _point(array: Matrix) -> Point:
+    return (float(array[0]), float(array[1]))
 
 
 def _ends(reading: Reading, h: Matrix | None) -> Matrix:
-    points = np.asarray(reading.points, dtype=float)
+    points = np.asarray(reading.ends, dtype=float)
     return points if h is None else apply_homography(h, points)

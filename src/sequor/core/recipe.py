@@ -15,7 +15,9 @@ MAX_READINGS = 200
 
 Coordinate = Annotated[float, Field(allow_inf_nan=False)]
 Point = tuple[Coordinate, Coordinate]
-Kind = Literal["level", "plumb", "check"]
+Kind = Literal["level", "plumb", "check", "trace"]
+Direction = Literal["level", "plumb"]
+MAX_POINTS = 64
 Axis = Literal["roll", "lean", "swing"]
 AXES: tuple[Axis, ...] = ("roll", "lean", "swing")
 Focal35 = Annotated[float, Field(ge=4, le=5000)]
@@ -44,20 +46,23 @@ class PhotoFacts(Value):
 class FittedTo(Value):
     """How a reading was fitted to an image edge.
 
-    ``drawn`` is the line as it was drawn by hand, ``sigma_deg`` the standard deviation of
-    the fitted angle, ``stations`` at how many places the edge was found.
+    ``drawn`` are the points as they were drawn by hand, ``sigma_deg`` the standard deviation of
+    the fitted angle, ``stations`` at how many places the edge was found, ``middle`` where the edge
+    lies half-way between the ends, which tells its sag.
     """
 
-    drawn: tuple[Point, Point]
+    drawn: tuple[Point, ...] = Field(min_length=2, max_length=MAX_POINTS)
+    middle: Point | None = None
     sigma_deg: float = Field(gt=0, le=90)
     stations: int = Field(ge=2)
 
 
 class Reading(Value):
-    """A line in the picture, given by its two ends in source pixels.
+    """A line in the picture, given by its two ends in source pixels; a trace by three or more points along it.
 
     A level or plumb one says how the camera stood; a check is measured and reported
-    but steers nothing. ``sigma_px`` is the standard deviation with which each end was
+    but steers nothing; a trace follows something straight that looks bent and says how the lens
+    bows, and can serve as level or plumb (``serves_as``) too. ``sigma_px`` is the standard deviation with which each end was
     placed by hand, in source pixels: about one screen pixel divided by the zoom.
     ``fitted`` says how the ends came to lie on an image edge, or is None for a line left
     as it was drawn. One that is not ``active`` is kept but steers nothing; a ``hidden`` one
@@ -66,7 +71,8 @@ class Reading(Value):
 
     id: str = Field(min_length=1, max_length=40)
     kind: Kind
-    points: tuple[Point, Point]
+    points: tuple[Point, ...] = Field(min_length=2, max_length=MAX_POINTS)
+    serves_as: Direction | None = None
     sigma_px: float = Field(default=1.0, gt=0, le=1000)
     weight: float = Field(default=1.0, gt=0, le=100)
     name: str = Field(default="", max_length=80)
@@ -75,10 +81,30 @@ class Reading(Value):
     hidden: bool = False
     group: str | None = Field(default=None, max_length=40)
 
+    @model_validator(mode="after")
+    def _enough_points(self) -> "Reading":
+        if self.kind == "trace" and len(self.points) < 3:
+            raise ValueError("a trace needs at least three points: two always lie on a straight line")
+        if self.kind != "trace" and len(self.points) != 2:
+            raise ValueError(f"a {self.kind} reading has two ends")
+        return self
+
+    @property
+    def ends(self) -> tuple[Point, Point]:
+        """The first and the last point."""
+        return self.points[0], self.points[-1]
+
+    @property
+    def direction(self) -> Direction | None:
+        """What the reading stands for in reality, None when it stands for neither."""
+        if self.kind == "level" or self.kind == "plumb":
+            return self.kind
+        return self.serves_as if self.kind == "trace" else None
+
     @property
     def steers(self) -> bool:
         """Whether the reading takes part in finding the stance."""
-        return self.active and self.kind != "check"
+        return self.active and self.direction is not None
 
 
 class Trim(Value):
@@ -102,6 +128,21 @@ class Ease(Value):
 
     roll: float = Field(default=1.0, ge=0, le=1)
     perspective: float = Field(default=1.0, ge=0, le=1)
+
+
+class LensBow(Value):
+    """How the bow of the lens is found.
+
+    ``traces`` works it out from the trace readings, ``hand`` takes ``k1`` and ``k2``, ``database``
+    takes ``polynomial``: the coefficients c1 to c4 of ``r_d = r (1 + c1 r + c2 r^2 + c3 r^3 + c4 r^4)``,
+    converted exactly from the database's entry ``lens``. All are in units of half the diagonal.
+    """
+
+    source: Literal["none", "traces", "hand", "database"] = "traces"
+    k1: float = Field(default=0.0, ge=-2, le=2)
+    k2: float = Field(default=0.0, ge=-2, le=2)
+    polynomial: tuple[Coordinate, Coordinate, Coordinate, Coordinate] = (0.0, 0.0, 0.0, 0.0)
+    lens: str = Field(default="", max_length=200)
 
 
 class FrameChoice(Value):
@@ -130,6 +171,7 @@ class Recipe(Value):
     hold: Hold = Hold()
     ease: Ease = Ease()
     focal35_mm: Focal35 | None = None
+    bow: LensBow = LensBow()
     proportion: float = Field(default=1.0, ge=0.5, le=2)
     frame: FrameChoice = FrameChoice()
 

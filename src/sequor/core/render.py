@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from sequor.core.bow import Bow
 from sequor.core.camera import Matrix, inverse
 from sequor.core.frame import Rectangle
 from sequor.core.resample import WEIGHTS, Pixels, resample_strip
@@ -51,7 +52,7 @@ def render(
     """
     frame = solution.frame
     box = Rectangle(frame.x, frame.y, frame.width, frame.height)
-    return render_box(pixels, inverse(solution.matrix), box, progress, cancelled)
+    return render_box(pixels, inverse(solution.matrix), solution.lens, box, progress, cancelled)
 
 
 def render_small(pixels: Pixels, solution: Solution, scale: float) -> Rendered:
@@ -60,7 +61,7 @@ def render_small(pixels: Pixels, solution: Solution, scale: float) -> Rendered:
     shrink = np.diag([scale, scale, 1.0])
     back = shrink @ inverse(solution.matrix) @ inverse(shrink)
     width, height = max(1, int(frame.width * scale)), max(1, int(frame.height * scale))
-    return render_box(pixels, back, Rectangle(frame.x * scale, frame.y * scale, width, height))
+    return render_box(pixels, back, solution.lens.scaled(scale), Rectangle(frame.x * scale, frame.y * scale, width, height))
 
 
 def render_view(pixels: Pixels, reduced: float, solution: Solution, box: Rectangle, scale: float) -> Rendered:
@@ -77,19 +78,27 @@ def render_view(pixels: Pixels, reduced: float, solution: Solution, box: Rectang
     """
     back = np.diag([reduced, reduced, 1.0]) @ inverse(solution.matrix) @ np.diag([1 / scale, 1 / scale, 1.0])
     width, height = max(1, round(box.width * scale)), max(1, round(box.height * scale))
-    return render_box(pixels, back, Rectangle(box.x * scale, box.y * scale, width, height))
+    return render_box(pixels, back, solution.lens.scaled(reduced), Rectangle(box.x * scale, box.y * scale, width, height))
+
+
+def render_straight(pixels: Pixels, lens: Bow, box: Rectangle, scale: float) -> Rendered:
+    """Render a part of the straight picture, freed of bow and not turned, at a scale of ``pixels``, whose size ``lens`` is for."""
+    width, height = max(1, round(box.width * scale)), max(1, round(box.height * scale))
+    return render_box(pixels, np.diag([1 / scale, 1 / scale, 1.0]), lens, Rectangle(box.x * scale, box.y * scale, width, height))
 
 
 def render_box(
     pixels: Pixels,
     back: Matrix,
+    lens: Bow,
     box: Rectangle,
     progress: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Rendered:
     """Resample the part of the output plane inside ``box``, whose sides are whole pixels.
 
-    ``back`` takes points of the output plane to source pixels.
+    ``back`` takes points of the output plane to the straight picture, and ``lens`` those to source pixels:
+    both are composed into one map, so that the picture is resampled once.
     """
     height, width, channels = pixels.shape
     out_width, out_height = int(box.width), int(box.height)
@@ -99,6 +108,8 @@ def render_box(
     # Rounding adds a half before truncation, so the largest value keeps its own half.
     highest = np.float32(np.iinfo(pixels.dtype).max)
     back = np.ascontiguousarray(back, dtype=np.float64)
+    bow = np.array([*lens.polynomial, *lens.centre, lens.unit_px, lens.fold])
+    bowed = not lens.straight
 
     def strip(first_row: int) -> int:
         if cancelled():
@@ -111,6 +122,8 @@ def render_box(
                 height,
                 channels,
                 back,
+                bow,
+                bowed,
                 box.x,
                 box.y,
                 flat,

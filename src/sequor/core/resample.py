@@ -41,6 +41,8 @@ def resample_strip(
     height: int,
     channels: int,
     inverse: Any,
+    lens: Any,
+    bowed: bool,
     left: float,
     top: float,
     out: Any,
@@ -60,7 +62,11 @@ def resample_strip(
     width, height, channels : int
         Shape of the source.
     inverse : ndarray, shape (3, 3)
-        Output plane to source pixels.
+        Output plane to pixels of the straight picture.
+    lens : ndarray, shape (8,)
+        c1 to c4, the centre, half the diagonal and the radius at which the picture folds (see bow.py).
+    bowed : bool
+        Whether the lens has a bow; without one the straight picture is the source.
     left, top : float
         Where the output's top-left corner lies in the output plane.
     across : ndarray, shape (PHASES + 1, TAPS * channels)
@@ -89,6 +95,17 @@ def resample_strip(
             scale = 1.0 / (inverse[2, 0] * px + inverse[2, 1] * py + inverse[2, 2])
             x = (inverse[0, 0] * px + inverse[0, 1] * py + inverse[0, 2]) * scale
             y = (inverse[1, 0] * px + inverse[1, 1] * py + inverse[1, 2]) * scale
+            if bowed:
+                away_x = (x - lens[4]) / lens[6]
+                away_y = (y - lens[5]) / lens[6]
+                radius = math.sqrt(away_x * away_x + away_y * away_y)
+                if radius >= lens[7]:
+                    empty += 1
+                    target += np.uint64(channels)
+                    continue
+                stretch = 1.0 + radius * (lens[0] + radius * (lens[1] + radius * (lens[2] + radius * lens[3])))
+                x = lens[4] + away_x * stretch * lens[6]
+                y = lens[5] + away_y * stretch * lens[6]
             if not (x >= -_EDGE_PX and y >= -_EDGE_PX and x <= width + _EDGE_PX and y <= height + _EDGE_PX and scale > 0):
                 empty += 1
                 target += np.uint64(channels)

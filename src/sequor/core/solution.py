@@ -4,9 +4,9 @@ from typing import Literal
 
 import numpy as np
 
+from sequor.core.bow import Bow
 from sequor.core.camera import Matrix
-from sequor.core.readings import Direction
-from sequor.core.recipe import Axis, Coordinate, Kind, Point, Value
+from sequor.core.recipe import Axis, Coordinate, Direction, Kind, Point, Value
 
 Row = tuple[Coordinate, Coordinate, Coordinate]
 
@@ -70,6 +70,24 @@ class SolvedFocal(Value):
     estimate_sigma_mm: float | None
 
 
+class SolvedBow(Value):
+    """The bow of the lens that is taken out, for radii in units of half the diagonal ``unit_px`` about ``centre``.
+
+    ``polynomial`` are c1 to c4 of ``r_d = r (1 + c1 r + c2 r^2 + c3 r^3 + c4 r^4)``; k1 is c2 and k2 is c4. ``sigma`` are
+    the deviations of k1 and k2 where traces determine them. ``box`` is the straight picture's own box, x, y, width, height,
+    in source pixels; ``words`` say what kind of bow it is and how far it moves the corners.
+    """
+
+    source: Literal["none", "traces", "hand", "database"]
+    polynomial: tuple[Coordinate, Coordinate, Coordinate, Coordinate]
+    centre: Point
+    unit_px: float
+    sigma: tuple[Coordinate | None, Coordinate | None]
+    box: tuple[Coordinate, Coordinate, Coordinate, Coordinate]
+    lens: str
+    words: str
+
+
 class SolvedFrame(Value):
     """The frame in pixels of the uncropped corrected picture; its sides are whole pixels."""
 
@@ -110,7 +128,8 @@ class SolvedReading(Value):
     ``angle_deg`` is measured in the picture as shot, ``residual_deg`` in the corrected one, from
     the direction in ``reads_as``; ``sigma_deg`` is the standard deviation of the angle, ``worth`` the
     same from 0 (says little) to 1, ``off_deg`` how far the reading is off what all others say together, and
-    ``placed_words`` how the line came to lie where it lies.
+    ``placed_words`` how the line came to lie where it lies. ``sag_before_px`` and ``sag_px`` are how far a trace
+    or a fitted line bends from its chord, as shot and corrected.
     """
 
     id: str
@@ -128,12 +147,14 @@ class SolvedReading(Value):
     residual_words: str
     fitted: bool
     placed_words: str
+    sag_before_px: float | None
+    sag_px: float | None
 
 
 class Solution(Value):
     """The whole answer to a photo and a recipe.
 
-    ``homography`` takes source pixels to pixels of the uncropped corrected
+    ``bow`` takes source pixels to the straight picture, and ``homography`` those to pixels of the uncropped corrected
     picture, whose size is ``plane`` and whose origin is the top-left corner of
     the box around ``outline``, the corners of the valid picture. ``frame_source``
     are the frame's corners back in source pixels. ``kept_fraction`` is the share
@@ -142,6 +163,7 @@ class Solution(Value):
 
     stance: SolvedStance
     focal: SolvedFocal
+    bow: SolvedBow
     homography: tuple[Row, Row, Row]
     plane: Size
     outline: tuple[Point, ...]
@@ -151,6 +173,11 @@ class Solution(Value):
     kept_words: str
     readings: tuple[SolvedReading, ...]
     notes: tuple[Note, ...]
+
+    @property
+    def lens(self) -> Bow:
+        """The bow that is taken out."""
+        return Bow(self.bow.polynomial, self.bow.centre, self.bow.unit_px)
 
     @property
     def matrix(self) -> Matrix:

@@ -9,9 +9,11 @@ import math
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from sequor.core import notes
 from sequor.core.angles import in_words
+from sequor.core.bow import Bow, Traced, bow_of, sag_px
 from sequor.core.camera import (
     ASSUMED_FOCAL35_MM,
     Matrix,
@@ -24,15 +26,37 @@ from sequor.core.camera import (
     rotation,
     stance_of,
 )
-from sequor.core.frame import Rectangle, largest_free_rectangle, largest_rectangle, polygon_area, whole_pixels
+from sequor.core.frame import (
+    Rectangle,
+    border_centres,
+    largest_free_in_curve,
+    largest_free_rectangle,
+    largest_in_curve,
+    largest_rectangle,
+    polygon_area,
+    whole_pixels,
+)
 from sequor.core.notes import Steering
-from sequor.core.readings import check_reading, length_px, reads_as, sigma_rad, tilt_rad
+from sequor.core.readings import check_reading, length_px, reads_as, sigma_rad, straightened, tilt_rad
 from sequor.core.recipe import AXES, Axis, Ease, Hold, PhotoFacts, Point, Reading, Recipe, target_ratio
-from sequor.core.solution import Note, Row, Size, Solution, SolvedAxis, SolvedFocal, SolvedFrame, SolvedReading, SolvedStance
+from sequor.core.solution import (
+    Note,
+    Row,
+    Size,
+    Solution,
+    SolvedAxis,
+    SolvedBow,
+    SolvedFocal,
+    SolvedFrame,
+    SolvedReading,
+    SolvedStance,
+)
 from sequor.core.stance import Measured, measure_stance
 
 SAFE_STRETCH = 3.0
 """No corner of the picture is magnified more than this many times as much as its centre."""
+_PER_SIDE = 96
+_MAX_TRIMS = 40
 _BEST_SIGMA_DEG, _POOR_SIGMA_DEG = 0.01, 1.0
 
 
@@ -53,13 +77,17 @@ def solve(photo: PhotoFacts, recipe: Recipe) -> Solution:
     camera = photo.model_copy(update={"focal35_mm": focal35_mm})
     k = intrinsics(camera)
 
-    steering = [(number, reading) for number, reading in enumerate(recipe.readings, 1) if reading.steers]
+    bow, traced = bow_of(photo, recipe)
+    straight = tuple(straightened(reading, bow) for reading in recipe.readings)
+    border = bow.undistorted(_border(photo, bow))
+
+    steering = [(number, reading) for number, reading in enumerate(straight, 1) if reading.steers]
     measured = measure_stance(camera, tuple(reading for _, reading in steering), focal35_mm, recipe.hold, source != "assumed")
     wanted = _with_trim(measured.stance, recipe)
-    turn, limited = safe_turn(_eased(measured.stance, wanted, recipe.ease), k)
+    turn, limited = safe_turn(_eased(measured.stance, wanted, recipe.ease), k, border)
     h = _with_proportion(conjugated(k, turn), recipe.proportion, photo)
 
-    outline = apply_homography(h, Rectangle(0, 0, photo.width, photo.height).corners)
+    outline = apply_homography(h, border)
     origin = outline.min(axis=0)
     h = np.array([[1, 0, -origin[0]], [0, 1, -origin[1]], [0, 0, 1]]) @ h
     outline = outline - origin
@@ -67,14 +95,15 @@ def solve(photo: PhotoFacts, recipe: Recipe) -> Solution:
     centre = apply_homography(h, np.array([[photo.width / 2, photo.height / 2]]))[0]
     preferred = (float(centre[0]), float(centre[1]))
     ratio = target_ratio(recipe.frame, photo)
-    largest = largest_rectangle(outline, ratio, preferred) if ratio else largest_free_rectangle(outline, preferred)
-    frame = whole_pixels(largest, ratio)
-    frame_source = apply_homography(inverse(h), frame.corners)
+    frame = _largest_frame(outline, ratio, preferred, h, bow, photo)
+    seam = frame.corners if bow.straight else border_centres(frame)[_around(frame)]
+    frame_source = bow.distorted(apply_homography(inverse(h), seam))
     kept = min(1.0, polygon_area(frame_source) / (photo.width * photo.height))
 
     places = {reading.id: index for index, (_, reading) in enumerate(steering)}
     solved = tuple(
-        _solve_reading(number, reading, h, measured, places.get(reading.id)) for number, reading in enumerate(recipe.readings, 1)
+        _solve_reading(number, reading, line, bow, h, measured, places.get(reading.id))
+        for number, (reading, line) in enumerate(zip(recipe.readings, straight, strict=True), 1)
     )
     stance = _solved_stance(measured, wanted, stance_of(turn), limited, recipe.hold, camera)
     focal = SolvedFocal(
@@ -86,6 +115,7 @@ def solve(photo: PhotoFacts, recipe: Recipe) -> Solution:
     return Solution(
         stance=stance,
         focal=focal,
+        bow=_solved_bow(recipe, bow, traced, border),
         homography=_rows(h),
         plane=Size(width=float(np.ptp(outline[:, 0])), height=float(np.ptp(outline[:, 1]))),
         outline=_points(outline),
@@ -94,18 +124,20 @@ def solve(photo: PhotoFacts, recipe: Recipe) -> Solution:
         kept_fraction=kept,
         kept_words=notes.kept_words(kept),
         readings=solved,
-        notes=tuple(_notes(camera, recipe, steering, solved, measured, wanted, stance, focal)),
+        notes=(
+            *notes.about_bow(traced, solved),
+            *_notes(camera, recipe, steering, solved, measured, wanted, stance, focal),
+        ),
     )
 
 
-def safe_turn(turn: Matrix, k: Matrix) -> tuple[Matrix, bool]:
+def safe_turn(turn: Matrix, k: Matrix, border: Matrix) -> tuple[Matrix, bool]:
     """A rotation with as much of its lean and swing as the picture can bear, and whether any was given up.
 
     The horizon of the projection, where the third row of ``K R K^-1`` is zero, is kept so
     far from the picture that no corner is magnified more than `SAFE_STRETCH` times as much as its centre.
     """
-    half_width, half_height = k[0, 2] / k[0, 0], k[1, 2] / k[1, 1]
-    rays = np.array([[x, y, 1.0] for x in (-half_width, half_width) for y in (-half_height, half_height)])
+    rays = np.column_stack([border, np.ones(len(border))]) @ inverse(k).T
     stance = stance_of(turn)
 
     def at(share: float) -> Matrix:
@@ -121,6 +153,57 @@ def safe_turn(turn: Matrix, k: Matrix) -> tuple[Matrix, bool]:
         middle = (low + high) / 2
         low, high = (middle, high) if safe(at(middle)) else (low, middle)
     return at(low), True
+
+
+def _border(photo: PhotoFacts, bow: Bow) -> Matrix:
+    """The border of the picture as shot: its corners, and with a bow many points between them, since it becomes curved."""
+    corners = Rectangle(0, 0, photo.width, photo.height).corners
+    if bow.straight:
+        return corners
+    share = (np.arange(_PER_SIDE) / _PER_SIDE)[None, :, None]
+    dense: Matrix = (corners[:, None] * (1 - share) + np.roll(corners, -1, axis=0)[:, None] * share).reshape(-1, 2)
+    return dense
+
+
+def _largest_frame(
+    outline: Matrix, ratio: float | None, preferred: tuple[float, float], h: Matrix, bow: Bow, photo: PhotoFacts
+) -> Rectangle:
+    """The largest frame of whole pixels, every one of which is covered by the source."""
+    if bow.straight:
+        return whole_pixels(
+            largest_rectangle(outline, ratio, preferred) if ratio else largest_free_rectangle(outline, preferred), ratio
+        )
+    largest = largest_in_curve(outline, ratio, preferred) if ratio else largest_free_in_curve(outline, preferred)
+    frame = whole_pixels(largest, ratio)
+    # The outline is known at many points, not everywhere: what sticks out between them is cut off pixel by pixel.
+    for _ in range(_MAX_TRIMS):
+        source = bow.distorted(apply_homography(inverse(h), border_centres(frame)))
+        if bool((source >= 0).all() and (source <= [photo.width, photo.height]).all()):
+            return frame
+        smaller = Rectangle(frame.x + 1, frame.y + 1, frame.width - 2, frame.height - 2)
+        frame = whole_pixels(smaller, ratio)
+    return frame
+
+
+def _around(frame: Rectangle) -> NDArray[np.intp]:
+    """Indices into the border centres of a frame, some of them, in order around it."""
+    wide, high = int(frame.width), int(frame.height)
+    across, down = np.linspace(0, wide - 1, _PER_SIDE).astype(int), np.linspace(0, high - 1, _PER_SIDE).astype(int)
+    return np.concatenate([across, 2 * wide + high + down, wide + across[::-1], 2 * wide + down[::-1]])
+
+
+def _solved_bow(recipe: Recipe, bow: Bow, traced: Traced | None, border: Matrix) -> SolvedBow:
+    low, high = border.min(axis=0), border.max(axis=0)
+    return SolvedBow(
+        source="none" if bow.straight else recipe.bow.source,
+        polynomial=bow.polynomial,
+        centre=bow.centre,
+        unit_px=bow.unit_px,
+        sigma=traced.sigma if traced else (None, None),
+        box=(float(low[0]), float(low[1]), float(high[0] - low[0]), float(high[1] - low[1])),
+        lens=recipe.bow.lens if recipe.bow.source == "database" else "",
+        words=notes.bow_words(bow),
+    )
 
 
 def _with_trim(measured: Stance, recipe: Recipe) -> Stance:
@@ -181,10 +264,14 @@ def _solved_stance(
     return SolvedStance(roll=roll, lean=lean, swing=swing, limited=limited)
 
 
-def _solve_reading(number: int, reading: Reading, h: Matrix, measured: Measured, place: int | None) -> SolvedReading:
-    direction = reads_as(reading, h)
-    angle_deg = math.degrees(tilt_rad(reading, direction=direction))
-    residual_deg = math.degrees(tilt_rad(reading, h, direction))
+def _solve_reading(
+    number: int, reading: Reading, line: Reading, bow: Bow, h: Matrix, measured: Measured, place: int | None
+) -> SolvedReading:
+    """What a reading says; ``line`` is the same reading in the straight picture."""
+    direction = reads_as(line, h)
+    angle_deg = math.degrees(tilt_rad(line, direction=direction))
+    residual_deg = math.degrees(tilt_rad(line, h, direction))
+    bent = _bent(reading)
     sigma_deg = math.degrees(sigma_rad(reading))
     worth = math.log(_POOR_SIGMA_DEG / sigma_deg) / math.log(_POOR_SIGMA_DEG / _BEST_SIGMA_DEG)
     return SolvedReading(
@@ -203,7 +290,18 @@ def _solve_reading(number: int, reading: Reading, h: Matrix, measured: Measured,
         residual_words=in_words(residual_deg),
         fitted=reading.fitted is not None,
         placed_words=notes.placed_words(reading.fitted.stations if reading.fitted else None),
+        sag_before_px=None if bent is None else sag_px(bent),
+        sag_px=None if bent is None else sag_px(apply_homography(h, bow.undistorted(bent))),
     )
+
+
+def _bent(reading: Reading) -> Matrix | None:
+    """Points that tell how a reading bends: a trace's own, or the ends and the middle of a line fitted to an edge."""
+    if reading.kind == "trace":
+        return np.array(reading.points)
+    if reading.fitted and reading.fitted.middle:
+        return np.array([reading.points[0], reading.fitted.middle, reading.points[1]])
+    return None
 
 
 def _notes(
@@ -249,7 +347,7 @@ def _about_holds(camera: PhotoFacts, recipe: Recipe, readings: list[Reading], fo
     said = []
     for name, kind in (("lean", "plumb"), ("swing", "level")):
         held = getattr(recipe.hold, f"{name}_deg")
-        ids = tuple(reading.id for reading in readings if reading.kind == kind)
+        ids = tuple(reading.id for reading in readings if reading.direction == kind)
         if held is None or len(ids) < 2:
             continue
         place = AXES.index("lean" if name == "lean" else "swing")

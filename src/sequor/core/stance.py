@@ -160,7 +160,7 @@ class _Sights:
         self.middle = ends.mean(axis=1)
         along = ends[:, 1] - ends[:, 0]
         self.along = along / np.hypot(along[:, 0], along[:, 1])[:, None]
-        self.plumb = np.array([reading.kind == "plumb" for reading in readings], dtype=bool)
+        self.plumb = np.array([reading.direction == "plumb" for reading in readings], dtype=bool)
         self.tilt = np.array([tilt_rad(reading) for reading in readings])
         self.sigma = np.array([math.hypot(sigma_rad(reading), _MODEL_SIGMA_RAD) for reading in readings])
         self.weight = np.array([reading.weight for reading in readings])

@@ -35,6 +35,11 @@ def for_screen(image: pyvips.Image, profile: bytes | None) -> Pixels:
     return pixels if pixels.ndim == 3 else pixels[:, :, None]
 
 
+def pixels_of(proxy: bytes) -> Pixels:
+    """The pixels of a proxy's file, shape (height, width, channels)."""
+    return for_screen(pyvips.Image.new_from_buffer(proxy, ""), None)
+
+
 def halved(pixels: Pixels) -> Pixels:
     """Half the size, each pixel the mean of four; an odd last row or column stands for itself."""
     half: Pixels = as_image(pixels).shrink(2, 2, ceil=True).numpy()

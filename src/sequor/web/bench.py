@@ -9,14 +9,17 @@ from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from sequor.core.adjust import act, fit_all, rectangle, set_angle
+from sequor.core.bow import Bow, bow_of
+from sequor.core.camera import ASSUMED_FOCAL35_MM
 from sequor.core.errors import UnusableInput
 from sequor.core.frame import Rectangle
 from sequor.core.guides import HeldAgainst, edge_under_guide
 from sequor.core.readings import check_reading
-from sequor.core.recipe import PhotoFacts, Recipe
-from sequor.core.render import render_small, render_view
+from sequor.core.recipe import LensBow, PhotoFacts, Recipe
+from sequor.core.render import render_small, render_straight, render_view
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
+from sequor.pictures import lenses
 from sequor.pictures.decode import Picture as DecodedPicture
 from sequor.pictures.encode import as_image
 from sequor.pictures.proxy import PROXY_LONG_EDGE, encode_preview, for_screen, tile
@@ -29,6 +32,9 @@ from sequor.web.schemas import (
     ActionIn,
     Draft,
     GuideIn,
+    LensIn,
+    LensKnown,
+    LensList,
     Move,
     NewEntry,
     PictureFile,
@@ -49,6 +55,7 @@ api = APIBlueprint(
 _FOREVER = "private, max-age=31536000, immutable"
 _THUMBNAIL_LONG_EDGE = 480
 _MAX_VIEW_PX = 16_000_000
+_MAX_STRETCH = 8
 
 
 class TilePath(PicturePath):
@@ -67,6 +74,26 @@ class ViewQuery(BaseModel):
     width: float = Field(gt=0, le=100_000)
     height: float = Field(gt=0, le=100_000)
     scale: float = Field(gt=0.001, le=64)
+
+
+class StraightQuery(BaseModel):
+    """A bow to take out (see core/bow.py), the box of the straight picture in source pixels, and the longer side to make."""
+
+    c1: float = Field(ge=-4, le=4)
+    c2: float = Field(ge=-4, le=4)
+    c3: float = Field(ge=-4, le=4)
+    c4: float = Field(ge=-4, le=4)
+    x: float
+    y: float
+    width: float = Field(gt=0, le=1_000_000)
+    height: float = Field(gt=0, le=1_000_000)
+    edge: int = Field(default=1280, ge=16, le=PROXY_LONG_EDGE)
+
+
+class LensQuery(BaseModel):
+    """Words of a lens's name; none for those that match the picture."""
+
+    text: str = Field(default="", max_length=100)
 
 
 class EntryQuery(BaseModel):
@@ -106,7 +133,8 @@ def fit_readings(path: PicturePath, body: ReadingsIn) -> Response:
     """Fit readings to the image edges under them, at full resolution; nothing is stored."""
     for reading in body.readings:
         check_reading(reading, "The line", _photo(path.picture_id))
-    readings, said = fit_all(body.readings, _original(path.picture_id).pixels)
+    bow, _ = bow_of(_photo(path.picture_id), body.recipe)
+    readings, said = fit_all(body.readings, _original(path.picture_id).pixels, bow)
     return answer(ReadingsOut(readings=readings, said=said))
 
 
@@ -116,7 +144,8 @@ def place_rectangle(path: PicturePath, body: RectangleIn) -> Response:
     sides = rectangle(body.corners, body.group, body.sigma_px)
     for side in sides:
         check_reading(side, "The rectangle", _photo(path.picture_id))
-    readings, said = fit_all(sides, _original(path.picture_id).pixels) if body.fit else (sides, "")
+    bow, _ = bow_of(_photo(path.picture_id), body.recipe)
+    readings, said = fit_all(sides, _original(path.picture_id).pixels, bow) if body.fit else (sides, "")
     return answer(ReadingsOut(readings=readings, said=said))
 
 
@@ -181,6 +210,46 @@ def get_tile(path: TilePath) -> Response:
     return _image(content, "image/png")
 
 
+@api.get(
+    "/straight.jpg", responses={200: {"content": {"image/jpeg": {}}}, 404: Problem, 422: Problem}, operation_id="getStraight"
+)
+def get_straight(path: PicturePath, query: StraightQuery) -> Response:
+    """The picture as shot, freed of a bow, reduced for the screen; it fills the box that the solution names."""
+    means, photo = context(), _photo(path.picture_id)
+    bow = Bow.of(photo, (query.c1, query.c2, query.c3, query.c4))
+    bow.check()
+    with means.sessions() as session:
+        picture = library.get_picture(session, path.picture_id)
+    proxy = means.proxies.get(picture.original_sha256, lambda: ensure_proxy(means.files, picture, means.settings.max_megapixels))
+    share = proxy.shape[1] / photo.width
+    box = Rectangle(query.x, query.y, query.width, query.height)
+    if max(query.width, query.height) > _MAX_STRETCH * max(photo.width, photo.height):
+        raise UnusableInput("The box is larger than any straightened picture.")
+    scale = min(query.edge, PROXY_LONG_EDGE) / max(query.width, query.height)
+    # The proxy's pixels are the source here; everything is measured in them.
+    small = Rectangle(box.x * share, box.y * share, box.width * share, box.height * share)
+    rendered = render_straight(proxy, bow.scaled(share), small, scale / share)
+    return _image(encode_preview(rendered.pixels))
+
+
+@api.get("/lenses", responses={200: LensList, 404: Problem}, operation_id="findLenses")
+def find_lenses(path: PicturePath, query: LensQuery) -> Response:
+    """Lenses of the open database: those that may have taken the picture, or those whose name holds all words of a text."""
+    shot = _shot(path.picture_id)
+    found = lenses.search(query.text) if query.text.strip() else lenses.matching(shot)
+    named = " ".join(word for word in (shot.camera_maker, shot.camera, shot.lens) if word)
+    return answer(LensList(named=named, lenses=[LensKnown(name=lens.name) for lens in found]))
+
+
+@api.post("/lens", responses={200: Recipe, 404: Problem, 422: Problem}, operation_id="takeLens")
+def take_lens(path: PicturePath, body: LensIn) -> Response:
+    """The recipe with the bow of a lens of the database, at the picture's focal length and focus; nothing is stored."""
+    focal35_mm = body.recipe.focal35_mm or _photo(path.picture_id).focal35_mm or ASSUMED_FOCAL35_MM
+    polynomial = lenses.polynomial_of(body.name, _shot(path.picture_id), focal35_mm)
+    bow = LensBow(source="database", polynomial=polynomial, lens=body.name)
+    return answer(body.recipe.model_copy(update={"bow": bow}))
+
+
 @api.get("/view.jpg", responses={200: {"content": {"image/jpeg": {}}}, 404: Problem, 422: Problem}, operation_id="getView")
 def get_view(path: PicturePath, query: ViewQuery) -> Response:
     """A part of the uncropped corrected picture, rendered from the original as an export is."""
@@ -232,6 +301,12 @@ def _photo(picture_id: int) -> PhotoFacts:
         with context().sessions() as session:
             known[picture_id] = library.photo_of(library.get_picture(session, picture_id))
     return known[picture_id]
+
+
+def _shot(picture_id: int) -> lenses.Shot:
+    means = context()
+    with means.sessions() as session:
+        return lenses.shot_of(means.files.original(library.get_picture(session, picture_id).original_sha256))
 
 
 def _entry(session: Session, picture_id: int, entry_id: int) -> LedgerEntry:

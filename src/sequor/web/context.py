@@ -9,7 +9,7 @@ from sequor.core.recipe import PhotoFacts
 from sequor.store.database import Sessions
 from sequor.store.files import FileStore
 from sequor.web.export_worker import ExportWorker
-from sequor.web.pixel_cache import PixelCache
+from sequor.web.pixel_cache import PixelCache, ProxyCache
 from sequor.web.settings import Settings
 
 
@@ -22,6 +22,7 @@ class Context:
     files: FileStore
     exports: ExportWorker
     pixels: PixelCache = field(default_factory=PixelCache)
+    proxies: ProxyCache = field(default_factory=ProxyCache)
     photos: dict[int, PhotoFacts] = field(default_factory=dict)
 
 

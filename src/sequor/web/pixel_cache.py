@@ -1,11 +1,12 @@
 """The original that is on the bench, decoded, so that fitting, the loupe and the crisp view do not read the file again every time."""
 
 import threading
+from collections.abc import Callable
 from pathlib import Path
 
 from sequor.core.resample import Pixels
 from sequor.pictures.decode import Picture, decode
-from sequor.pictures.proxy import halved
+from sequor.pictures.proxy import halved, pixels_of
 
 
 class PixelCache:
@@ -36,3 +37,20 @@ class PixelCache:
             while len(halves) <= times:
                 halves.append(halved(halves[-1]))
             return halves[times]
+
+
+class ProxyCache:
+    """Keeps the pixels of the one proxy asked for last, so that a bow can be dragged."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._key = ""
+        self._pixels: Pixels | None = None
+
+    def get(self, sha256: str, make: Callable[[], bytes]) -> Pixels:
+        """The pixels of a proxy; ``make`` gives its file."""
+        with self._lock:
+            if self._pixels is None or self._key != sha256:
+                self._pixels = pixels_of(make())
+                self._key = sha256
+            return self._pixels

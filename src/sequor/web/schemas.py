@@ -156,8 +156,9 @@ class ActionIn(Body):
 
 
 class ReadingsIn(Body):
-    """Readings to fit to the image edges under them: one, or the four sides of a rectangle."""
+    """Readings to fit to the image edges under them, one or the four sides of a rectangle, with the bow of a recipe."""
 
+    recipe: Recipe = Recipe()
     readings: tuple[Reading, ...] = Field(min_length=1, max_length=4)
 
 
@@ -169,12 +170,33 @@ class ReadingsOut(Body):
 
 
 class RectangleIn(Body):
-    """Four corners of something rectangular, in any order."""
+    """Four corners of something rectangular, in any order, with the bow of a recipe."""
 
+    recipe: Recipe = Recipe()
     corners: tuple[Point, Point, Point, Point]
     group: str = Field(min_length=1, max_length=30)
     sigma_px: float = Field(gt=0, le=1000)
     fit: bool = True
+
+
+class LensKnown(Body):
+    """A lens of the open database."""
+
+    name: str
+
+
+class LensList(Body):
+    """Lenses found, and what the file itself says of its camera and lens."""
+
+    named: str
+    lenses: list[LensKnown]
+
+
+class LensIn(Body):
+    """A lens whose bow is to be taken out."""
+
+    recipe: Recipe
+    name: str = Field(min_length=1, max_length=200)
 
 
 class GuideIn(Body):
