@@ -57,7 +57,7 @@ def test_the_near_rail() -> None:
     held = act(photo, both, note.actions[1])
     assert solve(photo, held).stance.swing_deg == 0
     contradiction = note_with(held, photo, "nothing says which is right")
-    assert "reading 2 (far dike) is farther" in contradiction.text
+    assert "reading 2 is farther and the better level than reading 1" in contradiction.text
     assert contradiction.actions[0].label == "Prefer reading 2"
 
 

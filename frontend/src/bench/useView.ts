@@ -21,7 +21,7 @@ export interface View {
   /** A source pixel on the stage, and the other way round. */
   toStage: (point: Point) => Point;
   toSource: (point: Point) => Point;
-  /** Source pixels to stage pixels as shot, whatever is shown. */
+  /** Source pixels to stage pixels as shot, for comparing: aligned with the corrected picture. */
   asShot: Matrix;
   zoomAt: (factor: number, x: number, y: number) => void;
   panBy: (dx: number, dy: number) => void;
@@ -46,6 +46,10 @@ export function useView(size: { width: number; height: number }, state: PictureS
   );
   const asShotPlane = translation(middle[0] - state.file.width / 2, middle[1] - state.file.height / 2);
   const shotSource = product(plane, asShotPlane);
+  // Beside or behind the corrected picture the middle of the one as shot lies where that middle has gone.
+  const centre: Point = [state.file.width / 2, state.file.height / 2];
+  const [cx, cy] = mapped(fromRows(shown.homography), centre);
+  const aligned = product(plane, translation(cx - centre[0], cy - centre[1]));
   const source = asShot ? shotSource : product(plane, fromRows(shown.homography));
 
   return {
@@ -55,7 +59,7 @@ export function useView(size: { width: number; height: number }, state: PictureS
     source,
     toStage: (point) => mapped(source, asShot ? point : straightened(shown.bow, point)),
     toSource: (point) => (asShot ? mapped(inverse(source), point) : bent(shown.bow, mapped(inverse(source), point))),
-    asShot: shotSource,
+    asShot: aligned,
     zoomAt: (factor, x, y) => {
       const next = clamp(zoom * factor, Math.min(fitZoom, 0.05), MAX_ZOOM);
       const k = next / zoom;

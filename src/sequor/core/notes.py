@@ -257,8 +257,8 @@ def _contradiction(suspects: list[Steering], steering: Sequence[Steering]) -> No
     actions = [_off_action(s) for s in suspects[:3]]
     if len(levels) > 1 and abs(levels[-1].below_rad) > 1.5 * abs(levels[0].below_rad):
         text += (
-            f" A line that runs away from the camera is tilted by perspective, the nearer the more: {levels[0].label} is farther and the"
-            f" better level than {levels[-1].label}."
+            f" A line that runs away from the camera is tilted by perspective, the nearer the more: {levels[0].short_label} is farther and the"
+            f" better level than {levels[-1].short_label}."
         )
         actions = [
             Action(label=f"Prefer {levels[0].short_label}", do="switch_off", readings=tuple(s.id for s in levels[1:])),
