@@ -53,8 +53,8 @@ def test_point_by_point_over_the_field_as_the_database_evaluates_it(name: str) -
     assert off.max() < 0.5
 
 
-def test_the_published_formula_of_the_ptlens_model() -> None:
-    # r_d = r (a r^3 + b r^2 + c r + 1 - a - b - c) with r in units of half the shorter side (the lensfun manual, "ptlens").
+def test_the_published_formula_of_the_databases_cubic_model() -> None:
+    # r_d = r (a r^3 + b r^2 + c r + 1 - a - b - c) with r in units of half the shorter side (the lensfun manual, distortion models).
     lens = lens_of("Nikkor 28mm f/2.8D 62")
     a, b, c = lens.interpolate_distortion(28.0).terms
     short = 1 / np.hypot(1.5, 1.0)  # half the shorter side of a 3:2 format, in units of half the diagonal
