@@ -84,6 +84,14 @@ def test_undo_redo_and_the_stale_window(browserless: FlaskClient, picture: dict)
     assert browserless.get(url).json == redone
 
 
+def test_the_contact_sheet_says_what_was_taken_out(browserless: FlaskClient, picture: dict, set_id: int) -> None:
+    enter(browserless, picture, {"trim": {"roll_deg": 2, "lean_deg": 7.5, "swing_deg": -3}})
+    (shown,) = browserless.get(f"/api/sets/{set_id}").json["pictures"]
+    assert shown["turn_words"] == "turned 2.00° clockwise"
+    assert shown["perspective_words"] == "7.50° up, 3.00° left taken out"
+    assert shown["state"] == "measured"
+
+
 def test_typed_tilts(browserless: FlaskClient, picture: dict) -> None:
     url = f"/api/pictures/{picture['id']}/angle"
     answer = browserless.post(url, json={"recipe": {"readings": [level_line()]}, "text": "1°20'"}).json

@@ -504,6 +504,8 @@ export interface components {
             roll_deg: number;
             /** Turn Words */
             turn_words: string;
+            /** Perspective Words */
+            perspective_words: string;
             /** Kept Fraction */
             kept_fraction: number;
             /**

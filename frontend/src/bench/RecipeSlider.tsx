@@ -1,5 +1,5 @@
 /* A slider over a number of the recipe: the picture follows at once, the number is entered when it rests. */
-import { Slider } from "@chakra-ui/react";
+import { Box, Slider } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Recipe } from "../api/client";
 import type { Bench } from "./useBench";
@@ -14,10 +14,12 @@ interface Props {
   step?: number;
   centred?: boolean;
   width?: string;
+  /** A value to mark on the track. */
+  mark?: number;
   change: (recipe: Recipe, value: number) => Recipe;
 }
 
-export function RecipeSlider({ bench, label, what, value, min, max, step = 1, centred, width, change }: Props) {
+export function RecipeSlider({ bench, label, what, value, min, max, step = 1, centred, width, mark, change }: Props) {
   // What the hand has set, until an entry of the ledger holds it.
   const [set, setSet] = useState<{ value: number; entry: number }>();
   const entry = bench.state.entry_id;
@@ -41,6 +43,7 @@ export function RecipeSlider({ bench, label, what, value, min, max, step = 1, ce
         <Slider.Track bg="paperDeep" height="6px">
           <Slider.Range bg="verdigris" />
         </Slider.Track>
+        {mark !== undefined && <Box position="absolute" left={`${((mark - min) / (max - min)) * 100}%`} top="50%" width="2px" height="16px" mt="-8px" ml="-1px" bg="ink" pointerEvents="none" />}
         <Slider.Thumb index={0} borderColor="verdigris" />
       </Slider.Control>
     </Slider.Root>

@@ -82,7 +82,7 @@ function Ease({ bench, part, label, width, mark }: { bench: Bench; part: "roll" 
   const what = part === "roll" ? "roll eased" : "lean and swing eased";
   return (
     <>
-      <RecipeSlider bench={bench} label={label} what={what} value={share} min={0} max={100} width={width} change={(recipe, value) => withEase(recipe, part, value / 100)} />
+      <RecipeSlider bench={bench} label={label} what={what} value={share} min={0} max={100} width={width} mark={mark ? NATURAL_EASE * 100 : undefined} change={(recipe, value) => withEase(recipe, part, value / 100)} />
       <Text fontFamily="mono" width="42px" textAlign="right" whiteSpace="nowrap">
         {share} %
       </Text>

@@ -28,6 +28,11 @@ export function PictureCard({ picture }: { picture: PictureSummary }) {
             </span>
             <span>{picture.turn_words}</span>
           </Flex>
+          {picture.perspective_words && (
+            <Text color="inkSoft" fontFamily="mono" fontSize="11px" textAlign="right" truncate>
+              {picture.perspective_words}
+            </Text>
+          )}
         </Box>
       </Link>
     </Anchor>

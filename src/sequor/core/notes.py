@@ -16,6 +16,7 @@ from sequor.core.stance import Measured
 
 SHORT_SIGMA_DEG = 0.5
 LARGE_SWING_DEG = 3.0
+_SLIGHT_DEG = 0.05
 _SAME_PLACE_SHARE = 0.01
 _SAME_ANGLE_DEG = 2.0
 _RESTS_ON_SHARE = 0.3
@@ -63,6 +64,13 @@ def axis_words(axis: Axis, angle_deg: float) -> str:
         return f"{shown}°"
     positive, negative = ("up", "down") if axis == "lean" else ("right", "left")
     return f"{shown}° {positive if angle_deg > 0 else negative}"
+
+
+def perspective_words(lean_deg: float, swing_deg: float) -> str:
+    """What lean and swing are taken out, briefly: ``16.00° up, 28.00° right taken out``; nothing when there is none."""
+    angles: tuple[tuple[Axis, float], ...] = (("lean", lean_deg), ("swing", swing_deg))
+    parts = [axis_words(axis, deg) for axis, deg in angles if abs(deg) >= _SLIGHT_DEG]
+    return f"{', '.join(parts)} taken out" if parts else ""
 
 
 def applied_words(axis: Axis, angle_deg: float) -> str:

@@ -5,8 +5,7 @@ from sqlalchemy.orm import Session
 
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import Recipe
-from sequor.core.solve import solve
-from sequor.store.library import get_picture, photo_of
+from sequor.store.library import entry_of, get_picture
 from sequor.store.models import LedgerEntry, Picture
 
 
@@ -31,15 +30,7 @@ def append(session: Session, picture_id: int, based_on: int, recipe: Recipe, wha
         When the recipe cannot be solved; nothing is entered then.
     """
     picture = _locked(session, picture_id, based_on)
-    solution = solve(photo_of(picture), recipe)
-    entry = LedgerEntry(
-        picture_id=picture.id,
-        parent_id=based_on,
-        what=what[:200],
-        recipe=recipe.model_dump(mode="json"),
-        roll_deg=solution.stance.roll_deg,
-        kept_fraction=solution.kept_fraction,
-    )
+    entry = entry_of(picture, recipe, what, based_on)
     session.add(entry)
     session.flush()
     picture.head = entry

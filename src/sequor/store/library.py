@@ -68,20 +68,27 @@ def add_picture(session: Session, set_id: int, original: Original, name: str) ->
     picture = Picture(set_id=set_id, original=session.merge(original), name=name[:255])
     session.add(picture)
     session.flush()
-    recipe = Recipe()
-    solution = solve(photo_of(picture), recipe)
-    entry = LedgerEntry(
-        picture_id=picture.id,
-        what="as shot",
-        recipe=recipe.model_dump(mode="json"),
-        roll_deg=solution.stance.roll_deg,
-        kept_fraction=solution.kept_fraction,
-    )
+    entry = entry_of(picture, Recipe(), "as shot")
     session.add(entry)
     session.flush()
     picture.head = entry
     session.flush()
     return picture
+
+
+def entry_of(picture: Picture, recipe: Recipe, what: str, parent_id: int | None = None) -> LedgerEntry:
+    """A ledger entry of a recipe, not added yet; raises UnusableInput when the recipe cannot be solved."""
+    solution = solve(photo_of(picture), recipe)
+    return LedgerEntry(
+        picture_id=picture.id,
+        parent_id=parent_id,
+        what=what[:200],
+        recipe=recipe.model_dump(mode="json"),
+        roll_deg=solution.stance.roll_deg,
+        lean_deg=solution.stance.lean_deg,
+        swing_deg=solution.stance.swing_deg,
+        kept_fraction=solution.kept_fraction,
+    )
 
 
 def photo_of(picture: Picture) -> PhotoFacts:

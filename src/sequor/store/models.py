@@ -85,6 +85,8 @@ class LedgerEntry(Base):
     what: Mapped[str] = mapped_column(String(200))
     recipe: Mapped[dict[str, object]] = mapped_column(JSON)
     roll_deg: Mapped[float]
+    lean_deg: Mapped[float]
+    swing_deg: Mapped[float]
     kept_fraction: Mapped[float]
     created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
 

@@ -73,6 +73,7 @@ class PictureSummary(Body):
     entry_id: int
     roll_deg: float
     turn_words: str
+    perspective_words: str
     kept_fraction: float
     state: Literal["new", "measured", "exported"]
 

@@ -3,7 +3,7 @@
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 
-from sequor.core.notes import turn_words
+from sequor.core.notes import perspective_words, turn_words
 from sequor.store import library
 from sequor.store.models import Picture
 from sequor.web.answers import answer
@@ -61,6 +61,7 @@ def summary(picture: Picture, exported: bool) -> PictureSummary:
         entry_id=head.id,
         roll_deg=head.roll_deg,
         turn_words=turn_words(head.roll_deg),
+        perspective_words=perspective_words(head.lean_deg, head.swing_deg),
         kept_fraction=head.kept_fraction,
         state="exported" if exported else "new" if head.parent_id is None else "measured",
     )
