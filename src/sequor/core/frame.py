@@ -8,9 +8,12 @@ in (cx, cy, s).
 
 import math
 from dataclasses import dataclass
+from itertools import combinations
+from typing import Any
 
+import numba as nb
 import numpy as np
-from scipy.optimize import linprog, minimize, minimize_scalar
+from scipy.optimize import minimize, minimize_scalar
 
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
@@ -63,23 +66,38 @@ def largest_rectangle(outline: Matrix, ratio: float, preferred: tuple[float, flo
     """
     normals, offsets = half_planes(outline)
     reach = (np.abs(normals[:, 0]) * ratio + np.abs(normals[:, 1])) / 2
-    best = linprog([0, 0, -1], np.column_stack([normals, reach]), offsets, bounds=[(None, None), (None, None), (0, None)])
-    if not best.success or best.x[2] * min(ratio, 1) < 1:
+    # The optimum of a linear programme lies in a corner: where three of the few half planes (rows n, reach, d) hold exactly.
+    corners = _crossings(np.column_stack([normals, reach]), offsets)
+    if not len(corners) or corners[:, 2].max() * min(ratio, 1) < 1:
         raise UnusableInput("No frame of at least one pixel fits into the corrected picture; turn it less.")
-    height = float(best.x[2])
-    # Of all rectangles of that size, the one nearest to the preferred centre (L1 distance: variables cx, cy, |dx|, |dy|).
-    px, py = preferred
-    slack = offsets - reach * height + _SNAP_PX
-    aside = [[1, 0, -1, 0], [-1, 0, -1, 0], [0, 1, 0, -1], [0, -1, 0, -1]]
-    near = linprog(
-        [0, 0, 1, 1],
-        np.vstack([np.column_stack([normals, np.zeros_like(normals)]), aside]),
-        np.concatenate([slack, [px, -px, py, -py]]),
-        bounds=[(None, None), (None, None), (0, None), (0, None)],
-    )
-    cx, cy = (near if near.success else best).x[:2]
+    height = float(corners[:, 2].max())
+    # Of all rectangles of that size, the one nearest to the preferred centre: their centres fill a point or a stretch.
+    ends = _crossings(normals, offsets - reach * height + _SNAP_PX)
+    cx, cy = _nearest(ends if len(ends) else corners[[int(np.argmax(corners[:, 2]))], :2], np.array(preferred))
     width = height * ratio
-    return Rectangle(float(cx) - width / 2, float(cy) - height / 2, width, height)
+    return Rectangle(cx - width / 2, cy - height / 2, width, height)
+
+
+def _crossings(rows: Matrix, limits: Matrix) -> Matrix:
+    """Points at which as many of the constraints ``rows . p <= limits`` as there are unknowns hold exactly, and all others hold."""
+    count = rows.shape[1]
+    chosen = np.array(list(combinations(range(len(rows)), count)))
+    square = rows[chosen]
+    solvable = np.abs(np.linalg.det(square)) > 1e-12
+    points = np.linalg.solve(square[solvable], limits[chosen][solvable][:, :, None])[:, :, 0]
+    scale = max(1.0, float(np.abs(limits).max()))
+    found: Matrix = points[(points @ rows.T <= limits + 1e-9 * scale).all(axis=1)]
+    return found
+
+
+def _nearest(ends: Matrix, wanted: Matrix) -> tuple[float, float]:
+    """The point nearest to a wanted one on the stretch that some points in a line span."""
+    apart = ends - ends[0]
+    far = ends[int(np.argmax((apart**2).sum(axis=1)))] - ends[0]
+    length = float(far @ far)
+    share = min(1.0, max(0.0, float((wanted - ends[0]) @ far) / length)) if length else 0.0
+    x, y = ends[0] + share * far
+    return float(x), float(y)
 
 
 def largest_free_rectangle(outline: Matrix, preferred: tuple[float, float]) -> Rectangle:
@@ -128,10 +146,7 @@ def largest_in_curve(outline: Matrix, ratio: float, preferred: tuple[float, floa
     steps = np.linspace(-1, 1, 9)
     for _ in range(34):
         grid = centre + np.array([[x, y] for x in steps for y in steps]) * reach
-        away = np.abs(outline[None] - grid[:, None])
-        heights = 2 * np.maximum(away[..., 0] / ratio, away[..., 1]).min(axis=1)
-        # A point outside the outline is no centre, however far from it.
-        heights = np.where(_inside(outline, grid), heights, 0.0)
+        heights = _heights(outline, grid, ratio)
         place = int(np.argmax(heights - nearly * np.hypot(*(grid - preferred).T)))
         if heights[place] >= best:
             best, centre = float(heights[place]), grid[place]
@@ -163,15 +178,21 @@ def border_centres(rectangle: Rectangle) -> Matrix:
     return np.vstack([*rows, np.column_stack([left, ys]), np.column_stack([left + rectangle.width - 1, ys])])
 
 
-def _inside(outline: Matrix, points: Matrix) -> Matrix:
-    """Whether points lie inside a closed polygon, by the even-odd rule."""
-    x0, y0 = outline[:, 0], outline[:, 1]
-    x1, y1 = np.roll(x0, -1), np.roll(y0, -1)
-    px, py = points[:, :1], points[:, 1:]
-    crosses = (y0 > py) != (y1 > py)
-    at = x0 + (py - y0) / np.where(y1 == y0, 1, y1 - y0) * (x1 - x0)
-    odd: Matrix = ((crosses & (px < at)).sum(axis=1) % 2).astype(bool)
-    return odd
+@nb.njit(cache=True, error_model="numpy")
+def _heights(outline: Any, centres: Any, ratio: float) -> Any:
+    """Height of the largest rectangle of a ratio about every centre; 0 for a centre outside the outline, by the even-odd rule."""
+    heights = np.empty(len(centres))
+    for i in range(len(centres)):
+        cx, cy = centres[i, 0], centres[i, 1]
+        least, inside = np.inf, False
+        for j in range(len(outline)):
+            x0, y0 = outline[j - 1, 0], outline[j - 1, 1]
+            x1, y1 = outline[j, 0], outline[j, 1]
+            least = min(least, max(abs(x1 - cx) / ratio, abs(y1 - cy)))
+            if (y0 > cy) != (y1 > cy) and cx < x0 + (cy - y0) / (y1 - y0) * (x1 - x0):
+                inside = not inside
+        heights[i] = 2 * least if inside else 0.0
+    return heights
 
 
 def whole_pixels(rectangle: Rectangle, ratio: float | None) -> Rectangle:

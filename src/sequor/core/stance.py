@@ -17,7 +17,9 @@ at the same time, as rows of one array.
 import math
 from dataclasses import dataclass
 from itertools import combinations
+from typing import Any
 
+import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 from scipy.special import chdtri
@@ -342,33 +344,44 @@ class _Sights:
 
     def _angles(self, stances: Matrix, focal: Matrix) -> tuple[Matrix, Matrix]:
         """Residuals in radians, shape (B, N), and their slopes by roll, lean, swing and log focal length, shape (B, N, 4)."""
-        (sz, sx, sy), (cz, cx, cy) = np.sin(stances).T, np.cos(stances).T
-        nothing = np.zeros_like(sz)
-        # The vanishing directions R^T e_y and R^T e_x with their derivatives: rows value, by roll, by lean, by swing; shape (B, 4, 3).
-        upright = _stack(
-            [sz * cx, cz * cx, -sx],
-            [cz * cx, -sz * cx, nothing],
-            [-sz * sx, -cz * sx, -cx],
-            [nothing, nothing, nothing],
-        )
-        across = _stack(
-            [cy * cz + sy * sx * sz, -cy * sz + sy * sx * cz, sy * cx],
-            [-cy * sz + sy * sx * cz, -cy * cz - sy * sx * sz, nothing],
-            [sy * cx * sz, sy * cx * cz, -sy * sx],
-            [-sy * cz + cy * sx * sz, sy * sz + cy * sx * cz, cy * cx],
-        )
-        point = np.where(self.plumb[None, :, None, None], upright[:, None], across[:, None])
-        # From each reading's middle towards the vanishing point, with the same derivatives; shape (B, N, 4).
-        f = focal[:, None, None]
-        tx = f * point[..., 0] - point[..., 2] * self.middle[:, 0, None]
-        ty = f * point[..., 1] - point[..., 2] * self.middle[:, 1, None]
-        ax, ay = self.along[:, 0], self.along[:, 1]
-        angle = np.arctan2(tx[..., 0] * ay - ty[..., 0] * ax, tx[..., 0] * ax + ty[..., 0] * ay)
-        residual = angle - math.pi * np.round(angle / math.pi)
-        square = np.maximum(tx[..., :1] ** 2 + ty[..., :1] ** 2, 1e-12)
-        by_log_focal = f * (tx[..., :1] * point[..., :1, 1] - ty[..., :1] * point[..., :1, 0])
-        slopes = -np.concatenate([tx[..., :1] * ty[..., 1:] - ty[..., :1] * tx[..., 1:], by_log_focal], axis=2) / square
+        residual = np.empty((len(stances), len(self.sigma)))
+        slopes = np.empty((*residual.shape, 4))
+        _angles_between(np.ascontiguousarray(stances[:, :3]), focal, self.middle, self.along, self.plumb, residual, slopes)
         return residual, slopes
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _angles_between(stances: Any, focal: Any, middles: Any, along: Any, plumb: Any, residual: Any, slopes: Any) -> None:
+    """Fill the residuals and slopes of every stance (rows) and reading (columns)."""
+    # The vanishing direction R^T e_y or R^T e_x with its derivatives: rows value, by roll, by lean, by swing.
+    upright, across = np.empty((4, 3)), np.empty((4, 3))
+    for b in range(len(stances)):
+        sz, cz = math.sin(stances[b, 0]), math.cos(stances[b, 0])
+        sx, cx = math.sin(stances[b, 1]), math.cos(stances[b, 1])
+        sy, cy = math.sin(stances[b, 2]), math.cos(stances[b, 2])
+        upright[0, 0], upright[0, 1], upright[0, 2] = sz * cx, cz * cx, -sx
+        upright[1, 0], upright[1, 1], upright[1, 2] = cz * cx, -sz * cx, 0.0
+        upright[2, 0], upright[2, 1], upright[2, 2] = -sz * sx, -cz * sx, -cx
+        upright[3, 0], upright[3, 1], upright[3, 2] = 0.0, 0.0, 0.0
+        across[0, 0], across[0, 1], across[0, 2] = cy * cz + sy * sx * sz, -cy * sz + sy * sx * cz, sy * cx
+        across[1, 0], across[1, 1], across[1, 2] = -cy * sz + sy * sx * cz, -cy * cz - sy * sx * sz, 0.0
+        across[2, 0], across[2, 1], across[2, 2] = sy * cx * sz, sy * cx * cz, -sy * sx
+        across[3, 0], across[3, 1], across[3, 2] = -sy * cz + cy * sx * sz, sy * sz + cy * sx * cz, cy * cx
+        f = focal[b]
+        for n in range(len(middles)):
+            point = upright if plumb[n] else across
+            # From the reading's middle towards the vanishing point.
+            tx = f * point[0, 0] - point[0, 2] * middles[n, 0]
+            ty = f * point[0, 1] - point[0, 2] * middles[n, 1]
+            ax, ay = along[n, 0], along[n, 1]
+            angle = math.atan2(tx * ay - ty * ax, tx * ax + ty * ay)
+            residual[b, n] = angle - math.pi * np.round(angle / math.pi)
+            square = max(tx * tx + ty * ty, 1e-12)
+            for axis in range(3):
+                dx = f * point[axis + 1, 0] - point[axis + 1, 2] * middles[n, 0]
+                dy = f * point[axis + 1, 1] - point[axis + 1, 2] * middles[n, 1]
+                slopes[b, n, axis] = (ty * dx - tx * dy) / square
+            slopes[b, n, 3] = f * (ty * point[0, 0] - tx * point[0, 1]) / square
 
 
 def _subsets(count: int) -> Matrix:
@@ -392,9 +405,3 @@ def _roots(information: Matrix, chosen: NDArray[np.bool_]) -> Matrix:
     inverted = np.linalg.inv(np.where(both, information, 0.0) + np.eye(3) * np.where(chosen, 1e-9, 1.0)[:, None, :])
     roots: Matrix = np.where(chosen, np.sqrt(np.maximum(np.einsum("bii->bi", inverted), 0)), 0.0)
     return roots
-
-
-def _stack(*rows: list[Matrix]) -> Matrix:
-    """Rows of B values each as one array, shape (B, rows, 3)."""
-    stacked: Matrix = np.array(rows).transpose(2, 0, 1)
-    return stacked
