@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, Request, expect, sync_playwright
 
 from sequor.store.mariadb import free_port
 from tests.conftest import ROOT
@@ -81,6 +81,12 @@ def browser() -> Iterator[Browser]:
         chromium.close()
 
 
+def told(request: Request) -> str:
+    """A finished request in one line."""
+    response = request.response()
+    return f"{request.method} {request.url.split('/api/')[1][:60]} {response.status if response else '-'} {(request.post_data or '')[-90:]}"
+
+
 @pytest.fixture
 def page(application: Application, browser: Browser) -> Iterator[Page]:
     """A window of 1280 x 800; a script error or a refused resource fails the test."""
@@ -89,8 +95,12 @@ def page(application: Application, browser: Browser) -> Iterator[Page]:
     problems: list[str] = []
     page.on("pageerror", lambda error: problems.append(str(error)))
     page.on("console", lambda message: problems.append(message.text) if "Content Security Policy" in message.text else None)
+    calls: list[str] = []
+    page.on("requestfinished", lambda request: calls.append(told(request)) if "/api/" in request.url else None)
     page.set_default_timeout(10_000)
     yield page
+    # Shown by pytest when the test has failed: what the page asked for last, and what it complained about.
+    print(*calls[-20:], *(alert.inner_text() for alert in page.get_by_role("alert").all()), sep="\n")
     context.close()
     assert problems == []
 
