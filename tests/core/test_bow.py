@@ -303,7 +303,7 @@ def parabola_sag_px(points: np.ndarray) -> float:
 
 
 def test_one_board_straightens_the_rows_of_the_others(calibrated) -> None:
-    corners, _, _, photo = calibrated
+    corners, k, distortion, photo = calibrated
     # The board that says most of both coefficients, by the stated deviations.
     traced = [from_traces(photo, board_traces(found)) for found in corners]
     first = min(range(len(corners)), key=lambda i: (traced[i].sigma[1] or 1.0, traced[i].sigma[0] or 1.0))
@@ -312,7 +312,11 @@ def test_one_board_straightens_the_rows_of_the_others(calibrated) -> None:
     assert max(sag_px(row) for row in rows) > 4.5
     bends = [parabola_sag_px(bow.undistorted(row)) for row in rows]
     assert np.quantile(bends, 0.98) < 0.5
-    assert max(bends) < 0.55  # one row of 72, beyond where the first board had any corners, bends by 0.504
+    # One row in 72 bends by half a pixel and a little, and so it does after OpenCV's own calibration from all the boards.
+    shift = k[:2, 2] + 0.5 - [photo.width / 2, photo.height / 2]
+    seen = [(row + shift - 0.5).reshape(-1, 1, 2) for row in rows]
+    theirs = [parabola_sag_px(cv2.undistortPoints(row, k, distortion, None, None, k).reshape(-1, 2)) for row in seen]
+    assert max(bends) < max(theirs) + 0.01
     assert np.quantile([sag_px(bow.undistorted(row)) for row in rows], 0.9) < 0.5  # each corner with its own error
 
 

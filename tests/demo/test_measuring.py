@@ -106,11 +106,11 @@ def test_traces_and_readings_give_the_bow_and_the_stance(name: str) -> None:
     solution = solve(photo, Recipe(readings=followed))
     k1, _, k2 = solution.bow.polynomial[1:]
     true = Bow.of(photo, radial(camera["k1"], camera["k2"]))
-    # What counts is where the lens puts things: within a pixel and a half all over the field, whatever k1 and k2 share between them.
+    # What counts is where the lens puts things, whatever k1 and k2 share between them: within a pixel, but in the far corners.
     field = np.array([[x, y] for x in np.linspace(0, photo.width, 9) for y in np.linspace(0, photo.height, 7)])
     off = Bow.of(photo, radial(k1, k2)).undistorted(field) - true.undistorted(field)
     inner = np.hypot(*(field - [photo.width / 2, photo.height / 2]).T) < 0.75 * np.hypot(photo.width, photo.height) / 2
-    assert np.hypot(*off[inner].T).max() < 0.004 * photo.width
+    assert np.hypot(*off[inner].T).max() < 1.0
     assert max(reading.sag_px for reading in solution.readings) < 1.5
 
     readings = list(followed)

@@ -1107,7 +1107,8 @@ export interface components {
          * SolvedStance
          * @description The correction about the three axes; a positive roll turns the picture clockwise.
          *
-         *     ``limited`` says that less lean and swing are taken out than wanted, for safety.
+         *     ``limited`` says that less lean and swing are taken out than wanted, for safety;
+         *     ``natural_ease`` is the ease at which a tall thing looks natural.
          */
         SolvedStance: {
             roll: components["schemas"]["SolvedAxis"];
@@ -1115,6 +1116,11 @@ export interface components {
             swing: components["schemas"]["SolvedAxis"];
             /** Limited */
             limited: boolean;
+            /**
+             * Natural Ease
+             * @default 0.94
+             */
+            natural_ease: number;
         };
         /**
          * Trim

@@ -3,7 +3,7 @@ import { Box, Button, chakra, Flex, Text } from "@chakra-ui/react";
 import { SvgBox } from "../shared/SvgBox";
 import { AngleField, type Said } from "./AngleField";
 import { HoldButton } from "./HoldButton";
-import { NATURAL_EASE, withEase } from "./recipes";
+import { withEase } from "./recipes";
 import { RecipeSlider } from "./RecipeSlider";
 import type { Bench } from "./useBench";
 import { useTube } from "./useTube";
@@ -20,12 +20,16 @@ interface Props {
   onSaid: (said: Said | undefined) => void;
 }
 
+/** The marked ease in per cent; which one looks natural is the server's rule. */
+const naturalOf = (bench: Bench): number => Math.round(bench.solution.stance.natural_ease * 100);
+
 export function StancePanel({ bench, onTurning, onSaid }: Props) {
+  const natural = naturalOf(bench);
   return (
     <Flex direction="column" justify="center" gap="9px" width="stance" flexShrink={0} px="14px" borderLeftWidth="1px" borderColor="rule">
       <SmallVial bench={bench} axis="lean" onTurning={onTurning} onSaid={onSaid} />
       <SmallVial bench={bench} axis="swing" onTurning={onTurning} onSaid={onSaid} />
-      <Flex align="center" gap="6px" fontSize="12px" title={`How much of the measured stance is taken out. The mark is at ${NATURAL_EASE * 100} %: a tall thing that is perfectly plumb seems to widen at its top.`}>
+      <Flex align="center" gap="6px" fontSize="12px" title={`How much of the measured stance is taken out. The mark is at ${natural} %: a tall thing that is perfectly plumb seems to widen at its top.`}>
         <Text width="38px" fontSize="13px">
           Ease
         </Text>
@@ -78,11 +82,12 @@ function SmallVial({ bench, axis, onTurning, onSaid }: Props & { axis: "lean" | 
 }
 
 function Ease({ bench, part, label, width, mark }: { bench: Bench; part: "roll" | "perspective"; label: string; width: string; mark?: boolean }) {
+  const natural = naturalOf(bench);
   const share = Math.round(bench.recipe.ease[part] * 100);
   const what = part === "roll" ? "roll eased" : "lean and swing eased";
   return (
     <>
-      <RecipeSlider bench={bench} label={label} what={what} value={share} min={0} max={100} width={width} mark={mark ? NATURAL_EASE * 100 : undefined} change={(recipe, value) => withEase(recipe, part, value / 100)} />
+      <RecipeSlider bench={bench} label={label} what={what} value={share} min={0} max={100} width={width} mark={mark ? natural : undefined} change={(recipe, value) => withEase(recipe, part, value / 100)} />
       <Text fontFamily="mono" width="42px" textAlign="right" whiteSpace="nowrap">
         {share} %
       </Text>
@@ -92,11 +97,11 @@ function Ease({ bench, part, label, width, mark }: { bench: Bench; part: "roll" 
           height="20px"
           px="6px"
           variant="outline"
-          borderColor={share === NATURAL_EASE * 100 ? "verdigris" : "rule"}
-          color={share === NATURAL_EASE * 100 ? "verdigris" : "inkSoft"}
-          aria-pressed={share === NATURAL_EASE * 100}
-          title={`Take out ${NATURAL_EASE * 100} % of lean and swing: the slight remaining lean looks natural`}
-          onClick={() => void bench.commit(withEase(bench.latest(), part, share === NATURAL_EASE * 100 ? 1 : NATURAL_EASE), what)}
+          borderColor={share === natural ? "verdigris" : "rule"}
+          color={share === natural ? "verdigris" : "inkSoft"}
+          aria-pressed={share === natural}
+          title={`Take out ${natural} % of lean and swing: the slight remaining lean looks natural`}
+          onClick={() => void bench.commit(withEase(bench.latest(), part, share === natural ? 1 : natural / 100), what)}
         >
           natural
         </Button>

@@ -2,8 +2,6 @@
 import type { Axis, Kind, Reading, Recipe } from "../api/client";
 import { clamp, type Point } from "./geometry";
 
-/** A little of the perspective left in; marked on the ease slider. The rule is the server's: core/recipe.py. */
-export const NATURAL_EASE = 0.94;
 const LIMIT_DEG: Record<Axis, number> = { roll: 360, lean: 80, swing: 80 };
 const HOLD_LIMIT_DEG: Record<Axis, number> = { roll: 180, lean: 80, swing: 80 };
 

@@ -208,10 +208,9 @@ def _straightest(photo: PhotoFacts, traces: tuple[Reading, ...], count: int) -> 
         for part in np.split(straight, borders):
             centred = part - part.mean(axis=0)
             _, directions = np.linalg.eigh(centred.T @ centred)
-            # The sign of a direction is arbitrary; the longer way along the trace settles it, so that differences can be taken.
-            normal = directions[:, 0] * (1 if float(np.dot(directions[:, 1], part[-1] - part[0])) >= 0 else -1)
-            along = directions[:, 1] * (1 if float(np.dot(directions[:, 1], part[-1] - part[0])) >= 0 else -1)
-            normal = normal if along[0] * normal[1] - along[1] * normal[0] > 0 else -normal
+            # The sign of a direction is arbitrary; the way along the trace settles it, so that differences can be taken.
+            along = directions[:, 1] * (1 if float(directions[:, 1] @ (part[-1] - part[0])) >= 0 else -1)
+            normal = np.array([-along[1], along[0]])
             off.append(centred @ normal)
         result: Matrix = np.concatenate(off) / sigma
         return result

@@ -6,7 +6,7 @@ import numpy as np
 
 from sequor.core.bow import Bow
 from sequor.core.camera import Matrix
-from sequor.core.recipe import Axis, Coordinate, Direction, Kind, Point, Value
+from sequor.core.recipe import NATURAL_EASE, Axis, Coordinate, Direction, Kind, Point, Value
 
 Row = tuple[Coordinate, Coordinate, Coordinate]
 
@@ -33,13 +33,15 @@ class SolvedAxis(Value):
 class SolvedStance(Value):
     """The correction about the three axes; a positive roll turns the picture clockwise.
 
-    ``limited`` says that less lean and swing are taken out than wanted, for safety.
+    ``limited`` says that less lean and swing are taken out than wanted, for safety;
+    ``natural_ease`` is the ease at which a tall thing looks natural.
     """
 
     roll: SolvedAxis
     lean: SolvedAxis
     swing: SolvedAxis
     limited: bool
+    natural_ease: float = NATURAL_EASE
 
     @property
     def roll_deg(self) -> float:

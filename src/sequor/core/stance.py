@@ -70,8 +70,6 @@ class Measured:
         Standard deviations of roll, lean and swing; 0 where the axis is not measured.
     determined : (bool, bool, bool)
         Whether the readings determine the axis. What they do not is taken as zero.
-    residual_rad : ndarray, shape (N,)
-        What is left of every reading, measured in the picture as shot.
     outliers : frozenset of int
         Readings that do not fit the others.
     suspects : tuple of int
@@ -90,7 +88,6 @@ class Measured:
     stance: Stance
     sigma_rad: tuple[float, float, float]
     determined: tuple[bool, bool, bool]
-    residual_rad: Matrix
     outliers: frozenset[int]
     suspects: tuple[int, ...]
     off_rad: Matrix
@@ -141,7 +138,6 @@ def measure_stance(
         stance=Stance(*(float(angle) for angle in best[0])),
         sigma_rad=(float(sigma[0, 0]), float(sigma[0, 1]), float(sigma[0, 2])),
         determined=(bool(determined[0, 0]), bool(determined[0, 1]), bool(determined[0, 2])),
-        residual_rad=residual,
         outliers=outliers,
         suspects=suspects,
         off_rad=np.diagonal(sights.residuals(found[1:])) if count else np.zeros(0),
