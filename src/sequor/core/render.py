@@ -6,14 +6,19 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from sequor.core.bow import Bow
-from sequor.core.camera import Matrix, inverse
+from sequor.core.camera import Matrix, apply_homography, inverse
 from sequor.core.frame import Rectangle
-from sequor.core.resample import WEIGHTS, Pixels, resample_strip
+from sequor.core.resample import BLOCK_PX, WEIGHTS, Pixels, cover_strip, resample_block, resample_strip, widening, widening_step
 from sequor.core.solution import Solution
 
 _STRIP_ROWS = 64
+_MOST_FINER = 64.0
+
+Mask = NDArray[np.bool_]
+Progress = Callable[[float], None]
 
 
 class Cancelled(Exception):
@@ -31,10 +36,11 @@ class Rendered:
 def render(
     pixels: Pixels,
     solution: Solution,
-    progress: Callable[[float], None] = lambda share: None,
+    progress: Progress = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
+    size: tuple[int, int] | None = None,
 ) -> Rendered:
-    """Render the frame of a solution at full size.
+    """Render the frame of a solution.
 
     Parameters
     ----------
@@ -44,15 +50,30 @@ def render(
         Made for a photo of that size.
     progress, cancelled : callable
         Told the share done after every strip, and asked whether to stop.
+    size : (int, int), optional
+        Width and height to make; full size when None. Pixels that no source pixel covers are left at zero.
 
     Raises
     ------
     Cancelled
         When ``cancelled`` said so; nothing is returned then.
     """
-    frame = solution.frame
-    box = Rectangle(frame.x, frame.y, frame.width, frame.height)
-    return render_box(pixels, inverse(solution.matrix), solution.lens, box, progress, cancelled)
+    back, box = _onto(solution, size)
+    return render_box(pixels, back, solution.lens, box, progress, cancelled)
+
+
+def coverage(solution: Solution, photo: tuple[int, int], size: tuple[int, int] | None = None) -> Mask:
+    """Which pixels of the rendered frame a photo of some width and height covers, shape (height, width)."""
+    back, box = _onto(solution, size)
+    covered = np.zeros((int(box.height), int(box.width)), np.bool_)
+    bow, bowed, (width, height) = _bow_row(solution.lens), not solution.lens.straight, photo
+
+    def strip(first: int) -> None:
+        cover_strip(covered, back, bow, bowed, width, height, box.x, box.y, first, min(first + _STRIP_ROWS, len(covered)))
+
+    with ThreadPoolExecutor(os.cpu_count()) as threads:
+        list(threads.map(strip, range(0, len(covered), _STRIP_ROWS)))
+    return covered
 
 
 def render_small(pixels: Pixels, solution: Solution, scale: float) -> Rendered:
@@ -92,7 +113,7 @@ def render_box(
     back: Matrix,
     lens: Bow,
     box: Rectangle,
-    progress: Callable[[float], None] = lambda share: None,
+    progress: Progress = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Rendered:
     """Resample the part of the output plane inside ``box``, whose sides are whole pixels.
@@ -103,38 +124,47 @@ def render_box(
     height, width, channels = pixels.shape
     out_width, out_height = int(box.width), int(box.height)
     out = np.zeros((out_height, out_width, channels), pixels.dtype)
-    source, flat = np.ascontiguousarray(pixels).reshape(-1), out.reshape(-1)
+    upright = np.ascontiguousarray(pixels)
+    source, flat = upright.reshape(-1), out.reshape(-1)
     across = np.repeat(WEIGHTS, channels, axis=1)
     # Rounding adds a half before truncation, so the largest value keeps its own half.
     highest = np.float32(np.iinfo(pixels.dtype).max)
     back = np.ascontiguousarray(back, dtype=np.float64)
-    bow = np.array([*lens.polynomial, *lens.centre, lens.unit_px, lens.fold])
-    bowed = not lens.straight
+    bow, bowed = _bow_row(lens), not lens.straight
 
     def strip(first_row: int) -> int:
         if cancelled():
             raise Cancelled
         last_row = min(first_row + _STRIP_ROWS, out_height)
-        return int(
-            resample_strip(
-                source,
-                width,
-                height,
-                channels,
-                back,
-                bow,
-                bowed,
-                box.x,
-                box.y,
-                flat,
-                out_width,
-                first_row,
-                last_row,
-                across,
-                WEIGHTS,
-                highest,
+        if _finer(back, lens, box, first_row, last_row).max() == 0:
+            return int(
+                resample_strip(
+                    source,
+                    width,
+                    height,
+                    channels,
+                    back,
+                    bow,
+                    bowed,
+                    box.x,
+                    box.y,
+                    flat,
+                    out_width,
+                    first_row,
+                    last_row,
+                    across,
+                    WEIGHTS,
+                    highest,
+                )
             )
-        )
+        empty = 0
+        for top in range(first_row, last_row, BLOCK_PX):
+            bottom = min(top + BLOCK_PX, last_row)
+            for left, (step_x, step_y) in zip(range(0, out_width, BLOCK_PX), _finer(back, lens, box, top, bottom), strict=True):
+                columns = (left, min(left + BLOCK_PX, out_width))
+                tables = widening(int(step_x)), widening(int(step_y))
+                empty += resample_block(upright, back, bow, bowed, box.x, box.y, out, (top, bottom), columns, *tables, highest)
+        return empty
 
     empty = 0
     starts = range(0, out_height, _STRIP_ROWS)
@@ -143,3 +173,32 @@ def render_box(
             empty += count
             progress(done / len(starts))
     return Rendered(out, empty)
+
+
+def _onto(solution: Solution, size: tuple[int, int] | None) -> tuple[Matrix, Rectangle]:
+    """The map from the output back to the straight picture, and the frame in the output's pixels."""
+    frame = solution.frame
+    width, height = size or (frame.width, frame.height)
+    across, down = width / frame.width, height / frame.height
+    back = np.ascontiguousarray(inverse(solution.matrix) @ np.diag([1 / across, 1 / down, 1.0]))
+    return back, Rectangle(frame.x * across, frame.y * down, width, height)
+
+
+def _bow_row(lens: Bow) -> Matrix:
+    """A bow as the kernel takes it."""
+    return np.array([*lens.polynomial, *lens.centre, lens.unit_px, lens.fold])
+
+
+def _finer(back: Matrix, lens: Bow, box: Rectangle, first_row: int, last_row: int) -> NDArray[np.int_]:
+    """For every block along some rows the steps by which the kernel widens across and down the source, shape (blocks, 2)."""
+    lefts = np.arange(0, int(box.width), BLOCK_PX)
+    xs = (lefts + np.minimum(lefts + BLOCK_PX, box.width)) / 2 + box.x
+    y = (first_row + last_row) / 2 + box.y
+    half = 0.5
+    places = [(xs - half, y), (xs + half, y), (xs, y - half), (xs, y + half)]
+    ends = [lens.distorted(apply_homography(back, np.column_stack(np.broadcast_arrays(*place)))) for place in places]
+    # How far the place in the source moves, along each of its axes, for one pixel across or down the output.
+    finer = np.nan_to_num(np.hypot(ends[1] - ends[0], ends[3] - ends[2]), nan=1.0)
+    return np.array([[widening_step(min(float(v), _MOST_FINER)) for v in pair] for pair in finer])
+
+

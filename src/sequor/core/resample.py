@@ -3,11 +3,14 @@
 Interpolation is by the Lanczos-windowed sinc with eight taps a side (Duchon,
 "Lanczos filtering in one and two dimensions", 1979; Turkowski, "Filters for
 common resampling tasks", 1990), from a table of 2048 sub-pixel phases whose
-weights each sum to one. The loops are compiled by Numba and release the
-interpreter lock, so strips of one picture can run on several threads.
+weights each sum to one. Where the output is coarser than the source the kernel widens with the source pixels that one output pixel
+covers, for each axis and each small block of the output, so that nothing finer than the output's own
+pixels is left to alias. The loops are compiled by Numba and release the interpreter lock, so strips
+of one picture can run on several threads.
 """
 
 import math
+from functools import lru_cache
 from typing import Any
 
 import numba as nb
@@ -16,22 +19,136 @@ from numpy.typing import NDArray
 
 TAPS = 8
 PHASES = 2048
+BLOCK_PX = 32
+"""Side of the blocks of the output that share one width of the kernel."""
 _BEFORE = TAPS // 2 - 1
 _EDGE_PX = 1e-6
+_WIDE_PHASES = 256
+_STEPS_AN_OCTAVE = 8
 
 Pixels = NDArray[np.uint8] | NDArray[np.uint16]
 
 
-def lanczos_table() -> NDArray[np.float32]:
-    """Weights of the eight taps for every sub-pixel phase, shape (PHASES + 1, TAPS)."""
-    offsets = np.arange(PHASES + 1)[:, None] / PHASES - (np.arange(TAPS) - _BEFORE)
-    weights = np.sinc(offsets) * np.sinc(offsets / (TAPS / 2))
+def lanczos_table(widened: float = 1.0, phases: int = PHASES) -> NDArray[np.float32]:
+    """Weights of the taps for every sub-pixel phase, shape (phases + 1, taps): eight taps, or more of a widened kernel."""
+    half = math.ceil(TAPS / 2 * widened)
+    offsets = (np.arange(phases + 1)[:, None] / phases - (np.arange(2 * half) - (half - 1))) / widened
+    weights = np.sinc(offsets) * np.sinc(offsets / (TAPS / 2)) * (np.abs(offsets) < TAPS / 2)
     weights[np.abs(weights) < 1e-12] = 0.0
     table: NDArray[np.float32] = (weights / weights.sum(axis=1, keepdims=True)).astype(np.float32)
     return table
 
 
 WEIGHTS = lanczos_table()
+
+
+@lru_cache(maxsize=64)
+def widening(step: int) -> NDArray[np.float32]:
+    """The table for sources that are finer than the output by ``2 ** (step / 8)``."""
+    return lanczos_table(2 ** (step / _STEPS_AN_OCTAVE), _WIDE_PHASES)
+
+
+def widening_step(finer: float) -> int:
+    """Which table serves where one output pixel covers ``finer`` source pixels along an axis; 0 for the unwidened one."""
+    return max(0, round(_STEPS_AN_OCTAVE * math.log2(finer))) if finer > 1 else 0
+
+
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def source_place(px: float, py: float, inverse: Any, lens: Any, bowed: bool, width: int, height: int) -> tuple[float, float, bool]:
+    """Where a point of the output plane lies in the source, and whether the source covers it (see `resample_strip`)."""
+    scale = 1.0 / (inverse[2, 0] * px + inverse[2, 1] * py + inverse[2, 2])
+    x = (inverse[0, 0] * px + inverse[0, 1] * py + inverse[0, 2]) * scale
+    y = (inverse[1, 0] * px + inverse[1, 1] * py + inverse[1, 2]) * scale
+    if bowed:
+        away_x = (x - lens[4]) / lens[6]
+        away_y = (y - lens[5]) / lens[6]
+        radius = math.sqrt(away_x * away_x + away_y * away_y)
+        if radius >= lens[7]:
+            return x, y, False
+        stretch = 1.0 + radius * (lens[0] + radius * (lens[1] + radius * (lens[2] + radius * lens[3])))
+        x = lens[4] + away_x * stretch * lens[6]
+        y = lens[5] + away_y * stretch * lens[6]
+    inside = x >= -_EDGE_PX and y >= -_EDGE_PX and x <= width + _EDGE_PX and y <= height + _EDGE_PX and scale > 0
+    return x, y, inside
+
+
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def cover_strip(
+    covered: Any, inverse: Any, lens: Any, bowed: bool, width: int, height: int, left: float, top: float, first_row: int, last_row: int
+) -> int:
+    """Say of every output pixel in rows [first_row, last_row) whether the source covers its centre; returns how many it does not."""
+    empty = 0
+    for row in range(first_row, last_row):
+        for column in range(covered.shape[1]):
+            _, _, inside = source_place(column + 0.5 + left, row + 0.5 + top, inverse, lens, bowed, width, height)
+            covered[row, column] = inside
+            empty += not inside
+    return empty
+
+
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def resample_block(
+    source: Any,
+    inverse: Any,
+    lens: Any,
+    bowed: bool,
+    left: float,
+    top: float,
+    out: Any,
+    rows: tuple[int, int],
+    columns: tuple[int, int],
+    across: Any,
+    down: Any,
+    highest: np.float32,
+) -> int:
+    """Fill a block of ``out`` with a widened kernel and count its empty pixels.
+
+    Parameters
+    ----------
+    source, out : ndarray, shape (height, width, channels)
+    rows, columns : (int, int)
+        First row and column of the block, and those after its last.
+    across, down : ndarray, shape (phases + 1, taps)
+        Weight tables for the two axes of the source.
+
+    Other parameters are those of `resample_strip`.
+    """
+    height, width, channels = source.shape
+    phases_x, taps_x = across.shape[0] - 1, across.shape[1]
+    phases_y, taps_y = down.shape[0] - 1, down.shape[1]
+    sums = np.empty(taps_x * channels, np.float32)
+    flat = source.reshape(-1)
+    count, each = np.uint64(taps_x * channels), np.uint64(channels)
+    empty = 0
+    for row in range(rows[0], rows[1]):
+        for column in range(columns[0], columns[1]):
+            x, y, inside = source_place(column + 0.5 + left, row + 0.5 + top, inverse, lens, bowed, width, height)
+            if not inside:
+                empty += 1
+                continue
+            ix, iy = math.floor(x - 0.5), math.floor(y - 0.5)
+            fx, fy = int((x - 0.5 - ix) * phases_x + 0.5), int((y - 0.5 - iy) * phases_y + 0.5)
+            first_x, first_y = ix - (taps_x // 2 - 1), iy - (taps_y // 2 - 1)
+            sums[:] = 0
+            clear = first_x >= 0 and first_x + taps_x <= width
+            for j in range(taps_y):
+                weight = down[fy, j]
+                line = min(max(first_y + j, 0), height - 1) * width
+                if clear:
+                    start = np.uint64((line + first_x) * channels)
+                    for i in range(count):
+                        sums[i] += weight * np.float32(flat[start + i])
+                else:
+                    for t in range(np.uint64(taps_x)):
+                        at = np.uint64((line + min(max(first_x + np.int64(t), 0), width - 1)) * channels)
+                        for c in range(each):
+                            sums[t * each + c] += weight * np.float32(flat[at + c])
+            for c in range(channels):
+                total = np.float32(0.5)
+                for t in range(taps_x):
+                    total += across[fx, t] * sums[t * channels + c]
+                out[row, column, c] = min(max(total, np.float32(0)), highest)
+    return empty
 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
@@ -92,21 +209,8 @@ def resample_strip(
         py = row + 0.5 + top
         for column in range(out_width):
             px = column + 0.5 + left
-            scale = 1.0 / (inverse[2, 0] * px + inverse[2, 1] * py + inverse[2, 2])
-            x = (inverse[0, 0] * px + inverse[0, 1] * py + inverse[0, 2]) * scale
-            y = (inverse[1, 0] * px + inverse[1, 1] * py + inverse[1, 2]) * scale
-            if bowed:
-                away_x = (x - lens[4]) / lens[6]
-                away_y = (y - lens[5]) / lens[6]
-                radius = math.sqrt(away_x * away_x + away_y * away_y)
-                if radius >= lens[7]:
-                    empty += 1
-                    target += np.uint64(channels)
-                    continue
-                stretch = 1.0 + radius * (lens[0] + radius * (lens[1] + radius * (lens[2] + radius * lens[3])))
-                x = lens[4] + away_x * stretch * lens[6]
-                y = lens[5] + away_y * stretch * lens[6]
-            if not (x >= -_EDGE_PX and y >= -_EDGE_PX and x <= width + _EDGE_PX and y <= height + _EDGE_PX and scale > 0):
+            x, y, inside = source_place(px, py, inverse, lens, bowed, width, height)
+            if not inside:
                 empty += 1
                 target += np.uint64(channels)
                 continue
