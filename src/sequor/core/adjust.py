@@ -11,7 +11,7 @@ from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
 from sequor.core.fit import fitted
 from sequor.core.notes import applied_words, axis_words, fit_words
-from sequor.core.recipe import Axis, Hold, Kind, PhotoFacts, Point, Reading, Recipe
+from sequor.core.recipe import Axis, Corners, Ease, FrameChoice, Hold, Kind, PhotoFacts, Point, Reading, Recipe
 from sequor.core.resample import Pixels
 from sequor.core.solution import Action
 from sequor.core.solve import solve
@@ -91,8 +91,27 @@ def act(photo: PhotoFacts, recipe: Recipe, action: Action) -> Recipe:
     if action.do in ("hold", "free"):
         held = recipe.hold.model_dump() | {f"{action.axis}_deg": None if action.do == "free" else action.value or 0.0}
         return recipe.model_copy(update={"hold": Hold.model_validate(held)})
+    if action.do in ("ratio", "allow", "ease", "best_frame"):
+        return _reframed(recipe, action)
     change: dict[str, object] = {"kind": "check"} if action.do == "make_check" else {"active": action.do == "switch_on"}
     return _changed(recipe, set(action.readings), change)
+
+
+def _reframed(recipe: Recipe, action: Action) -> Recipe:
+    """The recipe with another ratio, fill allowance or ease, and the best frame for it."""
+    if action.do == "ease":
+        share = action.value or 0.0
+        return recipe.model_copy(
+            update={"ease": Ease(roll=recipe.ease.roll * share, perspective=recipe.ease.perspective * share)}
+        )
+    if action.do == "allow":
+        return recipe.model_copy(
+            update={"corners": Corners.model_validate(recipe.corners.model_dump() | {"allowance": action.value})}
+        )
+    change: dict[str, object] = {"placed": None}
+    if action.do == "ratio":
+        change |= {"ratio": action.ratio or "original", "print_size": None}
+    return recipe.model_copy(update={"frame": FrameChoice.model_validate(recipe.frame.model_dump() | change)})
 
 
 def best_agreeing(photo: PhotoFacts, recipe: Recipe) -> Recipe:

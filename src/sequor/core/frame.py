@@ -9,7 +9,7 @@ in (cx, cy, s).
 import math
 from dataclasses import dataclass
 from itertools import combinations
-from typing import Any
+from typing import Any, Literal, overload
 
 import numba as nb
 import numpy as np
@@ -46,7 +46,15 @@ def half_planes(outline: Matrix) -> tuple[Matrix, Matrix]:
     return normals * inside[:, None], offsets * inside
 
 
-def largest_rectangle(outline: Matrix, ratio: float, preferred: tuple[float, float]) -> Rectangle:
+@overload
+def largest_rectangle(outline: Matrix, ratio: float, preferred: tuple[float, float]) -> Rectangle: ...
+@overload
+def largest_rectangle(
+    outline: Matrix, ratio: float, preferred: tuple[float, float], keep: Rectangle, none_is_error: Literal[False]
+) -> Rectangle | None: ...
+def largest_rectangle(
+    outline: Matrix, ratio: float, preferred: tuple[float, float], keep: Rectangle | None = None, none_is_error: bool = True
+) -> Rectangle | None:
     """The largest upright rectangle of a ratio inside a convex outline.
 
     Parameters
@@ -58,17 +66,25 @@ def largest_rectangle(outline: Matrix, ratio: float, preferred: tuple[float, flo
     preferred : (float, float)
         Where the centre should be when the largest rectangle can slide, as a
         wide frame can in a picture that is not turned.
+    keep : Rectangle, optional
+        What the rectangle must contain.
 
     Raises
     ------
     UnusableInput
-        When no rectangle of at least a pixel fits.
+        When no rectangle of at least a pixel fits; with ``none_is_error`` false None is returned instead.
     """
     normals, offsets = half_planes(outline)
     reach = (np.abs(normals[:, 0]) * ratio + np.abs(normals[:, 1])) / 2
+    if keep is not None:
+        normals = np.vstack([normals, [[1, 0], [-1, 0], [0, 1], [0, -1]]])
+        offsets = np.append(offsets, [keep.x, -keep.x - keep.width, keep.y, -keep.y - keep.height])
+        reach = np.append(reach, [-ratio / 2, -ratio / 2, -0.5, -0.5])
     # The optimum of a linear programme lies in a corner: where three of the few half planes (rows n, reach, d) hold exactly.
     corners = _crossings(np.column_stack([normals, reach]), offsets)
     if not len(corners) or corners[:, 2].max() * min(ratio, 1) < 1:
+        if not none_is_error:
+            return None
         raise UnusableInput("No frame of at least one pixel fits into the corrected picture; turn it less.")
     height = float(corners[:, 2].max())
     # Of all rectangles of that size, the one nearest to the preferred centre: their centres fill a point or a stretch.

@@ -10,7 +10,8 @@ import numpy as np
 from sequor.core.angles import in_words
 from sequor.core.bow import Bow, Traced
 from sequor.core.camera import Matrix
-from sequor.core.recipe import Axis
+from sequor.core.frame import Rectangle
+from sequor.core.recipe import Aim, Axis, FillMethod, PrintSize
 from sequor.core.solution import Action, Note, SolvedReading
 from sequor.core.stance import Measured
 
@@ -103,6 +104,80 @@ def kept_words(fraction: float) -> str:
     if fraction > 1 - 1e-9:
         return "keeps all of the picture"
     return f"keeps {min(fraction * 100, 99.9):.1f} % of the picture"
+
+
+def lost_words(lost: dict[str, float]) -> str:
+    """What is lost at each side: ``left 1.2 %, top 2.0 %``."""
+    said = [f"{side} {share * 100:.1f} %" for side, share in lost.items() if share >= 0.0005]
+    return ", ".join(said) or "nothing is lost at any side"
+
+
+def fill_share_words(share: float, method: FillMethod) -> str:
+    """What must be filled, and how."""
+    if share <= 0:
+        return "nothing is filled"
+    amount = f"{share * 100:.1f} %" if share >= 0.001 else "under 0.1 %"
+    how = {
+        "patches": "from the surroundings",
+        "mirror": "by mirroring",
+        "colour": "with a colour",
+        "transparent": "and stays transparent",
+    }
+    return f"{amount} of the frame is {'empty' if method == 'transparent' else 'filled'} {how[method]}"
+
+
+def print_words(size: PrintSize, frame: Rectangle) -> str:
+    """What a print size asks of the frame: ``1800 × 1200 px at 300 ppi; the picture is reduced to 42 %``."""
+    width, height = size.pixels
+    return f"{width} × {height} px at {size.ppi:g} ppi; {scale_words(width / frame.width)}"
+
+
+def scale_words(scale: float) -> str:
+    """By how much a picture is enlarged or reduced."""
+    if abs(scale - 1) < 0.0005:
+        return "the picture keeps its size"
+    if scale > 1:
+        return (
+            f"the picture is enlarged to {scale * 100:.0f} %"
+            if scale >= 1.005
+            else f"the picture is enlarged to {scale * 100:.1f} %"
+        )
+    return f"the picture is reduced to {scale * 100:.{0 if scale < 0.995 else 1}f} %"
+
+
+def about_keep(other_ratio: str | None, allowance: float | None, now: float, ease: float | None) -> Note:
+    """A box that the frame cannot contain, and what would help."""
+    actions = []
+    if other_ratio:
+        actions.append(Action(label=f"Take {other_ratio}", do="ratio", ratio=other_ratio))
+    if allowance is not None and allowance > now:
+        # Rounded up to a whole step of the control.
+        enough = min(1.0, math.ceil(allowance * 100 + 0.5) / 100)
+        actions.append(Action(label=f"Allow filling up to {enough * 100:.0f} %", do="allow", value=enough))
+    if ease is not None and ease < 1:
+        actions.append(Action(label=f"Ease the correction to {ease * 100:.0f} %", do="ease", value=ease))
+    limit = "with nothing filled" if now == 0 else f"with a fill allowance of {now * 100:.0f} %"
+    helps = "" if actions else " Draw a smaller box."
+    return Note(
+        text=f"No frame of this shape can contain the whole of the box to keep {limit}, so it is cut.{helps}",
+        actions=tuple(actions),
+    )
+
+
+def about_cut_by_hand() -> Note:
+    """A frame that was placed so that it cuts the box to keep."""
+    return Note(
+        text="The frame as you placed it cuts the box to keep.",
+        actions=(Action(label="Back to the best frame", do="best_frame"),),
+    )
+
+
+def about_aim(aim: Aim) -> Note:
+    """An aim that no frame meets."""
+    if aim.between:
+        return Note(text="No frame lies midway between these two edges without an empty corner; it lies where it is largest.")
+    where = "a crossing" if aim.meets == "crossing" else "a line"
+    return Note(text=f"No frame puts the point on {where} of the guide; the frame lies where it is largest.")
 
 
 def placed_words(stations: int | None) -> str:

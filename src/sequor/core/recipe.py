@@ -21,6 +21,14 @@ MAX_POINTS = 64
 Axis = Literal["roll", "lean", "swing"]
 AXES: tuple[Axis, ...] = ("roll", "lean", "swing")
 Focal35 = Annotated[float, Field(ge=4, le=5000)]
+GuideName = Literal["thirds", "fifths", "golden", "centre", "diagonals", "fine"]
+FillMethod = Literal["patches", "mirror", "colour", "transparent"]
+Share = Annotated[float, Field(ge=0, le=1)]
+Seed = Annotated[int, Field(ge=1, le=1000)]
+USUAL_RATIOS = ("3:2", "4:3", "5:4", "7:5", "1:1", "16:9", "2:3", "3:4", "4:5", "5:7", "9:16")
+"""The shapes that people name, lying and upright; common practice, no published source."""
+CM_PER_INCH = 2.54
+MAX_OUTPUT_SIDE = 60_000
 NATURAL_EASE = 0.94
 """A little of the perspective left in: a tall thing that is perfectly plumb seems to widen at its top."""
 
@@ -145,10 +153,89 @@ class LensBow(Value):
     lens: str = Field(default="", max_length=200)
 
 
+class Box(Value):
+    """An upright box in source pixels, by two opposite corners."""
+
+    left: Coordinate
+    top: Coordinate
+    right: Coordinate
+    bottom: Coordinate
+
+    @model_validator(mode="after")
+    def _has_an_inside(self) -> "Box":
+        if self.right - self.left < 1 or self.bottom - self.top < 1:
+            raise ValueError("a box needs a width and a height of at least one pixel")
+        return self
+
+
+class PrintSize(Value):
+    """A size on paper and the resolution it is printed at, in pixels per inch."""
+
+    width: float = Field(gt=0, le=1000)
+    height: float = Field(gt=0, le=1000)
+    unit: Literal["in", "cm"] = "in"
+    ppi: float = Field(default=300, ge=10, le=2400)
+
+    @model_validator(mode="after")
+    def _usable(self) -> "PrintSize":
+        if max(self.width, self.height) > 50 * min(self.width, self.height):
+            raise ValueError("neither side of a print may exceed 50 times the other")
+        if max(self.pixels) > MAX_OUTPUT_SIDE or min(self.pixels) < 1:
+            raise ValueError(f"that print is {self.pixels[0]} x {self.pixels[1]} pixels; a side may have 1 to {MAX_OUTPUT_SIDE}")
+        return self
+
+    @property
+    def pixels(self) -> tuple[int, int]:
+        """Width and height in whole pixels."""
+        inches = 1.0 if self.unit == "in" else 1 / CM_PER_INCH
+        return round(self.width * inches * self.ppi), round(self.height * inches * self.ppi)
+
+
+class Aim(Value):
+    """Where the frame is to lie beside being large.
+
+    Either ``point``, in source pixels, meets a line or a crossing of the composition guide ``guide``, whichever
+    leaves the largest frame; or the frame's middle lies midway between the two readings ``between``.
+    """
+
+    point: Point | None = None
+    guide: GuideName = "thirds"
+    meets: Literal["crossing", "line"] = "crossing"
+    between: tuple[str, str] | None = None
+
+    @model_validator(mode="after")
+    def _one_of_both(self) -> "Aim":
+        if (self.point is None) == (self.between is None):
+            raise ValueError("an aim is a point, or the middle between two readings")
+        if self.between and self.between[0] == self.between[1]:
+            raise ValueError("the middle between two readings needs two different ones")
+        return self
+
+
+class Placed(Value):
+    """A frame that was moved or resized by hand.
+
+    ``at``, in source pixels, is where the point of the frame lies that stays when the frame must shrink:
+    ``anchor`` says which point that is, in shares of the frame from its top-left corner; (0.5, 0.5), its middle, for
+    a frame that was moved as a whole. ``width`` and ``height`` are pixels of the corrected picture. ``past`` lets it lie beyond the valid
+    picture as far as the fill allowance goes.
+    """
+
+    at: Point
+    anchor: tuple[Share, Share] = (0.5, 0.5)
+    width: float = Field(ge=1, le=1_000_000)
+    height: float = Field(ge=1, le=1_000_000)
+    past: bool = False
+
+
 class FrameChoice(Value):
-    """The shape of the frame: ``original``, ``free`` (the largest area) or ``W:H``."""
+    """The shape of the frame, ``original``, ``free`` (the largest area) or ``W:H``, or a print size; and where it lies."""
 
     ratio: str = "original"
+    print_size: PrintSize | None = None
+    keep: Box | None = None
+    aim: Aim | None = None
+    placed: Placed | None = None
 
     @field_validator("ratio")
     @classmethod
@@ -156,6 +243,21 @@ class FrameChoice(Value):
         if text not in ("original", "free"):
             parse_ratio(text)
         return text
+
+
+class Corners(Value):
+    """What becomes of the parts of the frame that the picture does not cover.
+
+    ``allowance`` from 0, crop everything, to 1, keep everything: how much of the frame may be filled, as a share of what keeping
+    everything would need. ``seeds`` choose a candidate for each corner, clockwise from the top left; ``avoid`` are parts of the
+    picture that nothing is copied from.
+    """
+
+    allowance: float = Field(default=0.0, ge=0, le=1)
+    method: FillMethod = "patches"
+    colour: str = Field(default="#ffffff", pattern="^#[0-9a-fA-F]{6}$")
+    seeds: tuple[Seed, Seed, Seed, Seed] = (1, 1, 1, 1)
+    avoid: tuple[Box, ...] = Field(default=(), max_length=40)
 
 
 class Recipe(Value):
@@ -174,6 +276,7 @@ class Recipe(Value):
     bow: LensBow = LensBow()
     proportion: float = Field(default=1.0, ge=0.5, le=2)
     frame: FrameChoice = FrameChoice()
+    corners: Corners = Corners()
 
     @model_validator(mode="after")
     def _distinct_ids(self) -> "Recipe":
@@ -196,6 +299,9 @@ def parse_ratio(text: str) -> float:
 
 def target_ratio(frame: FrameChoice, photo: PhotoFacts) -> float | None:
     """Width over height that the frame must have, or None for a free frame."""
+    if frame.print_size:
+        width, height = frame.print_size.pixels
+        return width / height
     if frame.ratio == "free":
         return None
     if frame.ratio == "original":

@@ -200,5 +200,3 @@ def _finer(back: Matrix, lens: Bow, box: Rectangle, first_row: int, last_row: in
     # How far the place in the source moves, along each of its axes, for one pixel across or down the output.
     finer = np.nan_to_num(np.hypot(ends[1] - ends[0], ends[3] - ends[2]), nan=1.0)
     return np.array([[widening_step(min(float(v), _MOST_FINER)) for v in pair] for pair in finer])
-
-

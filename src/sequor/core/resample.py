@@ -54,7 +54,9 @@ def widening_step(finer: float) -> int:
 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def source_place(px: float, py: float, inverse: Any, lens: Any, bowed: bool, width: int, height: int) -> tuple[float, float, bool]:
+def source_place(
+    px: float, py: float, inverse: Any, lens: Any, bowed: bool, width: int, height: int
+) -> tuple[float, float, bool]:
     """Where a point of the output plane lies in the source, and whether the source covers it (see `resample_strip`)."""
     scale = 1.0 / (inverse[2, 0] * px + inverse[2, 1] * py + inverse[2, 2])
     x = (inverse[0, 0] * px + inverse[0, 1] * py + inverse[0, 2]) * scale
@@ -74,7 +76,16 @@ def source_place(px: float, py: float, inverse: Any, lens: Any, bowed: bool, wid
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
 def cover_strip(
-    covered: Any, inverse: Any, lens: Any, bowed: bool, width: int, height: int, left: float, top: float, first_row: int, last_row: int
+    covered: Any,
+    inverse: Any,
+    lens: Any,
+    bowed: bool,
+    width: int,
+    height: int,
+    left: float,
+    top: float,
+    first_row: int,
+    last_row: int,
 ) -> int:
     """Say of every output pixel in rows [first_row, last_row) whether the source covers its centre; returns how many it does not."""
     empty = 0

@@ -99,6 +99,31 @@ class SolvedFrame(Value):
     height: int
 
 
+class SolvedSides(Value):
+    """Shares of the picture as shot that lie beyond each side of the frame."""
+
+    left: float
+    top: float
+    right: float
+    bottom: float
+
+
+class SolvedCost(Value):
+    """What the frame costs.
+
+    ``fill_fraction`` is the share of the frame that the picture does not cover and that will be filled,
+    ``keep_all_fraction`` the same for the frame of this ratio that keeps the whole picture. ``print_words`` say, for a print size,
+    how many pixels it has and by how much the picture is enlarged or reduced.
+    """
+
+    lost: SolvedSides
+    lost_words: str
+    fill_fraction: float
+    fill_words: str
+    keep_all_fraction: float
+    print_words: str
+
+
 class Size(Value):
     """A size in pixels."""
 
@@ -107,13 +132,27 @@ class Size(Value):
 
 
 class Action(Value):
-    """Something that a note offers to do: switch readings off or on, hold or free an axis, take a focal length."""
+    """Something that a note offers to do: switch readings off or on, hold or free an axis, take a focal length, another
+    ratio, fill allowance or ease, or go back to the best frame."""
 
     label: str
-    do: Literal["switch_off", "switch_on", "make_check", "hold", "free", "use_focal", "best_agreeing"]
+    do: Literal[
+        "switch_off",
+        "switch_on",
+        "make_check",
+        "hold",
+        "free",
+        "use_focal",
+        "best_agreeing",
+        "ratio",
+        "allow",
+        "ease",
+        "best_frame",
+    ]
     readings: tuple[str, ...] = ()
     axis: Axis | None = None
     value: Coordinate | None = None
+    ratio: str | None = None
 
 
 class Note(Value):
@@ -160,7 +199,7 @@ class Solution(Value):
     picture, whose size is ``plane`` and whose origin is the top-left corner of
     the box around ``outline``, the corners of the valid picture. ``frame_source``
     are the frame's corners back in source pixels. ``kept_fraction`` is the share
-    of the source's area that lies in the frame.
+    of the source's area that lies in the frame; ``best`` says whether the frame is the best one rather than one placed by hand.
     """
 
     stance: SolvedStance
@@ -170,9 +209,11 @@ class Solution(Value):
     plane: Size
     outline: tuple[Point, ...]
     frame: SolvedFrame
+    best: bool
     frame_source: tuple[Point, ...]
     kept_fraction: float
     kept_words: str
+    cost: SolvedCost
     readings: tuple[SolvedReading, ...]
     notes: tuple[Note, ...]
 

@@ -6,6 +6,8 @@ reading says and what is left of it, what the frame costs, and notes in plain wo
 """
 
 import math
+from collections.abc import Callable, Iterator
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -26,19 +28,27 @@ from sequor.core.camera import (
     rotation,
     stance_of,
 )
-from sequor.core.frame import (
-    Rectangle,
-    border_centres,
-    largest_free_in_curve,
-    largest_free_rectangle,
-    largest_in_curve,
-    largest_rectangle,
-    polygon_area,
-    whole_pixels,
-)
+from sequor.core.cost import kept_share, lost_shares
+from sequor.core.errors import UnusableInput
+from sequor.core.frame import Rectangle, border_centres, whole_pixels
+from sequor.core.framing import Framed, Hand, Wanted, allowance_to_keep, best_frame, placed_frame, share_to_keep_all
 from sequor.core.notes import Steering
 from sequor.core.readings import check_reading, length_px, reads_as, sigma_rad, straightened, tilt_rad
-from sequor.core.recipe import AXES, Axis, Ease, Hold, PhotoFacts, Point, Reading, Recipe, target_ratio
+from sequor.core.recipe import (
+    AXES,
+    USUAL_RATIOS,
+    Axis,
+    Ease,
+    Hold,
+    PhotoFacts,
+    Placed,
+    Point,
+    Reading,
+    Recipe,
+    parse_ratio,
+    target_ratio,
+)
+from sequor.core.room import Room, contains
 from sequor.core.solution import (
     Note,
     Row,
@@ -46,9 +56,11 @@ from sequor.core.solution import (
     Solution,
     SolvedAxis,
     SolvedBow,
+    SolvedCost,
     SolvedFocal,
     SolvedFrame,
     SolvedReading,
+    SolvedSides,
     SolvedStance,
 )
 from sequor.core.stance import Measured, measure_stance
@@ -85,20 +97,26 @@ def solve(photo: PhotoFacts, recipe: Recipe) -> Solution:
     measured = measure_stance(camera, tuple(reading for _, reading in steering), focal35_mm, recipe.hold, source != "assumed")
     wanted = _with_trim(measured.stance, recipe)
     turn, limited = safe_turn(_eased(measured.stance, wanted, recipe.ease), k, border)
-    h = _with_proportion(conjugated(k, turn), recipe.proportion, photo)
+    h, outline = _laid_out(conjugated(k, turn), recipe.proportion, photo, border)
 
-    outline = apply_homography(h, border)
-    origin = outline.min(axis=0)
-    h = np.array([[1, 0, -origin[0]], [0, 1, -origin[1]], [0, 0, 1]]) @ h
-    outline = outline - origin
+    def eased_room(share: float) -> tuple[Room, Wanted]:
+        """The room, and what is wanted in it, with only a share of roll, lean and swing taken out."""
+        ease = Ease(roll=recipe.ease.roll * share, perspective=recipe.ease.perspective * share)
+        less, _ = safe_turn(_eased(measured.stance, wanted, ease), k, border)
+        laid, shape = _laid_out(conjugated(k, less), recipe.proportion, photo, border)
+        other = Room(shape, not bow.straight)
+        return other, _wanted_frame(recipe, photo, other, laid, bow, straight)
 
-    centre = apply_homography(h, np.array([[photo.width / 2, photo.height / 2]]))[0]
-    preferred = (float(centre[0]), float(centre[1]))
-    ratio = target_ratio(recipe.frame, photo)
-    frame = _largest_frame(outline, ratio, preferred, h, bow, photo)
+    room = Room(outline, not bow.straight)
+    wanted_frame = _wanted_frame(recipe, photo, room, h, bow, straight)
+    framed = best_frame(room, wanted_frame)
+    hand = _hand(recipe.frame.placed, h, bow)
+    best = _whole(framed.frame, wanted_frame, h, bow, photo)
+    frame = _whole(placed_frame(room, wanted_frame, hand), wanted_frame, h, bow, photo) if hand else best
+    back = inverse(h)
     seam = frame.corners if bow.straight else border_centres(frame)[_around(frame)]
-    frame_source = bow.distorted(apply_homography(inverse(h), seam))
-    kept = min(1.0, polygon_area(frame_source) / (photo.width * photo.height))
+    frame_source = bow.distorted(apply_homography(back, seam))
+    kept = kept_share(outline, frame, back, bow, photo)
 
     places = {reading.id: index for index, (_, reading) in enumerate(steering)}
     solved = tuple(
@@ -120,13 +138,16 @@ def solve(photo: PhotoFacts, recipe: Recipe) -> Solution:
         plane=Size(width=float(np.ptp(outline[:, 0])), height=float(np.ptp(outline[:, 1]))),
         outline=_points(outline),
         frame=SolvedFrame(x=frame.x, y=frame.y, width=int(frame.width), height=int(frame.height)),
+        best=frame == best,
         frame_source=_points(frame_source),
         kept_fraction=kept,
         kept_words=notes.kept_words(kept),
+        cost=_cost(recipe, room, frame, back, bow, photo),
         readings=solved,
         notes=(
             *notes.about_bow(traced, solved),
             *_notes(camera, recipe, steering, solved, measured, wanted, stance, focal),
+            *_frame_notes(recipe, room, wanted_frame, framed, frame, hand is not None, eased_room),
         ),
     )
 
@@ -158,31 +179,171 @@ def safe_turn(turn: Matrix, k: Matrix, border: Matrix) -> tuple[Matrix, bool]:
 def _border(photo: PhotoFacts, bow: Bow) -> Matrix:
     """The border of the picture as shot: its corners, and with a bow many points between them, since it becomes curved."""
     corners = Rectangle(0, 0, photo.width, photo.height).corners
-    if bow.straight:
-        return corners
+    return corners if bow.straight else _dense(corners)
+
+
+def _laid_out(h: Matrix, proportion: float, photo: PhotoFacts, border: Matrix) -> tuple[Matrix, Matrix]:
+    """A homography moved so that the corrected picture's box begins at the origin, and the outline of the valid picture."""
+    h = _with_proportion(h, proportion, photo)
+    outline = apply_homography(h, border)
+    origin = outline.min(axis=0)
+    return np.array([[1, 0, -origin[0]], [0, 1, -origin[1]], [0, 0, 1]]) @ h, outline - origin
+
+
+def _wanted_frame(recipe: Recipe, photo: PhotoFacts, room: Room, h: Matrix, bow: Bow, straight: tuple[Reading, ...]) -> Wanted:
+    """What the recipe asks of the frame, in pixels of the corrected picture.
+
+    Raises
+    ------
+    UnusableInput
+        When the box to keep or the point of the aim lies outside the picture, or the aim names readings that are not there.
+    """
+    choice = recipe.frame
+
+    def laid(points: Matrix) -> Matrix:
+        return apply_homography(h, bow.undistorted(points))
+
+    centre = laid(np.array([[photo.width / 2, photo.height / 2]]))[0]
+    keep = None
+    if choice.keep:
+        left, top = max(0.0, choice.keep.left), max(0.0, choice.keep.top)
+        right, bottom = min(float(photo.width), choice.keep.right), min(float(photo.height), choice.keep.bottom)
+        if right - left < 1 or bottom - top < 1:
+            raise UnusableInput("The box to keep lies outside the picture; draw it over what must not be cut.")
+        corners = Rectangle(left, top, right - left, bottom - top).corners
+        around = laid(corners if bow.straight else _dense(corners))
+        low, high = around.min(axis=0), around.max(axis=0)
+        keep = Rectangle(float(low[0]), float(low[1]), float(high[0] - low[0]), float(high[1] - low[1]))
+    at, axis = (0.0, 0.0), None
+    if choice.aim and choice.aim.point:
+        x, y = choice.aim.point
+        if not (0 <= x <= photo.width and 0 <= y <= photo.height):
+            raise UnusableInput("The point to aim at lies outside the picture.")
+        at = _pair(laid(np.array([[x, y]]))[0])
+    elif choice.aim and choice.aim.between:
+        at, axis = _midway(choice.aim.between, recipe, straight, h)
+    return Wanted(
+        ratio=target_ratio(choice, photo),
+        preferred=_pair(centre),
+        allowance=recipe.corners.allowance,
+        keep=keep,
+        aim=choice.aim,
+        aim_at=at,
+        aim_axis=axis,
+    )
+
+
+def _midway(between: tuple[str, str], recipe: Recipe, straight: tuple[Reading, ...], h: Matrix) -> tuple[Point, int]:
+    """The middle between two readings in the corrected picture, and the axis along which it counts."""
+    known = {reading.id: line for reading, line in zip(recipe.readings, straight, strict=True)}
+    if any(name not in known for name in between):
+        raise UnusableInput("The frame is to be centred between two readings, one of which is no longer there; choose two again.")
+    one, other = (known[name] for name in between)
+    if reads_as(one) != reads_as(other):
+        raise UnusableInput(
+            "The frame can be centred between two plumb edges or between two level ones, not between one of each."
+        )
+    middles = [apply_homography(h, np.array(line.ends)).mean(axis=0) for line in (one, other)]
+    return _pair((middles[0] + middles[1]) / 2), 0 if reads_as(one) == "plumb" else 1
+
+
+def _hand(placed: Placed | None, h: Matrix, bow: Bow) -> Hand | None:
+    """A frame placed by hand, in pixels of the corrected picture."""
+    if placed is None:
+        return None
+    at = apply_homography(h, bow.undistorted(np.array([placed.at])))[0]
+    return Hand(_pair(at), placed.anchor, placed.width, placed.height, placed.past)
+
+
+def _whole(frame: Rectangle, wanted: Wanted, h: Matrix, bow: Bow, photo: PhotoFacts) -> Rectangle:
+    """A frame of whole pixels; of one that nothing may be filled in, every pixel is covered by the source."""
+    whole = whole_pixels(frame, wanted.ratio)
+    if bow.straight or wanted.allowance > 0:
+        return whole
+    # The outline is known at many points, not everywhere: what sticks out between them is cut off pixel by pixel.
+    for _ in range(_MAX_TRIMS):
+        source = bow.distorted(apply_homography(inverse(h), border_centres(whole)))
+        if bool((source >= 0).all() and (source <= [photo.width, photo.height]).all()):
+            break
+        smaller = Rectangle(whole.x + 1, whole.y + 1, whole.width - 2, whole.height - 2)
+        whole = whole_pixels(smaller, wanted.ratio)
+    return whole
+
+
+def _cost(recipe: Recipe, room: Room, frame: Rectangle, back: Matrix, bow: Bow, photo: PhotoFacts) -> SolvedCost:
+    lost = lost_shares(room.outline, frame, back, bow, photo)
+    empty = room.empty_share(frame)
+    fill = empty if recipe.corners.allowance > 0 and empty * frame.width * frame.height >= 0.5 else 0.0
+    size = recipe.frame.print_size
+    return SolvedCost(
+        lost=SolvedSides(**lost),
+        lost_words=notes.lost_words(lost),
+        fill_fraction=fill,
+        fill_words=notes.fill_share_words(fill, recipe.corners.method),
+        keep_all_fraction=share_to_keep_all(room, frame.width / frame.height),
+        print_words=notes.print_words(size, frame) if size else "",
+    )
+
+
+def _frame_notes(
+    recipe: Recipe,
+    room: Room,
+    wanted: Wanted,
+    framed: Framed,
+    frame: Rectangle,
+    by_hand: bool,
+    eased_room: Callable[[float], tuple[Room, Wanted]],
+) -> Iterator[Note]:
+    """Sentences about what the frame cannot do, and what would help."""
+    if wanted.keep and by_hand and not contains(frame, wanted.keep, 1.0):
+        yield notes.about_cut_by_hand()
+    elif wanted.keep and not framed.keeps:
+        yield notes.about_keep(
+            other_ratio=_ratio_that_keeps(recipe, room, wanted),
+            allowance=allowance_to_keep(room, wanted.ratio, wanted.keep) if wanted.ratio else None,
+            now=wanted.allowance,
+            ease=_ease_that_keeps(recipe, eased_room),
+        )
+    if wanted.aim and not framed.meets and not by_hand:
+        yield notes.about_aim(wanted.aim)
+
+
+def _ratio_that_keeps(recipe: Recipe, room: Room, wanted: Wanted) -> str | None:
+    """Of the usual ratios that let the frame contain the box, the one most like the present one."""
+    now = wanted.ratio or 1.0
+    trials = sorted(USUAL_RATIOS, key=lambda text: abs(math.log(parse_ratio(text) / now)))
+    for text in trials:
+        trial = replace(wanted, ratio=parse_ratio(text), aim=None)
+        if text != recipe.frame.ratio and best_frame(room, trial).keeps:
+            return text
+    return None
+
+
+def _ease_that_keeps(recipe: Recipe, eased_room: Callable[[float], tuple[Room, Wanted]]) -> float | None:
+    """The largest share of the correction that lets the frame contain the box, in steps of a hundredth; None when none does."""
+
+    def keeps(share: float) -> bool:
+        room, wanted = eased_room(share)
+        return best_frame(room, replace(wanted, aim=None)).keeps
+
+    if not keeps(0.0):
+        return None
+    low, high = 0, 100
+    while high - low > 1:
+        middle = (low + high) // 2
+        low, high = (middle, high) if keeps(middle / 100) else (low, middle)
+    return low / 100
+
+
+def _dense(corners: Matrix) -> Matrix:
+    """Many points along the sides of a quadrilateral."""
     share = (np.arange(_PER_SIDE) / _PER_SIDE)[None, :, None]
     dense: Matrix = (corners[:, None] * (1 - share) + np.roll(corners, -1, axis=0)[:, None] * share).reshape(-1, 2)
     return dense
 
 
-def _largest_frame(
-    outline: Matrix, ratio: float | None, preferred: tuple[float, float], h: Matrix, bow: Bow, photo: PhotoFacts
-) -> Rectangle:
-    """The largest frame of whole pixels, every one of which is covered by the source."""
-    if bow.straight:
-        return whole_pixels(
-            largest_rectangle(outline, ratio, preferred) if ratio else largest_free_rectangle(outline, preferred), ratio
-        )
-    largest = largest_in_curve(outline, ratio, preferred) if ratio else largest_free_in_curve(outline, preferred)
-    frame = whole_pixels(largest, ratio)
-    # The outline is known at many points, not everywhere: what sticks out between them is cut off pixel by pixel.
-    for _ in range(_MAX_TRIMS):
-        source = bow.distorted(apply_homography(inverse(h), border_centres(frame)))
-        if bool((source >= 0).all() and (source <= [photo.width, photo.height]).all()):
-            return frame
-        smaller = Rectangle(frame.x + 1, frame.y + 1, frame.width - 2, frame.height - 2)
-        frame = whole_pixels(smaller, ratio)
-    return frame
+def _pair(point: Matrix) -> Point:
+    return float(point[0]), float(point[1])
 
 
 def _around(frame: Rectangle) -> NDArray[np.intp]:

@@ -1,0 +1,305 @@
+"""Filling a rendered frame by its recipe: from the surroundings, by mirroring, with a colour, or not at all."""
+
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+
+import numba as nb
+import numpy as np
+
+from sequor.core.camera import Matrix
+from sequor.core.fill.grain import grain_strength
+from sequor.core.fill.membrane import Colours
+from sequor.core.fill.mirror import mirror_strip
+from sequor.core.fill.plan import FillPlan, plan_fill
+from sequor.core.recipe import Recipe
+from sequor.core.render import Cancelled, Mask, Progress, Rendered, coverage, render
+from sequor.core.resample import Pixels
+from sequor.core.solution import Solution
+
+_STRIP_ROWS = 64
+_NEAR_PX = 200
+_GRAIN_LACKS = 0.97
+_MOST_GRAIN = 2.5
+
+
+def render_filled(
+    pixels: Pixels,
+    solution: Solution,
+    recipe: Recipe,
+    progress: Progress = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+    size: tuple[int, int] | None = None,
+    plan: FillPlan | None = None,
+) -> Rendered:
+    """Render the frame of a solution and fill what the picture does not cover, as the recipe says.
+
+    Parameters
+    ----------
+    pixels : ndarray, shape (height, width, channels), uint8 or uint16
+        The upright original.
+    solution, recipe
+        The recipe and its solution for that picture.
+    progress, cancelled : callable
+        Told the share done, and asked whether to stop.
+    size : (int, int), optional
+        Width and height to make; full size when None.
+    plan : FillPlan, optional
+        One that was made before for this recipe; else it is made.
+
+    Returns
+    -------
+    Rendered
+        Pixels that were filled no longer count as empty. With the method ``transparent`` a channel of alpha is added, and they do.
+
+    Raises
+    ------
+    Cancelled
+        When ``cancelled`` said so.
+    """
+    method = recipe.corners.method
+    if solution.cost.fill_fraction <= 0:
+        return render(pixels, solution, progress, cancelled, size)
+    planned, rendered_share = (0.35, 0.75) if method == "patches" else (0.0, 0.7)
+    if method == "patches" and plan is None:
+        plan = plan_fill(pixels, solution, recipe, progress=lambda share: progress(share * planned), cancelled=cancelled)
+    rendered = render(pixels, solution, lambda share: progress(planned + share * (rendered_share - planned)), cancelled, size)
+    covered = coverage(solution, (pixels.shape[1], pixels.shape[0]), size)
+    made = rendered.pixels
+    if method == "transparent":
+        return Rendered(with_alpha(made, covered), rendered.empty_pixels)
+    if method == "colour":
+        made[~covered] = _colour(recipe.corners.colour, made)
+    elif method == "mirror":
+        _mirror(made, covered, _outline(solution, made), cancelled)
+    else:
+        assert plan is not None
+        apply_plan(made, covered, plan, cancelled)
+    progress(1.0)
+    return Rendered(made, 0)
+
+
+def with_alpha(pixels: Pixels, covered: Mask) -> Pixels:
+    """Pixels with a channel of alpha that is empty where the picture does not cover them; one that is there is kept within."""
+    channels = pixels.shape[2]
+    top = np.iinfo(pixels.dtype).max
+    alpha = np.where(covered, top, 0).astype(pixels.dtype)[:, :, None]
+    if channels in (2, 4):
+        return np.concatenate([pixels[:, :, :-1], np.minimum(pixels[:, :, -1:], alpha)], axis=2)
+    return np.concatenate([pixels, alpha], axis=2)
+
+
+def apply_plan(pixels: Pixels, covered: Mask, plan: FillPlan, cancelled: Callable[[], bool] = lambda: False) -> None:
+    """Fill a rendered frame, in place, by a plan made for it at another size.
+
+    Detail is copied from the frame itself, at its own resolution, along the plan's shifts; what the plan's colours differ from what the
+    same shifts give at the plan's size is added, so that coarse forms, the joint at the seam and its smoothness are the
+    plan's. Then grain is added if the fill has less of it than the picture around it.
+    """
+    difference, texture = _difference(plan), plan.texture
+    guides = (plan.hole, plan.shift, difference, plan.colours, texture.shift, texture.strength, texture.mean)
+    _strips(len(covered), cancelled, lambda first, last: _apply_strip(pixels, covered, *guides, first, last))
+    near = _near(covered)
+    wanted, has = grain_strength(pixels, near & covered), grain_strength(pixels, ~covered)
+    if wanted and has is not None and has < _GRAIN_LACKS * wanted:
+        copied = _copied_strength(pixels, covered, plan)
+        share = np.float32(np.sqrt(max(0.0, wanted**2 - has**2)) / copied) if copied else np.float32(0)
+        limit = np.float32(_MOST_GRAIN * wanted * float(np.iinfo(pixels.dtype).max) / 255)
+        _strips(
+            len(covered),
+            cancelled,
+            lambda first, last: _grain_strip(pixels, covered, plan.hole, plan.shift, share, limit, first, last),
+        )
+
+
+def _strips(rows: int, cancelled: Callable[[], bool], work: Callable[[int, int], None]) -> None:
+    """Do some work on all strips of rows, on all cores."""
+
+    def strip(first: int) -> None:
+        if cancelled():
+            raise Cancelled
+        work(first, min(first + _STRIP_ROWS, rows))
+
+    with ThreadPoolExecutor(os.cpu_count()) as threads:
+        list(threads.map(strip, range(0, rows, _STRIP_ROWS)))
+
+
+def _difference(plan: FillPlan) -> Colours:
+    """What the plan's colours differ from what its shifts give at its own size."""
+    row, column = np.nonzero(plan.hole)
+    shift = plan.shift[row, column]
+    difference = np.zeros_like(plan.colours)
+    difference[row, column] = plan.colours[row, column] - plan.picture[row + shift[:, 0], column + shift[:, 1]]
+    return difference
+
+
+def _near(covered: Mask) -> Mask:
+    """The rows and columns within some pixels of what is not covered."""
+    rows, columns = np.nonzero(~covered.all(axis=1))[0], np.nonzero(~covered.all(axis=0))[0]
+    near = np.zeros_like(covered)
+    if len(rows):
+        near[max(0, rows[0] - _NEAR_PX) : rows[-1] + _NEAR_PX, max(0, columns[0] - _NEAR_PX) : columns[-1] + _NEAR_PX] = True
+    return near
+
+
+def _copied_strength(pixels: Pixels, covered: Mask, plan: FillPlan) -> float:
+    """Standard deviation of the finest detail where detail is copied from, without the strongest of it, in steps of 8 bits."""
+    row, column = np.nonzero(~covered)
+    chosen = np.linspace(0, len(row) - 1, min(len(row), 20_000)).astype(int)
+    found = _fine_detail(pixels, covered, plan.hole, plan.shift, row[chosen], column[chosen])
+    found = found[np.isfinite(found)]
+    # The median of absolute values tells a normal deviation whatever edges there are among them.
+    return float(np.median(np.abs(found)) / 0.6745) * 255 / float(np.iinfo(pixels.dtype).max) if len(found) else 0.0
+
+
+def _colour(text: str, pixels: Pixels) -> Any:
+    """A colour ``#rrggbb`` in the pixels' own channels."""
+    red, green, blue = (int(text[i : i + 2], 16) for i in (1, 3, 5))
+    top = int(np.iinfo(pixels.dtype).max)
+    # Luma of ITU-R BT.709 for a grey picture.
+    grey = round(0.2126 * red + 0.7152 * green + 0.0722 * blue)
+    values = {1: [grey], 2: [grey, 255], 3: [red, green, blue], 4: [red, green, blue, 255]}[pixels.shape[2]]
+    return np.array([value * top // 255 for value in values], pixels.dtype)
+
+
+def _outline(solution: Solution, pixels: Pixels) -> Matrix:
+    """The outline of the valid picture in pixels of the rendered frame."""
+    frame = solution.frame
+    scale = np.array([pixels.shape[1] / frame.width, pixels.shape[0] / frame.height])
+    return np.ascontiguousarray((np.array(solution.outline) - [frame.x, frame.y]) * scale)
+
+
+def _mirror(pixels: Pixels, covered: Mask, outline: Matrix, cancelled: Callable[[], bool]) -> None:
+    before = pixels.copy()
+    _strips(len(covered), cancelled, lambda first, last: mirror_strip(before, pixels, covered, outline, first, last))
+
+
+@nb.njit(nogil=True, cache=True, error_model="numpy")
+def _copied_from(covered: Any, hole: Any, shift: Any, row: int, column: int) -> tuple[int, int, int, int]:
+    """Where the detail of a pixel is copied from, and its place in the plan; a negative row where nothing can be copied."""
+    height, width = covered.shape
+    high, wide = hole.shape
+    y, x = min(row * high // height, high - 1), min(column * wide // width, wide - 1)
+    if not hole[y, x]:
+        return -1, -1, y, x
+    sy = row + round(shift[y, x, 0] * height / high)
+    sx = column + round(shift[y, x, 1] * width / wide)
+    if sy < 0 or sx < 0 or sy >= height or sx >= width or not covered[sy, sx]:
+        return -1, -1, y, x
+    return sy, sx, y, x
+
+
+@nb.njit(nogil=True, cache=True, error_model="numpy")
+def _apply_strip(
+    pixels: Any,
+    covered: Any,
+    hole: Any,
+    shift: Any,
+    difference: Any,
+    colours: Any,
+    copied: Any,
+    strength: Any,
+    mean: Any,
+    first: int,
+    last: int,
+) -> None:
+    height, width, channels = pixels.shape
+    high, wide = hole.shape
+    down, across = height / high, width / wide
+    shown = 3 if channels >= 3 else 1
+    top = np.float32(255) if pixels.itemsize == 1 else np.float32(65535)
+    scale = top / np.float32(255)
+    detailed, plain = np.empty(3, np.float32), np.empty(3, np.float32)
+    for row in range(first, last):
+        for column in range(width):
+            if covered[row, column]:
+                continue
+            # Between the four nearest places of the plan; for detail the nearest counts most, so that it stays sharp.
+            qy, qx = (row + 0.5) / down - 0.5, (column + 0.5) / across - 0.5
+            y0, x0 = int(np.floor(qy)), int(np.floor(qx))
+            detailed[:], plain[:] = 0, 0
+            sharp, total, texture = np.float32(0), np.float32(0), np.float32(0)
+            for k in range(4):
+                y, x = y0 + k // 2, x0 + k % 2
+                if y < 0 or x < 0 or y >= high or x >= wide or not hole[y, x]:
+                    continue
+                weight = np.float32((1 - abs(qy - y)) * (1 - abs(qx - x)))
+                if weight <= 0:
+                    continue
+                sy, sx = row + round(shift[y, x, 0] * down), column + round(shift[y, x, 1] * across)
+                inside = sy >= 0 and sx >= 0 and sy < height and sx < width and covered[sy, sx]
+                sharp += weight * weight
+                total += weight
+                texture += weight * strength[y, x]
+                for c in range(shown):
+                    said = np.float32(pixels[sy, sx, c]) + scale * difference[y, x, c] if inside else scale * colours[y, x, c]
+                    detailed[c] += weight * weight * said
+                    plain[c] += weight * scale * colours[y, x, c]
+            y, x = min(max(round(qy), 0), high - 1), min(max(round(qx), 0), wide - 1)
+            if total <= 0:
+                sharp, total = np.float32(1), np.float32(1)
+                for c in range(shown):
+                    detailed[c] = plain[c] = scale * colours[y, x, c]
+            texture /= total
+            ty, tx = row + round(copied[y, x, 0] * down), column + round(copied[y, x, 1] * across)
+            if texture > 0 and not (ty >= 0 and tx >= 0 and ty < height and tx < width and covered[ty, tx]):
+                texture = np.float32(0)
+            for c in range(shown):
+                value = detailed[c] / sharp
+                if texture > 0:
+                    off = np.float32(pixels[ty, tx, c]) - scale * _between(
+                        mean, (ty + 0.5) / down - 0.5, (tx + 0.5) / across - 0.5, c
+                    )
+                    value += texture * (plain[c] / total + off - value)
+                pixels[row, column, c] = min(max(value + np.float32(0.5), np.float32(0)), top)
+            if channels != shown:
+                pixels[row, column, channels - 1] = top
+
+
+@nb.njit(nogil=True, cache=True, error_model="numpy")
+def _between(values: Any, y: float, x: float, c: int) -> Any:
+    """Bilinear interpolation of one channel."""
+    high, wide = values.shape[:2]
+    y, x = min(max(y, 0.0), high - 1.0), min(max(x, 0.0), wide - 1.0)
+    y0, x0 = int(y), int(x)
+    y1, x1 = min(y0 + 1, high - 1), min(x0 + 1, wide - 1)
+    left = values[y0, x0, c] + (values[y1, x0, c] - values[y0, x0, c]) * np.float32(y - y0)
+    right = values[y0, x1, c] + (values[y1, x1, c] - values[y0, x1, c]) * np.float32(y - y0)
+    return left + (right - left) * np.float32(x - x0)
+
+
+@nb.njit(nogil=True, cache=True, error_model="numpy")
+def _detail(pixels: Any, y: int, x: int, c: int) -> float:
+    """How far a pixel stands off the mean of its eight neighbours; the border continues."""
+    height, width = pixels.shape[:2]
+    total = 0.0
+    for dy in range(-1, 2):
+        for dx in range(-1, 2):
+            total += pixels[min(max(y + dy, 0), height - 1), min(max(x + dx, 0), width - 1), c]
+    return float(pixels[y, x, c] * 1.125 - total * 0.125)
+
+
+@nb.njit(nogil=True, cache=True, error_model="numpy")
+def _fine_detail(pixels: Any, covered: Any, hole: Any, shift: Any, rows: Any, columns: Any) -> Any:
+    found = np.empty(len(rows))
+    for i in range(len(rows)):
+        sy, sx, _, _ = _copied_from(covered, hole, shift, rows[i], columns[i])
+        found[i] = _detail(pixels, sy, sx, 0) if sy >= 0 else np.nan
+    return found
+
+
+@nb.njit(nogil=True, cache=True, error_model="numpy")
+def _grain_strip(pixels: Any, covered: Any, hole: Any, shift: Any, share: Any, limit: Any, first: int, last: int) -> None:
+    shown = 3 if pixels.shape[2] >= 3 else 1
+    top = np.float32(255) if pixels.itemsize == 1 else np.float32(65535)
+    for row in range(first, last):
+        for column in range(covered.shape[1]):
+            if covered[row, column]:
+                continue
+            sy, sx, _, _ = _copied_from(covered, hole, shift, row, column)
+            if sy < 0:
+                continue
+            for c in range(shown):
+                grain = min(max(np.float32(_detail(pixels, sy, sx, c)), -limit), limit) * share
+                pixels[row, column, c] = min(max(pixels[row, column, c] + grain + np.float32(0.5), np.float32(0)), top)

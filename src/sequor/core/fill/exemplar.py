@@ -1,0 +1,316 @@
+"""Exemplar-based synthesis: a hole filled with patches of the picture around it, coarse to fine.
+
+At every level each patch that touches the hole looks for the patch of the known picture most like it (Barnes et al., "PatchMatch: a
+randomized correspondence algorithm for structural image editing", 2009: good matches spread to neighbours, a few random trials find new
+ones), and every pixel of the hole then takes the mean of what the patches over it say (Wexler, Shechtman and Irani, "Space-time
+completion of video", 2007), patches near the known picture counting most. Three things make it suit thin corners: it begins with
+the smoothest continuation and with the matches nearest to the hole; known pixels count more than guessed ones;
+and a match far away must be better than one nearby.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import distance_transform_edt, gaussian_filter, maximum_filter1d
+
+from sequor.core.errors import UnusableInput
+from sequor.core.fill.membrane import Colours, doubled_at, halved, membrane
+from sequor.core.render import Cancelled, Mask
+
+REACH = 4
+"""A patch reaches so many pixels from its middle: 9 x 9 pixels."""
+_PASSES, _SEARCHES = (10, 6, 4, 3, 2), 4
+_COARSEST_SIDE_PX, _COARSEST_DEPTH_PX = 40, 2.5
+_KNOWN_COUNTS, _FADING, _LEAST = 8.0, 1.4, 0.1
+_AWAY_COSTS = 50.0
+_NEAR_PX, _FINER_PX = 40, 8
+_DOUBT, _FLAT = 0.6, 20.0
+_BAND_PX = 12
+_EVENED_PX = 1.5
+
+Places = NDArray[np.int32]
+
+
+@dataclass(frozen=True)
+class Synthesis:
+    """What goes into a hole.
+
+    Attributes
+    ----------
+    colours : ndarray, shape (height, width, 3)
+        The picture with the hole filled.
+    source : ndarray, shape (height, width, 2)
+        Row and column that the middle of each patch over the hole was taken from; -1 where there is no patch.
+    """
+
+    colours: Colours
+    source: Places
+
+
+def synthesise(colours: Colours, hole: Mask, avoid: Mask, seed: int, cancelled: Callable[[], bool] = lambda: False) -> Synthesis:
+    """Fill a hole from its surroundings.
+
+    Parameters
+    ----------
+    colours : ndarray, shape (height, width, 3), 0 to 255
+    hole, avoid : ndarray of bool, shape (height, width)
+        What to fill, and what not to copy from.
+    seed : int
+        Another seed gives another candidate; the same one always the same.
+
+    Raises
+    ------
+    UnusableInput
+        When nothing is left to copy from.
+    """
+    levels = [(colours.astype(np.float32), hole, avoid)]
+    while min(levels[-1][1].shape) >= 2 * _COARSEST_SIDE_PX and distance_transform_edt(levels[-1][1]).max() > _COARSEST_DEPTH_PX:
+        fine, gap, shunned = levels[-1]
+        small, _ = halved(fine, gap)
+        levels.append((small, _any_of_four(gap), _any_of_four(shunned)))
+    while len(levels) > 1 and not _sources(levels[-1][1] | levels[-1][2]).any():
+        levels.pop()
+    if not _sources(hole | avoid).any():
+        raise UnusableInput("Nothing is left to copy from: mark less of the picture as not to be copied, or fill by mirroring.")
+    made: Synthesis | None = None
+    for depth, (fine, gap, shunned) in enumerate(reversed(levels)):
+        if cancelled():
+            raise Cancelled
+        made = _level(fine, gap, shunned, made, seed, _PASSES[min(depth, len(_PASSES) - 1)])
+    assert made is not None
+    return _settled(levels[0][0], hole, made)
+
+
+def _level(colours: Colours, hole: Mask, avoid: Mask, coarser: Synthesis | None, seed: int, passes: int) -> Synthesis:
+    """One level: the colours and matches of the coarser one made finer."""
+    shape = hole.shape
+    possible = _sources(hole | avoid)
+    wanted = _inside(shape) & _grown(hole, REACH)
+    targets = np.argwhere(wanted).astype(np.int32)
+    numbers = np.full(shape, -1, np.int32)
+    numbers[wanted] = np.arange(len(targets))
+    # Begin with the nearest place that can be copied from; a seed after the first one shakes these about.
+    nearest = np.stack(distance_transform_edt(~possible, return_distances=False, return_indices=True), axis=-1).astype(np.int32)
+    source = nearest[wanted]
+    if coarser is None:
+        picture = membrane(colours, hole)
+        if seed > 1:
+            shaken = source + np.random.default_rng(seed).integers(-_NEAR_PX, _NEAR_PX + 1, source.shape, np.int32)
+            source = _where_possible(possible, shaken, source)
+    else:
+        picture = colours.copy()
+        picture[hole] = doubled_at(coarser.colours, np.argwhere(hole))
+        before = coarser.source[
+            np.minimum(targets[:, 0] // 2, coarser.source.shape[0] - 1),
+            np.minimum(targets[:, 1] // 2, coarser.source.shape[1] - 1),
+        ]
+        source = _where_possible(possible, np.where(before >= 0, before * 2 + targets % 2, -1).astype(np.int32), source)
+    depth = distance_transform_edt(hole)
+    confidence = np.maximum(_FADING**-depth, 1e-3)
+    weights = np.where(hole, np.maximum(_FADING**-depth, _LEAST), _KNOWN_COUNTS).astype(np.float32)
+    random = np.array([seed * 7919 + 12345], np.uint64)
+    costs = np.zeros(len(targets), np.float32)
+    reach = _NEAR_PX if coarser is None else _FINER_PX
+    for _ in range(passes):
+        _search(picture, weights, targets, numbers, source, costs, possible, random, _SEARCHES, reach, np.float32(_AWAY_COSTS))
+        softness = max(float(np.percentile(costs, 75)), 1.0)
+        _vote(picture, hole, targets, source, costs, confidence, softness)
+    places = np.full((*shape, 2), -1, np.int32)
+    places[wanted] = source
+    return Synthesis(picture, places)
+
+
+def _settled(known: Colours, hole: Mask, made: Synthesis) -> Synthesis:
+    """The synthesis joined to the picture without a step, and drawn towards the smoothest continuation where its matches are poor.
+
+    The step that the patches leave at the seam is spread over the hole as a membrane (Perez, Gangnet and Blake, "Poisson image
+    editing", 2003; Farbman et al., "Coordinates for instant image cloning", 2009, for the form as a membrane).
+    """
+    said, trust, covered = _said_all_over(made)
+    seam = _grown(hole, 2) & ~hole & covered
+    # Only the seam is known; a band beyond it is left open, so that on coarse grids nothing else is taken for a step.
+    step = membrane(_evened(known - said, seam), _grown(hole, _BAND_PX) & ~seam)
+    smooth = membrane(np.where(_grown(hole, 1)[:, :, None], _evened(known, ~hole), known), hole)
+    joined = made.colours + step
+    colours = np.where(hole[:, :, None], smooth + trust[:, :, None] * (joined - smooth), known)
+    return Synthesis(np.clip(colours, 0, 255).astype(np.float32), made.source)
+
+
+def _evened(values: Colours, where: Mask) -> Colours:
+    """Values smoothed among the pixels of a mask, so that no grain of the seam is drawn out into streaks; zero elsewhere."""
+    weight = where.astype(np.float32)
+    total = np.maximum(gaussian_filter(weight, _EVENED_PX), 1e-6)
+    spread = [gaussian_filter(values[:, :, c] * weight, _EVENED_PX) / total * weight for c in range(values.shape[2])]
+    return np.stack(spread, axis=-1).astype(np.float32)
+
+
+def _said_all_over(made: Synthesis) -> tuple[Colours, NDArray[np.float32], Mask]:
+    """What the patches say of every pixel, known ones too, how far they are to be trusted, and where they say anything."""
+    wanted = made.source[:, :, 0] >= 0
+    targets = np.argwhere(wanted).astype(np.int32)
+    total = np.zeros((*wanted.shape, 5), np.float32)
+    _say(made.colours, targets, made.source[wanted], total, np.float32(_DOUBT), np.float32(_FLAT))
+    count = np.maximum(total[:, :, -1:], 1)
+    said = (total[:, :, :3] / count).astype(np.float32)
+    trust = (total[:, :, 3] / count[:, :, 0]).astype(np.float32)
+    return said, trust, total[:, :, 4] > 0
+
+
+def _grown(mask: Mask, by: int) -> Mask:
+    """A mask and everything within a square that reaches ``by`` pixels from it."""
+    wide = maximum_filter1d(mask.astype(np.uint8), 2 * by + 1, axis=0, mode="constant")
+    found: Mask = maximum_filter1d(wide, 2 * by + 1, axis=1, mode="constant") > 0
+    return found
+
+
+def _any_of_four(mask: Mask) -> Mask:
+    """Half the size, true where any of four is."""
+    padded = np.pad(mask, ((0, mask.shape[0] % 2), (0, mask.shape[1] % 2)))
+    return np.asarray(padded.reshape(padded.shape[0] // 2, 2, padded.shape[1] // 2, 2).any(axis=(1, 3)))
+
+
+def _inside(shape: tuple[int, ...]) -> Mask:
+    """Where the middle of a whole patch can lie."""
+    inside = np.zeros(shape, np.bool_)
+    inside[REACH : shape[0] - REACH, REACH : shape[1] - REACH] = True
+    return inside
+
+
+def _sources(unusable: Mask) -> Mask:
+    """Where the middle of a patch lies that can be copied from."""
+    found: Mask = _inside(unusable.shape) & ~_grown(unusable, REACH)
+    return found
+
+
+def _where_possible(possible: Mask, places: Places, otherwise: Places) -> Places:
+    """Places that can be copied from; others in their stead."""
+    low = (places >= 0).all(axis=1) & (places < possible.shape).all(axis=1)
+    row, column = np.clip(places, 0, np.array(possible.shape) - 1).T
+    return np.where((low & possible[row, column])[:, None], places, otherwise).astype(np.int32)
+
+
+@nb.njit(nogil=True, cache=True)
+def _random(state: Any) -> int:
+    """Marsaglia's xorshift generator, 2003."""
+    x = state[0]
+    x ^= x << np.uint64(13)
+    x ^= x >> np.uint64(7)
+    x ^= x << np.uint64(17)
+    state[0] = x
+    return np.int64(x >> np.uint64(33))  # type: ignore[return-value]
+
+
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def _cost(picture: Any, weights: Any, ty: int, tx: int, sy: int, sx: int, beaten: Any, away: Any) -> Any:
+    """How unlike two patches are, by their middles; more than ``beaten`` when it is no use to know exactly."""
+    down, across = np.float32(sy - ty), np.float32(sx - tx)
+    total = away * np.sqrt(down * down + across * across)
+    for dy in range(-REACH, REACH + 1):
+        for dx in range(-REACH, REACH + 1):
+            unlike = np.float32(0)
+            for c in range(3):
+                apart = picture[ty + dy, tx + dx, c] - picture[sy + dy, sx + dx, c]
+                unlike += apart * apart
+            total += unlike * weights[ty + dy, tx + dx]
+        if total >= beaten:
+            return total
+    return total
+
+
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def _search(
+    picture: Any,
+    weights: Any,
+    targets: Any,
+    numbers: Any,
+    source: Any,
+    costs: Any,
+    possible: Any,
+    random: Any,
+    searches: int,
+    reach: int,
+    away: Any,
+) -> None:
+    """Improve the match of every target patch: from its neighbours, then at random places ever nearer to its match."""
+    height, width = possible.shape
+    count = len(targets)
+    for i in range(count):
+        costs[i] = _cost(picture, weights, targets[i, 0], targets[i, 1], source[i, 0], source[i, 1], np.float32(1e30), away)
+    for turn in range(searches):
+        step = 1 if turn % 2 == 0 else -1
+        for k in range(count):
+            i = k if step == 1 else count - 1 - k
+            y, x = targets[i, 0], targets[i, 1]
+            best, by, bx = costs[i], source[i, 0], source[i, 1]
+            for side in range(2):
+                yy, xx = (y - step, x) if side == 0 else (y, x - step)
+                if yy < 0 or xx < 0 or yy >= height or xx >= width or numbers[yy, xx] < 0:
+                    continue
+                j = numbers[yy, xx]
+                cy, cx = source[j, 0] + y - yy, source[j, 1] + x - xx
+                if cy < 0 or cx < 0 or cy >= height or cx >= width or not possible[cy, cx] or (cy == by and cx == bx):
+                    continue
+                cost = _cost(picture, weights, y, x, cy, cx, best, away)
+                if cost < best:
+                    best, by, bx = cost, cy, cx
+            around = reach
+            while around >= 1:
+                cy = by + _random(random) % (2 * around + 1) - around
+                cx = bx + _random(random) % (2 * around + 1) - around
+                if cy >= 0 and cx >= 0 and cy < height and cx < width and possible[cy, cx]:
+                    cost = _cost(picture, weights, y, x, cy, cx, best, away)
+                    if cost < best:
+                        best, by, bx = cost, cy, cx
+                around //= 2
+            costs[i], source[i, 0], source[i, 1] = best, by, bx
+
+
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def _vote(picture: Any, hole: Any, targets: Any, source: Any, costs: Any, confidence: Any, softness: float) -> None:
+    """Give every pixel of the hole the weighted mean of what the patches over it say."""
+    height, width = hole.shape
+    total = np.zeros((height, width, 4), np.float32)
+    for i in range(len(targets)):
+        y, x = targets[i, 0], targets[i, 1]
+        weight = np.float32(confidence[y, x] * np.exp(-costs[i] / (2 * softness)) + 1e-8)
+        for dy in range(-REACH, REACH + 1):
+            for dx in range(-REACH, REACH + 1):
+                if hole[y + dy, x + dx]:
+                    for c in range(3):
+                        total[y + dy, x + dx, c] += weight * picture[source[i, 0] + dy, source[i, 1] + dx, c]
+                    total[y + dy, x + dx, 3] += weight
+    for y in range(height):
+        for x in range(width):
+            if hole[y, x] and total[y, x, 3] > 0:
+                for c in range(3):
+                    picture[y, x, c] = total[y, x, c] / total[y, x, 3]
+
+
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def _say(picture: Any, targets: Any, source: Any, total: Any, doubt: Any, flat: Any) -> None:
+    """Sum up what all patches say: colours, trust, and their number. A match as unlike as its own contrast is trusted least."""
+    size = np.float32((2 * REACH + 1) ** 2)
+    for i in range(len(targets)):
+        y, x, sy, sx = targets[i, 0], targets[i, 1], source[i, 0], source[i, 1]
+        unlike, contrast = np.float32(0), np.float32(0)
+        for c in range(3):
+            first, second = np.float32(0), np.float32(0)
+            for dy in range(-REACH, REACH + 1):
+                for dx in range(-REACH, REACH + 1):
+                    there = picture[sy + dy, sx + dx, c]
+                    apart = picture[y + dy, x + dx, c] - there
+                    unlike += apart * apart
+                    first += there
+                    second += there * there
+            contrast += second - first * first / size
+        trust = 1 - doubt * min(np.float32(1), unlike / (contrast + flat * size))
+        for dy in range(-REACH, REACH + 1):
+            for dx in range(-REACH, REACH + 1):
+                for c in range(3):
+                    total[y + dy, x + dx, c] += picture[sy + dy, sx + dx, c]
+                total[y + dy, x + dx, 3] += trust
+                total[y + dy, x + dx, 4] += 1

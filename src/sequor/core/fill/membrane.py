@@ -1,0 +1,87 @@
+"""The smoothest continuation: values inside a hole that obey Laplace's equation, with the known pixels around it as their boundary.
+
+Each unknown pixel becomes the mean of its neighbours; the border of the picture carries no condition of its own (its neighbours are
+fewer there). Solved by Gauss-Seidel sweeps on ever finer grids, each begun with the answer of the coarser one (a cascadic
+multigrid method: Bornemann and Deuflhard, "The cascadic multigrid method for elliptic problems", 1996).
+"""
+
+from typing import Any
+
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+
+from sequor.core.render import Mask
+
+Colours = NDArray[np.float32]
+_SWEEPS = 60
+_COARSEST_PX = 6
+
+
+def membrane(values: Colours, hole: Mask) -> Colours:
+    """Values, shape (height, width, channels), with those in the hole replaced by the smoothest continuation of the others.
+
+    A hole that covers everything stays as it is.
+    """
+    if not hole.any() or hole.all():
+        return values
+    out: Colours = values.astype(np.float32, copy=True)
+    if min(hole.shape) > _COARSEST_PX:
+        small, empty = halved(out, hole)
+        if not empty.all():
+            out[hole] = doubled_at(membrane(small, empty), np.argwhere(hole))
+    _relax(out, np.argwhere(hole), _SWEEPS)
+    return out
+
+
+def halved(values: Colours, hole: Mask) -> tuple[Colours, Mask]:
+    """Half the size: each pixel the mean of the known ones of four; a hole only where none of the four is known."""
+    known = (~hole).astype(np.float32)
+    rows, columns = hole.shape[0] % 2, hole.shape[1] % 2
+    summed = np.pad(values * known[:, :, None], ((0, rows), (0, columns), (0, 0)))
+    counted = np.pad(known, ((0, rows), (0, columns)))
+    high, wide = counted.shape[0] // 2, counted.shape[1] // 2
+    total = summed.reshape(high, 2, wide, 2, -1).sum(axis=(1, 3))
+    count = counted.reshape(high, 2, wide, 2).sum(axis=(1, 3))
+    return (total / np.maximum(count, 1)[:, :, None]).astype(np.float32), count < 1
+
+
+def doubled_at(values: Colours, places: NDArray[np.intp]) -> Colours:
+    """What values of half the size are at places, shape (N, 2), of the whole size; see `sampled`."""
+    return sampled(values, (places + 0.5) / 2 - 0.5)
+
+
+def sampled(values: Colours, places: NDArray[np.float64]) -> Colours:
+    """Bilinear interpolation at rows and columns, shape (N, 2), in steps of pixel centres, shape (N, channels); the border continues."""
+    high, wide = values.shape[:2]
+    y, x = np.clip(places[:, 0], 0, high - 1), np.clip(places[:, 1], 0, wide - 1)
+    y0, x0 = y.astype(np.intp), x.astype(np.intp)
+    y1, x1 = np.minimum(y0 + 1, high - 1), np.minimum(x0 + 1, wide - 1)
+    down, across = (y - y0).astype(np.float32)[:, None], (x - x0).astype(np.float32)[:, None]
+    left = values[y0, x0] + (values[y1, x0] - values[y0, x0]) * down
+    right = values[y0, x1] + (values[y1, x1] - values[y0, x1]) * down
+    made: Colours = left + (right - left) * across
+    return made
+
+
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def _relax(values: Any, places: Any, sweeps: int) -> None:
+    height, width, channels = values.shape
+    last = len(places) - 1
+    for sweep in range(sweeps):
+        for i in range(last + 1):
+            # Every other sweep from the far end, so that no direction is favoured.
+            k = i if sweep % 2 == 0 else last - i
+            y, x = places[k, 0], places[k, 1]
+            count = np.float32((y > 0) + (y < height - 1) + (x > 0) + (x < width - 1))
+            for c in range(channels):
+                total = np.float32(0)
+                if y > 0:
+                    total += values[y - 1, x, c]
+                if y < height - 1:
+                    total += values[y + 1, x, c]
+                if x > 0:
+                    total += values[y, x - 1, c]
+                if x < width - 1:
+                    total += values[y, x + 1, c]
+                values[y, x, c] = total / count

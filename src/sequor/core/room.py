@@ -1,0 +1,285 @@
+"""The room that a frame has: the outline of the valid picture, and how frames lie in it.
+
+The outline is convex without a bow and may bulge inwards with one. A frame of ratio ``a`` and height h
+of which a point lies at p, in shares (u, v) of the frame from its top left, reaches from ``p - (u a h, v h)`` to
+``p + ((1 - u) a h, (1 - v) h)``. Inside a half plane ``n . q <= d`` that limits h to ``(d - n . p) / reach`` with the largest
+``n . offset`` per unit of height as its reach; about a point inside a curved outline, to the least over the outline's points
+at which that point would come to lie on the frame's border.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+
+from sequor.core.camera import Matrix
+from sequor.core.frame import (
+    Rectangle,
+    half_planes,
+    largest_free_in_curve,
+    largest_free_rectangle,
+    largest_in_curve,
+    largest_rectangle,
+    polygon_area,
+)
+from sequor.core.recipe import Point
+
+_TOUCHING_PX = 1e-6
+_ROUNDS, _FINEST = 30, 0.55
+
+
+@dataclass(frozen=True)
+class Room:
+    """The outline of the valid picture, shape (N, 2) in order; ``curved`` when its points stand for a curve."""
+
+    outline: Matrix
+    curved: bool
+
+    @cached_property
+    def area(self) -> float:
+        """Its area in square pixels."""
+        return polygon_area(self.outline)
+
+    @cached_property
+    def box(self) -> Rectangle:
+        """The upright box around it."""
+        low, high = self.outline.min(axis=0), self.outline.max(axis=0)
+        return Rectangle(float(low[0]), float(low[1]), float(high[0] - low[0]), float(high[1] - low[1]))
+
+    def largest(self, ratio: float | None, preferred: Point) -> Rectangle:
+        """The largest frame of a ratio, or of whatever ratio, inside the outline."""
+        if self.curved:
+            return largest_in_curve(self.outline, ratio, preferred) if ratio else largest_free_in_curve(self.outline, preferred)
+        return largest_rectangle(self.outline, ratio, preferred) if ratio else largest_free_rectangle(self.outline, preferred)
+
+    def heights(self, points: Matrix, shares: Matrix, ratio: float) -> Matrix:
+        """Heights of the largest frames whose ``shares``, shape (K, 2), lie at ``points``, shape (K, 2); 0 where none fits."""
+        points, shares = np.atleast_2d(points).astype(float), np.atleast_2d(shares).astype(float)
+        if self.curved:
+            return np.asarray(_curved_heights(self.outline, points, shares, ratio))
+        normals, offsets = self._planes
+        x, y = normals[:, 0], normals[:, 1]
+        u, v = shares[:, :1], shares[:, 1:]
+        reach = np.maximum(-x * u, x * (1 - u)) * ratio + np.maximum(-y * v, y * (1 - v))
+        left = offsets - points @ normals.T
+        limits = np.where(reach > 1e-12, np.maximum(left, 0) / np.maximum(reach, 1e-12), np.inf)
+        found: Matrix = np.where((left >= -_TOUCHING_PX).all(axis=1), limits.min(axis=1), 0.0)
+        return found
+
+    def empty_share(self, frame: Rectangle) -> float:
+        """The share of a frame that lies outside the outline."""
+        inside = _clipped_area(self.outline, frame.x, frame.y, frame.x + frame.width, frame.y + frame.height)
+        return max(0.0, 1 - inside / (frame.width * frame.height))
+
+    def holds(self, frame: Rectangle) -> bool:
+        """Whether a frame lies inside the outline, its border included."""
+        middle = np.array([[frame.x + frame.width / 2, frame.y + frame.height / 2]])
+        high = float(self.heights(middle, np.array([[0.5, 0.5]]), frame.width / frame.height)[0])
+        return high >= frame.height - 2 * _TOUCHING_PX
+
+    def fullest(self, width: float, height: float, low: Point, high: Point, near: Point) -> Rectangle:
+        """Of all frames of a size with centres between ``low`` and ``high``, the one with the smallest empty share; nearest to ``near``."""
+        x, y = _fullest(self.outline, width, height, np.array(low), np.array(high), np.array(near))
+        return Rectangle(x - width / 2, y - height / 2, width, height)
+
+    def nearest(self, width: float, height: float, wanted: Point, inside: Point) -> Rectangle:
+        """The frame of a size inside the outline whose centre is nearest to a wanted one; ``inside`` is a centre that is possible."""
+        if self.curved:
+            centre = self._nearest_in_curve(width, height, np.array(wanted), np.array(inside))
+        else:
+            normals, offsets = self._planes
+            limits = offsets - (np.abs(normals[:, 0]) * width + np.abs(normals[:, 1]) * height) / 2
+            centre = _nearest_in_planes(normals, limits, np.array(wanted), np.array(inside))
+        return Rectangle(float(centre[0]) - width / 2, float(centre[1]) - height / 2, width, height)
+
+    def _nearest_in_curve(self, width: float, height: float, wanted: Matrix, inside: Matrix) -> Matrix:
+        def possible(centres: Matrix) -> NDArray[np.bool_]:
+            shares = np.full(centres.shape, 0.5)
+            return self.heights(centres, shares, width / height) >= height - _TOUCHING_PX
+
+        if possible(wanted[None])[0]:
+            return wanted
+        low, high = 0.0, 1.0
+        for _ in range(40):
+            share = (low + high) / 2
+            low, high = (low, share) if possible((wanted + share * (inside - wanted))[None])[0] else (share, high)
+        best = wanted + high * (inside - wanted)
+        reach = float(np.linalg.norm(best - wanted))
+        turns = np.linspace(0, 2 * math.pi, 16, endpoint=False)
+        around = np.column_stack([np.cos(turns), np.sin(turns)])
+        while reach > 1e-3:
+            trials = best + around * reach
+            trials = trials[possible(trials)]
+            away = np.linalg.norm(trials - wanted, axis=1)
+            if len(trials) and away.min() < np.linalg.norm(best - wanted) - 1e-9:
+                best = trials[int(np.argmin(away))]
+            else:
+                reach /= 2
+        return best
+
+    @cached_property
+    def _planes(self) -> tuple[Matrix, Matrix]:
+        return half_planes(self.outline)
+
+
+def largest_containing(room: Room, ratio: float, keep: Rectangle, preferred: Point) -> Rectangle | None:
+    """The largest frame of a ratio inside the outline that contains a box; None when there is none.
+
+    The centres at which a frame of height h contains the box fill an upright rectangle; where the largest height about a centre
+    is at least h for one of them, a frame fits. For a convex outline that makes a linear programme, which is solved with the
+    four limits of the box as further constraints; for a curved one the centre is searched on ever finer grids.
+    """
+    if not room.curved:
+        return largest_rectangle(room.outline, ratio, preferred, keep, none_is_error=False)
+    low, high = np.array([room.box.x, room.box.y]), np.array([room.box.x + room.box.width, room.box.y + room.box.height])
+    centre, span = (low + high) / 2, (high - low) / 2
+    middle = np.array([keep.x + keep.width / 2, keep.y + keep.height / 2])
+    best, found = -math.inf, None
+    steps = np.linspace(-1, 1, 13)
+    for _ in range(_ROUNDS):
+        grid = centre + np.array([[x, y] for x in steps for y in steps]) * span
+        heights = room.heights(grid, np.full(grid.shape, 0.5), ratio)
+        away = np.abs(grid - middle) + [keep.width / 2, keep.height / 2]
+        missing = np.maximum(2 * away[:, 0] / ratio, 2 * away[:, 1]) - heights
+        worth = np.where(missing <= _TOUCHING_PX, heights, -missing) - 1e-6 * np.hypot(*(grid - preferred).T)
+        place = int(np.argmax(worth))
+        if worth[place] >= best:
+            best, centre = float(worth[place]), grid[place]
+            found = float(heights[place]) if missing[place] <= _TOUCHING_PX else None
+        steps = np.linspace(-1, 1, 5)
+        span = span * _FINEST
+    if found is None:
+        return None
+    return Rectangle(float(centre[0]) - found * ratio / 2, float(centre[1]) - found / 2, found * ratio, found)
+
+
+def contains(frame: Rectangle, box: Rectangle, within: float = 0.0) -> bool:
+    """Whether a frame contains a box, to within some pixels."""
+    return (
+        frame.x <= box.x + within
+        and frame.y <= box.y + within
+        and frame.x + frame.width >= box.x + box.width - within
+        and frame.y + frame.height >= box.y + box.height - within
+    )
+
+
+def clipped(polygon: Matrix, planes: Sequence[tuple[float, float, float]]) -> Matrix:
+    """The part of a polygon, shape (N, 2), in which ``a x + b y <= c`` holds for every (a, b, c); Sutherland and Hodgman 1974."""
+    points = [(float(x), float(y)) for x, y in polygon]
+    for a, b, c in planes:
+        kept = []
+        for (x0, y0), (x1, y1) in zip(points, points[1:] + points[:1], strict=True):
+            s0, s1 = a * x0 + b * y0 - c, a * x1 + b * y1 - c
+            if s0 <= 0:
+                kept.append((x0, y0))
+            if (s0 < 0 < s1) or (s1 < 0 < s0):
+                t = s0 / (s0 - s1)
+                kept.append((x0 + t * (x1 - x0), y0 + t * (y1 - y0)))
+        points = kept
+        if len(points) < 3:
+            return np.zeros((0, 2))
+    return np.array(points)
+
+
+def _nearest_in_planes(normals: Matrix, limits: Matrix, wanted: Matrix, inside: Matrix) -> Matrix:
+    """The point nearest to a wanted one in which ``n . p <= limit`` for all: itself, its foot on a line, or a corner."""
+    feet = wanted - normals * (normals @ wanted - limits)[:, None]
+    corners = []
+    for i in range(len(normals)):
+        for j in range(i):
+            square = normals[[i, j]]
+            if abs(np.linalg.det(square)) > 1e-12:
+                corners.append(np.linalg.solve(square, limits[[i, j]]))
+    trials = np.vstack([wanted, feet, *corners])
+    possible = trials[(trials @ normals.T <= limits + _TOUCHING_PX).all(axis=1)]
+    if not len(possible):
+        return inside
+    nearest: Matrix = possible[int(np.argmin(((possible - wanted) ** 2).sum(axis=1)))]
+    return nearest
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _curved_heights(outline: Any, points: Any, shares: Any, ratio: float) -> Any:
+    heights = np.empty(len(points))
+    for i in range(len(points)):
+        cx, cy, u, v = points[i, 0], points[i, 1], shares[i, 0], shares[i, 1]
+        least, inside = np.inf, False
+        for j in range(len(outline)):
+            x0, y0 = outline[j - 1, 0], outline[j - 1, 1]
+            x1, y1 = outline[j, 0], outline[j, 1]
+            across = x1 - cx
+            side = (1 - u) if across > 0 else u
+            wide = abs(across) / (side * ratio) if side > 0 else np.inf
+            down = y1 - cy
+            end = (1 - v) if down > 0 else v
+            high = abs(down) / end if end > 0 else np.inf
+            least = min(least, max(wide, high))
+            if (y0 > cy) != (y1 > cy) and cx < x0 + (cy - y0) / (y1 - y0) * (x1 - x0):
+                inside = not inside
+        heights[i] = least if inside else 0.0
+    return heights
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _clipped_area(outline: Any, left: float, top: float, right: float, bottom: float) -> float:
+    """Area of the part of a polygon inside an upright box: Sutherland and Hodgman's clipping, then the shoelace formula."""
+    count = len(outline)
+    size = 2 * count + 16
+    xs, ys, nx, ny = np.empty(size), np.empty(size), np.empty(size), np.empty(size)
+    xs[:count] = outline[:, 0]
+    ys[:count] = outline[:, 1]
+    for side in range(4):
+        made = 0
+        for i in range(count):
+            j = i + 1 if i + 1 < count else 0
+            if side == 0:
+                s0, s1 = left - xs[i], left - xs[j]
+            elif side == 1:
+                s0, s1 = xs[i] - right, xs[j] - right
+            elif side == 2:
+                s0, s1 = top - ys[i], top - ys[j]
+            else:
+                s0, s1 = ys[i] - bottom, ys[j] - bottom
+            if s0 <= 0:
+                nx[made], ny[made] = xs[i], ys[i]
+                made += 1
+            if (s0 < 0 and s1 > 0) or (s1 < 0 and s0 > 0):
+                t = s0 / (s0 - s1)
+                nx[made], ny[made] = xs[i] + t * (xs[j] - xs[i]), ys[i] + t * (ys[j] - ys[i])
+                made += 1
+        xs, nx = nx, xs
+        ys, ny = ny, ys
+        count = made
+        if count < 3:
+            return 0.0
+    twice = 0.0
+    for i in range(count):
+        j = i + 1 if i + 1 < count else 0
+        twice += xs[i] * ys[j] - xs[j] * ys[i]
+    return abs(twice) / 2
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _fullest(outline: Any, width: float, height: float, low: Any, high: Any, near: Any) -> tuple[float, float]:
+    """The centre with the most picture in the frame: a search in eight directions with ever smaller steps."""
+    x, y = min(max(near[0], low[0]), high[0]), min(max(near[1], low[1]), high[1])
+    best = _clipped_area(outline, x - width / 2, y - height / 2, x + width / 2, y + height / 2)
+    step = 0.25 * max(width, height)
+    least = 1e-5 * max(width, height)
+    while step > least:
+        moved = False
+        for direction in range(8):
+            angle = direction * math.pi / 4
+            tx = min(max(x + step * math.cos(angle), low[0]), high[0])
+            ty = min(max(y + step * math.sin(angle), low[1]), high[1])
+            area = _clipped_area(outline, tx - width / 2, ty - height / 2, tx + width / 2, ty + height / 2)
+            if area > best * (1 + 1e-12):
+                best, x, y, moved = area, tx, ty, True
+        if not moved:
+            step /= 2
+    return x, y
