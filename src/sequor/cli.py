@@ -3,27 +3,47 @@
 import argparse
 import json
 import math
+import re
 import sys
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
-from typing import NoReturn
+from typing import Literal, NoReturn, get_args
 
 from pydantic import ValidationError
 
 from sequor.core.bow import bow_of
 from sequor.core.camera import ASSUMED_FOCAL35_MM, focal_px_of
 from sequor.core.errors import UnusableInput
+from sequor.core.fill.apply import render_filled
 from sequor.core.fit import fitted
-from sequor.core.recipe import AXES, Ease, FrameChoice, Hold, Kind, LensBow, PhotoFacts, Reading, Recipe
-from sequor.core.render import render
+from sequor.core.output import Output, OutputSize, checked, output_of
+from sequor.core.recipe import (
+    AXES,
+    Box,
+    Corners,
+    Ease,
+    FillMethod,
+    FrameChoice,
+    Hold,
+    Kind,
+    LensBow,
+    PhotoFacts,
+    PrintSize,
+    Reading,
+    Recipe,
+)
+from sequor.core.render import Rendered
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode
-from sequor.pictures.encode import DEFAULT_QUALITY, EXTENSIONS, encode
+from sequor.pictures.encode import DEFAULT_QUALITY, EXTENSIONS, FileChoice, encode
 from sequor.pictures.inspect import inspect
 from sequor.pictures.lenses import matching, polynomial_of, search, shot_of
+from sequor.pictures.metadata import Filled
 
 _LINE = "X1,Y1,X2,Y2"
+FILLS = get_args(FillMethod)
 _KIND_HELP: dict[Kind, str] = {
     "level": "ends of a line that is level in reality, in source pixels",
     "plumb": "ends of a line that is plumb in reality, in source pixels",
@@ -48,7 +68,7 @@ def main(arguments: list[str] | None = None) -> None:
     commands = parser.add_subparsers(dest="command", required=True)
     level = commands.add_parser("level", help="level one picture and print what was done as JSON")
     level.add_argument("input", type=Path, help="JPEG, PNG, TIFF or WebP file")
-    level.add_argument("output", type=Path, help="JPEG, PNG or TIFF file to write")
+    level.add_argument("output", type=Path, help="JPEG, PNG, TIFF, WebP or AVIF file to write")
     for kind, says in _KIND_HELP.items():
         level.add_argument(f"--{kind}", metavar=_LINE, dest="lines", action="append", type=partial(_reading, kind), help=says)
     level.add_argument("--fit", action="store_true", help="fit every line to the image edge under it")
@@ -75,12 +95,40 @@ def main(arguments: list[str] | None = None) -> None:
         "--ease", type=float, default=1.0, metavar="F", help="how much of lean and swing is taken out, 0 to 1 (default)"
     )
     level.add_argument("--ratio", default="original", help="original (default), free or W:H")
-    level.add_argument("--quality", type=int, default=DEFAULT_QUALITY, help="JPEG quality, 1 to 100 (default 95)")
+    level.add_argument(
+        "--print", metavar="WxH(in|cm)[@PPI]", type=_print_size, help="print size, such as 10x8in@300; sets ratio and size"
+    )
+    level.add_argument("--keep", metavar="X1,Y1,X2,Y2", type=_box, help="box in source pixels that the frame must contain")
+    level.add_argument("--allow", type=float, default=0.0, metavar="F", help="fill allowance, 0 (crop everything, default) to 1")
+    level.add_argument("--fill", choices=FILLS, default="patches", help="how corners are filled (default: patches)")
+    level.add_argument("--colour", default="#ffffff", metavar="#RRGGBB", help="for --fill colour (default white)")
+    level.add_argument("--seed", type=int, default=1, help="another candidate for --fill patches")
+    level.add_argument(
+        "--size",
+        type=_size,
+        default=OutputSize(),
+        metavar="full|N|WxH",
+        help="full (default), pixels of the longer side, or exact pixels",
+    )
+    level.add_argument("--enlarge", action="store_true", help="allow more pixels than the frame has")
+    level.add_argument("--bits", type=int, choices=(8, 16), help="bits per channel (default: as in the original)")
+    level.add_argument("--srgb", action="store_true", help="convert to sRGB instead of keeping the colour profile")
+    level.add_argument(
+        "--metadata", choices=("all", "no_place", "none"), default="all", help="what metadata are kept (default all)"
+    )
+    level.add_argument("--quality", type=int, default=DEFAULT_QUALITY, help="JPEG, WebP and AVIF quality, 1 to 100 (default 95)")
     chosen = parser.parse_args(_joined(sys.argv[1:] if arguments is None else arguments))
     try:
         bow = _lens_bow(chosen.input, chosen.bow, chosen.lens, chosen.focal35)
         recipe = recipe_of(chosen.lines or [], chosen.ratio, chosen.hold, chosen.ease, chosen.focal35, bow)
-        print(json.dumps(level_file(chosen.input, chosen.output, recipe, chosen.quality, chosen.fit), indent=2))
+        recipe = _framed(recipe, chosen)
+        size = OutputSize(kind="print") if chosen.print and chosen.size.kind == "full" else chosen.size
+        size = size.model_copy(update={"enlarge": chosen.enlarge})
+        format = EXTENSIONS.get(chosen.output.suffix.lower())
+        if format is None:
+            raise UnusableInput(f"{chosen.output.name} must end in .jpg, .png, .tif, .webp or .avif.")
+        file = FileChoice(format, chosen.quality, chosen.bits, chosen.srgb, chosen.metadata)
+        print(json.dumps(level_file(chosen.input, chosen.output, recipe, file, size, chosen.fit), indent=2))
     except UnusableInput as problem:
         fail(str(problem))
     except ValidationError as problem:
@@ -128,7 +176,16 @@ def recipe_of(
     )
 
 
-def level_file(source: Path, target: Path, recipe: Recipe, quality: int, fit: bool = False) -> dict[str, object]:
+def _framed(recipe: Recipe, chosen: argparse.Namespace) -> Recipe:
+    """A recipe with the print size, the box to keep and the fill that the arguments name."""
+    frame = FrameChoice(ratio=recipe.frame.ratio, print_size=chosen.print, keep=chosen.keep)
+    corners = Corners(allowance=chosen.allow, method=chosen.fill, colour=chosen.colour, seeds=(chosen.seed,) * 4)
+    return recipe.model_copy(update={"frame": frame, "corners": corners})
+
+
+def level_file(
+    source: Path, target: Path, recipe: Recipe, file: FileChoice, size: OutputSize | None = None, fit: bool = False
+) -> dict[str, object]:
     """Level one picture file; with ``fit`` every reading is fitted to the image edge under it first.
 
     Returns
@@ -141,11 +198,9 @@ def level_file(source: Path, target: Path, recipe: Recipe, quality: int, fit: bo
     UnusableInput
         With nothing written.
     """
-    format = EXTENSIONS.get(target.suffix.lower())
-    if format is None:
-        raise UnusableInput(f"{target.name} must end in .jpg, .png or .tif.")
-    if not 1 <= quality <= 100:
-        raise UnusableInput(f"A quality of {quality} is not between 1 and 100.")
+    size = size or OutputSize()
+    if not 1 <= file.quality <= 100:
+        raise UnusableInput(f"A quality of {file.quality} is not between 1 and 100.")
     if not target.parent.is_dir():
         raise UnusableInput(f"The folder {target.parent} does not exist.")
     if target.exists() and source.exists() and target.samefile(source):
@@ -162,12 +217,14 @@ def level_file(source: Path, target: Path, recipe: Recipe, quality: int, fit: bo
             )
             recipe = recipe.model_copy(update={"readings": readings})
         solution = solve(picture.facts.photo, recipe)
-    rendered = render(picture.pixels, solution)
-    encode(rendered.pixels, picture, source, target, format, quality)
-    return report(picture.facts.photo, solution, rendered.empty_pixels)
+    output = checked(output_of(solution, recipe.frame, size), size)
+    rendered = render_filled(picture.pixels, solution, recipe, size=(output.width, output.height))
+    filled = Filled(rendered.filled_share, recipe.corners.method) if rendered.filled_share > 0 else None
+    encode(rendered.pixels, picture, source, target, replace(file, ppi=output.ppi), filled)
+    return report(picture.facts.photo, solution, output, rendered)
 
 
-def report(photo: PhotoFacts, solution: Solution, empty_pixels: int) -> dict[str, object]:
+def report(photo: PhotoFacts, solution: Solution, output: Output, rendered: Rendered) -> dict[str, object]:
     """What was done, as plain values for JSON."""
     frame = solution.frame
     return {
@@ -186,9 +243,11 @@ def report(photo: PhotoFacts, solution: Solution, empty_pixels: int) -> dict[str
             "sigma": solution.bow.sigma,
         },
         "frame": frame.model_dump(),
-        "output": {"width": frame.width, "height": frame.height},
+        "output": {"width": output.width, "height": output.height, "ppi": output.ppi, "scale": output.scale},
         "kept_fraction": solution.kept_fraction,
-        "empty_pixels": empty_pixels,
+        "lost": solution.cost.lost.model_dump(),
+        "empty_pixels": rendered.empty_pixels,
+        "filled_share": rendered.filled_share,
         "readings": [
             reading.model_dump(include={"kind", "angle_deg", "sigma_deg", "residual_deg", "fitted", "outlier"})
             | {"sag_px": None if reading.sag_px is None else {"before": reading.sag_before_px, "after": reading.sag_px}}
@@ -209,6 +268,43 @@ def _hold(text: str) -> tuple[str, float]:
             f"“{text}” is not an axis to hold; write roll, lean or swing, with =DEG for another value than 0."
         )
     return axis, degrees
+
+
+def _print_size(text: str) -> PrintSize:
+    match = re.fullmatch(r"([\d.]+)x([\d.]+)(in|cm)(?:@([\d.]+))?", text.strip())
+    try:
+        if match:
+            unit: Literal["in", "cm"] = "in" if match[3] == "in" else "cm"
+            return PrintSize(width=float(match[1]), height=float(match[2]), unit=unit, ppi=float(match[4] or 300))
+    except ValidationError as problem:
+        raise argparse.ArgumentTypeError(problem.errors()[0]["msg"].removeprefix("Value error, ")) from problem
+    except ValueError:
+        pass
+    raise argparse.ArgumentTypeError(f"“{text}” is not a print size; write 10x8in or 29.7x21cm@300.")
+
+
+def _box(text: str) -> Box:
+    try:
+        left, top, right, bottom = (float(part) for part in text.split(","))
+        return Box(left=min(left, right), top=min(top, bottom), right=max(left, right), bottom=max(top, bottom))
+    except ValueError:
+        raise argparse.ArgumentTypeError(
+            f"“{text}” is not a box; write X1,Y1,X2,Y2 in source pixels, at least a pixel wide and high."
+        ) from None
+
+
+def _size(text: str) -> OutputSize:
+    if text == "full":
+        return OutputSize()
+    match = re.fullmatch(r"(\d+)(?:x(\d+))?", text.strip())
+    try:
+        if match and match[2]:
+            return OutputSize(kind="pixels", width=int(match[1]), height=int(match[2]))
+        if match:
+            return OutputSize(kind="long_edge", pixels=int(match[1]))
+    except ValidationError:
+        pass
+    raise argparse.ArgumentTypeError(f"“{text}” is not a size; write full, 2048 or 3000x2000.")
 
 
 def _bow(text: str) -> tuple[float, float]:

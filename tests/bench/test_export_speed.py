@@ -17,7 +17,7 @@ from sequor.core.recipe import LensBow, Recipe, Trim
 from sequor.core.render import render
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode
-from sequor.pictures.encode import encode
+from sequor.pictures.encode import FileChoice, encode
 from tests.conftest import OPEN_PICTURES, ROOT
 from tests.core.test_render import middle, same_size_turn
 from tests.core.test_stance import PHOTO, readings_of
@@ -51,7 +51,7 @@ def large_jpeg(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def ours(source: Path, target: Path) -> None:
     picture = decode(source)
     rendered = render(picture.pixels, solve(picture.facts.photo, TURN))
-    encode(rendered.pixels, picture, source, target, "jpeg", 95)
+    encode(rendered.pixels, picture, source, target, FileChoice("jpeg", 95))
 
 
 def with_opencv(source: Path, target: Path) -> None:

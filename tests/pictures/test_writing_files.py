@@ -13,7 +13,7 @@ from PIL import Image, ImageCms
 
 from sequor.core.errors import UnusableInput
 from sequor.pictures.decode import Picture, decode
-from sequor.pictures.encode import SUFFIXES, Format, encode, on_white, to_8_bits
+from sequor.pictures.encode import SUFFIXES, FileChoice, Format, encode, on_white, to_8_bits
 from sequor.pictures.metadata import true_xmp
 from sequor.pictures.proxy import make_proxy
 
@@ -48,7 +48,7 @@ def original(tmp_path: Path) -> tuple[Path, Picture]:
 def test_profile_and_metadata_are_kept_and_made_true(tmp_path: Path, original: tuple[Path, Picture], format: Format) -> None:
     source, picture = original
     target = tmp_path / f"out{SUFFIXES[format]}"
-    encode(picture.pixels[:50, :30], picture, source, target, format)
+    encode(picture.pixels[:50, :30], picture, source, target, FileChoice(format))
     with Image.open(target) as out:
         out.load()
         exif = out.getexif()
@@ -73,7 +73,7 @@ def test_profile_and_metadata_are_kept_and_made_true(tmp_path: Path, original: t
 
 def test_another_reader_finds_the_exif_of_a_tiff(tmp_path: Path, original: tuple[Path, Picture]) -> None:
     source, picture = original
-    encode(picture.pixels, picture, source, tmp_path / "out.tif", "tiff")
+    encode(picture.pixels, picture, source, tmp_path / "out.tif", FileChoice("tiff"))
     with tifffile.TiffFile(tmp_path / "out.tif") as file:
         tags = file.pages[0].tags
         assert tags["ExifTag"].value["FocalLengthIn35mmFilm"] == 28
@@ -88,7 +88,7 @@ def test_sixteen_bits_are_written_exactly(tmp_path: Path, original: tuple[Path, 
     source, picture = original
     deep = np.random.default_rng(4).integers(0, 65536, (31, 47, channels), dtype=np.uint16)
     target = tmp_path / f"deep{SUFFIXES[format]}"
-    encode(deep, picture, source, target, format)
+    encode(deep, picture, source, target, FileChoice(format))
     back = cv2.imread(str(target), cv2.IMREAD_UNCHANGED)
     back = back[:, :, None] if back.ndim == 2 else back[:, :, [2, 1, 0, 3][: back.shape[2]]]
     np.testing.assert_array_equal(back, deep)
@@ -99,7 +99,7 @@ def test_jpeg_quality_is_honest(tmp_path: Path, original: tuple[Path, Picture], 
     errors = []
     for quality in (60, 95):
         target = tmp_path / f"{quality}.jpg"
-        encode(photograph, picture, source, target, "jpeg", quality)
+        encode(photograph, picture, source, target, FileChoice("jpeg", quality))
         errors.append(np.abs(np.asarray(Image.open(target), dtype=int) - photograph).mean())
     assert errors[1] < 1.5 < errors[0]
 
@@ -121,14 +121,14 @@ def test_a_failed_write_leaves_nothing(tmp_path: Path, original: tuple[Path, Pic
 
     monkeypatch.setattr(os, "replace", full)
     with pytest.raises(UnusableInput, match="No space left on device"):
-        encode(picture.pixels, picture, source, folder / "out.jpg", "jpeg")
+        encode(picture.pixels, picture, source, folder / "out.jpg", FileChoice("jpeg"))
     assert list(folder.iterdir()) == []
 
 
 def test_a_jpeg_that_would_be_too_wide_is_refused(tmp_path: Path, original: tuple[Path, Picture]) -> None:
     source, picture = original
     with pytest.raises(UnusableInput, match="65535"):
-        encode(np.zeros((1, 65536, 3), np.uint8), picture, source, tmp_path / "wide.jpg", "jpeg")
+        encode(np.zeros((1, 65536, 3), np.uint8), picture, source, tmp_path / "wide.jpg", FileChoice("jpeg"))
 
 
 def test_xmp_properties_as_elements_are_made_true_too() -> None:

@@ -19,6 +19,15 @@ export type PictureSummary = Schemas["PictureSummary"];
 export type SetSummary = Schemas["SetSummary"];
 export type ExportState = Schemas["ExportState"];
 export type Added = Schemas["Added"];
+export type GuideShape = Schemas["GuideShape"];
+export type GuideName = GuideShape["guide"];
+export type PrintSize = Schemas["PrintSize"];
+export type ListedSize = Schemas["PrintSizeOut"];
+export type OutputSize = Schemas["OutputSize"];
+export type ExportOptions = Omit<Schemas["NewExport"], "entry_id">;
+export type FillMethod = Recipe["corners"]["method"];
+export type Placed = NonNullable<Recipe["frame"]["placed"]>;
+export type SourceBox = NonNullable<Recipe["frame"]["keep"]>;
 export type ExportFormat = ExportState["format"];
 
 export class Refused extends Error {

@@ -345,6 +345,144 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/composition": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The composition guides. */
+        get: operations["listGuides"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/print-sizes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sizes that a lab prints. */
+        get: operations["listPrintSizes"];
+        put?: never;
+        /** Add a size to the list. */
+        post: operations["addPrintSize"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/print-sizes/{size_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a size of the list; recipes that used it keep theirs. */
+        put: operations["changePrintSize"];
+        post?: never;
+        /** Take a size off the list; recipes that used it keep theirs. */
+        delete: operations["removePrintSize"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/output": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How many pixels a file of a size has, and what that does to the picture; nothing is stored. */
+        post: operations["sizeOutput"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/filled.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The frame of an entry with its corners filled, for the screen. */
+        get: operations["getFilled"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/fill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is filled in the frame of an entry, and where that is risky. */
+        get: operations["getFill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/corners": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Render the frame of an entry as its file has it at full size and count its empty pixels. */
+        get: operations["checkCorners"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/corners/{place}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Real pixels of a corner, or of a strip along an edge, of the frame as its file has it. */
+        get: operations["getCorner"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{picture_id}/exports": {
         parameters: {
             query?: never;
@@ -357,6 +495,40 @@ export interface paths {
         put?: never;
         /** Start rendering a corrected file at full size. */
         post: operations["startExport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start exports of several pictures, all or none. */
+        post: operations["startExports"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exports.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The files of several finished exports as one ZIP. */
+        get: operations["zipExports"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -561,7 +733,8 @@ export interface components {
         };
         /**
          * Action
-         * @description Something that a note offers to do: switch readings off or on, hold or free an axis, take a focal length.
+         * @description Something that a note offers to do: switch readings off or on, hold or free an axis, take a focal length, another
+         *     ratio, fill allowance or ease, or go back to the best frame.
          */
         Action: {
             /** Label */
@@ -570,7 +743,7 @@ export interface components {
              * Do
              * @enum {string}
              */
-            do: "switch_off" | "switch_on" | "make_check" | "hold" | "free" | "use_focal" | "best_agreeing";
+            do: "switch_off" | "switch_on" | "make_check" | "hold" | "free" | "use_focal" | "best_agreeing" | "ratio" | "allow" | "ease" | "best_frame";
             /**
              * Readings
              * @default []
@@ -586,6 +759,108 @@ export interface components {
              * @default null
              */
             value: number | null;
+            /**
+             * Ratio
+             * @default null
+             */
+            ratio: string | null;
+        };
+        /**
+         * Aim
+         * @description Where the frame is to lie beside being large.
+         *
+         *     Either ``point``, in source pixels, meets a line or a crossing of the composition guide ``guide``, whichever
+         *     leaves the largest frame; or the frame's middle lies midway between the two readings ``between``.
+         */
+        Aim: {
+            /**
+             * Point
+             * @default null
+             */
+            point: [
+                number,
+                number
+            ] | null;
+            /**
+             * Guide
+             * @default thirds
+             * @enum {string}
+             */
+            guide: "thirds" | "fifths" | "golden" | "centre" | "diagonals" | "fine";
+            /**
+             * Meets
+             * @default crossing
+             * @enum {string}
+             */
+            meets: "crossing" | "line";
+            /**
+             * Between
+             * @default null
+             */
+            between: [
+                string,
+                string
+            ] | null;
+        };
+        /**
+         * Box
+         * @description An upright box in source pixels, by two opposite corners.
+         */
+        Box: {
+            /** Left */
+            left: number;
+            /** Top */
+            top: number;
+            /** Right */
+            right: number;
+            /** Bottom */
+            bottom: number;
+        };
+        /**
+         * Corners
+         * @description What becomes of the parts of the frame that the picture does not cover.
+         *
+         *     ``allowance`` from 0, crop everything, to 1, keep everything: how much of the frame may be filled, as a share of what keeping
+         *     everything would need. ``seeds`` choose a candidate for each corner, clockwise from the top left; ``avoid`` are parts of the
+         *     picture that nothing is copied from.
+         */
+        Corners: {
+            /**
+             * Allowance
+             * @default 0
+             */
+            allowance: number;
+            /**
+             * Method
+             * @default patches
+             * @enum {string}
+             */
+            method: "patches" | "mirror" | "colour" | "transparent";
+            /**
+             * Colour
+             * @default #ffffff
+             */
+            colour: string;
+            /**
+             * Seeds
+             * @default [
+             *       1,
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            seeds: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /**
+             * Avoid
+             * @default []
+             */
+            avoid: components["schemas"]["Box"][];
         };
         /**
          * Ease
@@ -632,7 +907,7 @@ export interface components {
         };
         /**
          * FrameChoice
-         * @description The shape of the frame: ``original``, ``free`` (the largest area) or ``W:H``.
+         * @description The shape of the frame, ``original``, ``free`` (the largest area) or ``W:H``, or a print size; and where it lies.
          */
         FrameChoice: {
             /**
@@ -640,6 +915,14 @@ export interface components {
              * @default original
              */
             ratio: string;
+            /** @default null */
+            print_size: components["schemas"]["PrintSize"] | null;
+            /** @default null */
+            keep: components["schemas"]["Box"] | null;
+            /** @default null */
+            aim: components["schemas"]["Aim"] | null;
+            /** @default null */
+            placed: components["schemas"]["Placed"] | null;
         };
         /**
          * Hold
@@ -747,6 +1030,63 @@ export interface components {
             focal35_mm: number | null;
             /** Byte Size */
             byte_size: number;
+        };
+        /**
+         * Placed
+         * @description A frame that was moved or resized by hand.
+         *
+         *     ``at``, in source pixels, is where the point of the frame lies that stays when the frame must shrink:
+         *     ``anchor`` says which point that is, in shares of the frame from its top-left corner; (0.5, 0.5), its middle, for
+         *     a frame that was moved as a whole. ``width`` and ``height`` are pixels of the corrected picture. ``past`` lets it lie beyond the valid
+         *     picture as far as the fill allowance goes.
+         */
+        Placed: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * Anchor
+             * @default [
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            anchor: [
+                number,
+                number
+            ];
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Past
+             * @default false
+             */
+            past: boolean;
+        };
+        /**
+         * PrintSize
+         * @description A size on paper and the resolution it is printed at, in pixels per inch.
+         */
+        PrintSize: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Unit
+             * @default in
+             * @enum {string}
+             */
+            unit: "in" | "cm";
+            /**
+             * Ppi
+             * @default 300
+             */
+            ppi: number;
         };
         /**
          * Reading
@@ -880,10 +1220,29 @@ export interface components {
             proportion: number;
             /**
              * @default {
-             *       "ratio": "original"
+             *       "ratio": "original",
+             *       "print_size": null,
+             *       "keep": null,
+             *       "aim": null,
+             *       "placed": null
              *     }
              */
             frame: components["schemas"]["FrameChoice"];
+            /**
+             * @default {
+             *       "allowance": 0,
+             *       "method": "patches",
+             *       "colour": "#ffffff",
+             *       "seeds": [
+             *         1,
+             *         1,
+             *         1,
+             *         1
+             *       ],
+             *       "avoid": []
+             *     }
+             */
+            corners: components["schemas"]["Corners"];
         };
         /**
          * Size
@@ -903,7 +1262,7 @@ export interface components {
          *     picture, whose size is ``plane`` and whose origin is the top-left corner of
          *     the box around ``outline``, the corners of the valid picture. ``frame_source``
          *     are the frame's corners back in source pixels. ``kept_fraction`` is the share
-         *     of the source's area that lies in the frame.
+         *     of the source's area that lies in the frame; ``best`` says whether the frame is the best one rather than one placed by hand.
          */
         Solution: {
             stance: components["schemas"]["SolvedStance"];
@@ -934,6 +1293,8 @@ export interface components {
                 number
             ][];
             frame: components["schemas"]["SolvedFrame"];
+            /** Best */
+            best: boolean;
             /** Frame Source */
             frame_source: [
                 number,
@@ -943,6 +1304,7 @@ export interface components {
             kept_fraction: number;
             /** Kept Words */
             kept_words: string;
+            cost: components["schemas"]["SolvedCost"];
             /** Readings */
             readings: components["schemas"]["SolvedReading"][];
             /** Notes */
@@ -1019,6 +1381,27 @@ export interface components {
             lens: string;
             /** Words */
             words: string;
+        };
+        /**
+         * SolvedCost
+         * @description What the frame costs.
+         *
+         *     ``fill_fraction`` is the share of the frame that the picture does not cover and that will be filled,
+         *     ``keep_all_fraction`` the same for the frame of this ratio that keeps the whole picture. ``print_words`` say, for a print size,
+         *     how many pixels it has and by how much the picture is enlarged or reduced.
+         */
+        SolvedCost: {
+            lost: components["schemas"]["SolvedSides"];
+            /** Lost Words */
+            lost_words: string;
+            /** Fill Fraction */
+            fill_fraction: number;
+            /** Fill Words */
+            fill_words: string;
+            /** Keep All Fraction */
+            keep_all_fraction: number;
+            /** Print Words */
+            print_words: string;
         };
         /**
          * SolvedFocal
@@ -1102,6 +1485,20 @@ export interface components {
             sag_before_px: number | null;
             /** Sag Px */
             sag_px: number | null;
+        };
+        /**
+         * SolvedSides
+         * @description Shares of the picture as shot that lie beyond each side of the frame.
+         */
+        SolvedSides: {
+            /** Left */
+            left: number;
+            /** Top */
+            top: number;
+            /** Right */
+            right: number;
+            /** Bottom */
+            bottom: number;
         };
         /**
          * SolvedStance
@@ -1230,7 +1627,23 @@ export interface components {
              *       },
              *       "proportion": 1,
              *       "frame": {
+             *         "aim": null,
+             *         "keep": null,
+             *         "placed": null,
+             *         "print_size": null,
              *         "ratio": "original"
+             *       },
+             *       "corners": {
+             *         "allowance": 0,
+             *         "avoid": [],
+             *         "colour": "#ffffff",
+             *         "method": "patches",
+             *         "seeds": [
+             *           1,
+             *           1,
+             *           1,
+             *           1
+             *         ]
              *       }
              *     }
              */
@@ -1276,7 +1689,23 @@ export interface components {
              *       },
              *       "proportion": 1,
              *       "frame": {
+             *         "aim": null,
+             *         "keep": null,
+             *         "placed": null,
+             *         "print_size": null,
              *         "ratio": "original"
+             *       },
+             *       "corners": {
+             *         "allowance": 0,
+             *         "avoid": [],
+             *         "colour": "#ffffff",
+             *         "method": "patches",
+             *         "seeds": [
+             *           1,
+             *           1,
+             *           1,
+             *           1
+             *         ]
              *       }
              *     }
              */
@@ -1392,8 +1821,204 @@ export interface components {
             name: string;
         };
         /**
+         * GuideShapes
+         * @description All composition guides.
+         */
+        GuideShapes: {
+            /** Guides */
+            guides: components["schemas"]["GuideShape"][];
+        };
+        /**
+         * GuideShape
+         * @description A composition guide: its lines by their ends, in shares of the frame.
+         */
+        GuideShape: {
+            /**
+             * Guide
+             * @enum {string}
+             */
+            guide: "thirds" | "fifths" | "golden" | "centre" | "diagonals" | "fine";
+            /** Name */
+            name: string;
+            /** Lines */
+            lines: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ][];
+        };
+        /**
+         * PrintSizes
+         * @description The listed sizes.
+         */
+        PrintSizes: {
+            /** Sizes */
+            sizes: components["schemas"]["PrintSizeOut"][];
+        };
+        /**
+         * PrintSizeOut
+         * @description A listed size and the pixels it has.
+         */
+        PrintSizeOut: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Unit
+             * @default in
+             * @enum {string}
+             */
+            unit: "in" | "cm";
+            /**
+             * Ppi
+             * @default 300
+             */
+            ppi: number;
+            /** Name */
+            name: string;
+            /** Id */
+            id: number;
+            /** Width Px */
+            width_px: number;
+            /** Height Px */
+            height_px: number;
+        };
+        /**
+         * PrintSizeIn
+         * @description A size that a lab prints, with its name.
+         */
+        PrintSizeIn: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Unit
+             * @default in
+             * @enum {string}
+             */
+            unit: "in" | "cm";
+            /**
+             * Ppi
+             * @default 300
+             */
+            ppi: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Output
+         * @description The size that a file gets: width and height in pixels, the resolution to write if any, and what that does to the picture.
+         */
+        Output: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Ppi */
+            ppi: number | null;
+            /** Scale */
+            scale: number;
+            /** Enlarged */
+            enlarged: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
+         * SizeIn
+         * @description A recipe and a size for its file.
+         */
+        SizeIn: {
+            recipe: components["schemas"]["Recipe"];
+            size: components["schemas"]["OutputSize"];
+        };
+        /**
+         * OutputSize
+         * @description The size that was asked for.
+         *
+         *     ``full`` is one pixel of output for one of the corrected picture; ``long_edge`` takes ``pixels`` for the longer side, ``pixels`` takes
+         *     ``width`` and ``height``, ``print`` the frame's print size with its resolution. ``enlarge`` allows more pixels than the frame has.
+         */
+        OutputSize: {
+            /**
+             * Kind
+             * @default full
+             * @enum {string}
+             */
+            kind: "full" | "long_edge" | "pixels" | "print";
+            /**
+             * Pixels
+             * @default null
+             */
+            pixels: number | null;
+            /**
+             * Width
+             * @default null
+             */
+            width: number | null;
+            /**
+             * Height
+             * @default null
+             */
+            height: number | null;
+            /**
+             * Enlarge
+             * @default false
+             */
+            enlarge: boolean;
+        };
+        /**
+         * FillState
+         * @description What is filled in the frame of an entry, and where straight edges cross the seam; places in shares of the frame.
+         */
+        FillState: {
+            /** Regions */
+            regions: components["schemas"]["FillRegion"][];
+            /** Notes */
+            notes: string[];
+            /** Crossings */
+            crossings: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * FillRegion
+         * @description A part of the frame that is filled: the corner it belongs to and its share of the frame.
+         */
+        FillRegion: {
+            /** Corner */
+            corner: number;
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
+        };
+        /**
+         * CornerCheck
+         * @description The frame of an entry as its file has it at full size, counted pixel by pixel.
+         */
+        CornerCheck: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Empty Pixels */
+            empty_pixels: number;
+            /** Filled Pixels */
+            filled_pixels: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * ExportState
-         * @description How far an export is; ``progress`` from 0 to 1.
+         * @description How far an export is; ``progress`` from 0 to 1, ``filled_share`` the share of its pixels that were filled.
          */
         ExportState: {
             /** Id */
@@ -1406,7 +2031,7 @@ export interface components {
              * Format
              * @enum {string}
              */
-            format: "jpeg" | "png" | "tiff";
+            format: "jpeg" | "png" | "tiff" | "webp" | "avif";
             /** Quality */
             quality: number;
             /**
@@ -1428,6 +2053,8 @@ export interface components {
             byte_size: number | null;
             /** Empty Pixels */
             empty_pixels: number | null;
+            /** Filled Share */
+            filled_share: number | null;
             /**
              * Created At
              * Format: date-time
@@ -1440,21 +2067,52 @@ export interface components {
          */
         NewExport: {
             /**
-             * Entry Id
-             * @default null
-             */
-            entry_id: number | null;
-            /**
              * Format
              * @default jpeg
              * @enum {string}
              */
-            format: "jpeg" | "png" | "tiff";
+            format: "jpeg" | "png" | "tiff" | "webp" | "avif";
             /**
              * Quality
              * @default 95
              */
             quality: number;
+            /**
+             * @default {
+             *       "kind": "full",
+             *       "pixels": null,
+             *       "width": null,
+             *       "height": null,
+             *       "enlarge": false
+             *     }
+             */
+            size: components["schemas"]["OutputSize"];
+            /**
+             * Bits
+             * @default null
+             */
+            bits: (8 | 16) | null;
+            /**
+             * Srgb
+             * @default false
+             */
+            srgb: boolean;
+            /**
+             * Metadata
+             * @default all
+             * @enum {string}
+             */
+            metadata: "all" | "no_place" | "none";
+            /**
+             * Pattern
+             * @default {name}-levelled
+             */
+            pattern: string;
+            /**
+             * Entry Id
+             * @default null
+             */
+            entry_id: number | null;
         };
         /**
          * ExportList
@@ -1463,6 +2121,56 @@ export interface components {
         ExportList: {
             /** Exports */
             exports: components["schemas"]["ExportState"][];
+        };
+        /**
+         * NewExports
+         * @description Exports of several pictures, of the entries that hold.
+         */
+        NewExports: {
+            /**
+             * Format
+             * @default jpeg
+             * @enum {string}
+             */
+            format: "jpeg" | "png" | "tiff" | "webp" | "avif";
+            /**
+             * Quality
+             * @default 95
+             */
+            quality: number;
+            /**
+             * @default {
+             *       "kind": "full",
+             *       "pixels": null,
+             *       "width": null,
+             *       "height": null,
+             *       "enlarge": false
+             *     }
+             */
+            size: components["schemas"]["OutputSize"];
+            /**
+             * Bits
+             * @default null
+             */
+            bits: (8 | 16) | null;
+            /**
+             * Srgb
+             * @default false
+             */
+            srgb: boolean;
+            /**
+             * Metadata
+             * @default all
+             * @enum {string}
+             */
+            metadata: "all" | "no_place" | "none";
+            /**
+             * Pattern
+             * @default {name}-levelled
+             */
+            pattern: string;
+            /** Picture Ids */
+            picture_ids: number[];
         };
         /**
          * Health
@@ -2413,6 +3121,397 @@ export interface operations {
             };
         };
     };
+    listGuides: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuideShapes"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    listPrintSizes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintSizes"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    addPrintSize: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrintSizeIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintSizeOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changePrintSize: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                size_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrintSizeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintSizeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removePrintSize: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                size_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintSizes"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    sizeOutput: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SizeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Output"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getFilled: {
+        parameters: {
+            query: {
+                entry: number;
+                edge?: number;
+                seeds?: string;
+                quick?: boolean;
+            };
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getFill: {
+        parameters: {
+            query: {
+                entry: number;
+            };
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FillState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    checkCorners: {
+        parameters: {
+            query: {
+                entry: number;
+            };
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CornerCheck"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getCorner: {
+        parameters: {
+            query: {
+                entry: number;
+            };
+            header?: never;
+            path: {
+                picture_id: number;
+                place: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     listExports: {
         parameters: {
             query?: never;
@@ -2475,6 +3574,88 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExportState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    startExports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewExports"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExportList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zipExports: {
+        parameters: {
+            query: {
+                ids: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
                 };
             };
             /** @description Not Found */

@@ -19,6 +19,7 @@ import { StancePanel } from "./StancePanel";
 import { STEPS, TopBar, type Step } from "./TopBar";
 import { useBench, type Bench } from "./useBench";
 import type { Tool } from "./useHand";
+import { useFraming } from "./useFraming";
 import { nudgeOf } from "./useTube";
 import { Vial } from "./Vial";
 
@@ -45,6 +46,7 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
   const [said, setSaid] = useState<string>();
   const [typed, setTyped] = useState<Said>();
   const [outline, setOutline] = useState(false);
+  const framing = useFraming();
   const openKeys = useCallback(() => setKeys(true), []);
   // The picture and the vial follow the hand; what only tells about them may come a moment later.
   const calm = useDeferredValue(bench);
@@ -95,7 +97,10 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
       else if (key === "b") setFlick(true);
       else if (key === "?") setKeys(true);
       else if (key === "0") document.querySelector<HTMLElement>("[data-id=fit]")?.click();
-      else if (key === "Escape") setTool(undefined);
+      else if (key === "Escape") {
+        setTool(undefined);
+        framing.setTool(undefined);
+      }
       else if ((key === "Delete" || key === "Backspace") && selected) remove(selected);
       else if (/^[1-9]$/.test(key)) setStep((now) => STEPS[Number(key) - 1] ?? now);
     };
@@ -127,13 +132,15 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
           onSelect={setSelected}
           turning={turning}
           measuring={step === "measure"}
+          framing={framing}
+          placing={step === "frame"}
           fitting={fitting}
           said={said}
           onSay={setSaid}
         />
         {step !== "measure" && (
           <Flex as="section" aria-label={PANEL_NAMES[step]} direction="column" width="panel" flexShrink={0} borderLeftWidth="1px" borderColor="rule">
-            {step === "lens" ? <LensPanel bench={bench} /> : step === "frame" ? <FramePanel bench={bench} /> : <ExportPanel bench={bench} />}
+            {step === "lens" ? <LensPanel bench={bench} /> : step === "frame" ? <FramePanel bench={bench} framing={framing} /> : <ExportPanel bench={bench} />}
           </Flex>
         )}
       </Flex>

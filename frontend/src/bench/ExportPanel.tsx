@@ -1,22 +1,19 @@
-/* The Export step: format and quality, progress, the finished files. */
-import { Box, Button, Flex, Link as Anchor, NativeSelect, Progress, Slider, Text } from "@chakra-ui/react";
+/* The Export step: how the file is written, how large, progress, the finished files. */
+import { Box, Button, Flex, Link as Anchor, Progress, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { client, taken, type ExportFormat, type ExportState } from "../api/client";
+import { client, Refused, taken, type ExportState, type OutputSize } from "../api/client";
+import { complete, EnlargeBox, FileForm, START } from "../shared/FileForm";
+import { Part } from "../shared/Part";
 import type { Bench } from "./useBench";
 
 const POLL_MS = 250;
-const FORMATS: [ExportFormat, string][] = [
-  ["jpeg", "JPEG, 8 bit"],
-  ["png", "PNG, lossless"],
-  ["tiff", "TIFF, lossless"],
-];
 const busy = (item: ExportState) => item.state === "queued" || item.state === "running";
 
 export function ExportPanel({ bench }: { bench: Bench }) {
   const queries = useQueryClient();
-  const [format, setFormat] = useState<ExportFormat>("jpeg");
-  const [quality, setQuality] = useState(95);
+  const print = bench.recipe.frame.print_size;
+  const [options, setOptions] = useState(() => ({ ...START, size: { ...START.size, kind: (print ? "print" : "full") as OutputSize["kind"] } }));
   const fetchOnDone = useRef(new Set<number>());
   const path = { picture_id: bench.state.id };
   const key = ["exports", bench.state.id];
@@ -25,8 +22,14 @@ export function ExportPanel({ bench }: { bench: Bench }) {
     queryFn: () => taken(client.GET("/api/pictures/{picture_id}/exports", { params: { path } })),
     refetchInterval: (query) => (query.state.data?.exports.some(busy) ? POLL_MS : false),
   });
+  const output = useQuery({
+    queryKey: ["output", bench.state.id, bench.state.entry_id, options.size],
+    enabled: complete(options),
+    retry: false,
+    queryFn: () => taken(client.POST("/api/pictures/{picture_id}/output", { params: { path }, body: { recipe: bench.state.recipe, size: options.size } })),
+  });
   const start = useMutation({
-    mutationFn: () => taken(client.POST("/api/pictures/{picture_id}/exports", { params: { path }, body: { entry_id: bench.state.entry_id, format, quality } })),
+    mutationFn: () => taken(client.POST("/api/pictures/{picture_id}/exports", { params: { path }, body: { ...options, entry_id: bench.state.entry_id } })),
     onSuccess: (made) => {
       fetchOnDone.current.add(made.id);
       void queries.invalidateQueries({ queryKey: key });
@@ -48,81 +51,71 @@ export function ExportPanel({ bench }: { bench: Bench }) {
       }
   }, [list.data]);
 
-  const { frame } = bench.solution;
-  const { file } = bench.state;
+  const sized = complete(options) ? output.data : undefined;
+  const refused = output.error instanceof Refused ? output.error.message : undefined;
   return (
     <Box p="16px" overflowY="auto">
-      <Text as="h2" fontSize="12px" fontWeight="600" color="inkSoft" mb="10px">
-        Export at full size
-      </Text>
-      <NativeSelect.Root size="sm">
-        <NativeSelect.Field aria-label="Format" fontSize="13px" bg="sheet" borderColor="rule" value={format} onChange={(event) => setFormat(event.target.value as ExportFormat)}>
-          {FORMATS.map(([value, label]) => (
-            <option key={value} value={value}>
-              {value !== "jpeg" && file.bits === 16 ? `${label}, 16 bit` : label}
-            </option>
-          ))}
-        </NativeSelect.Field>
-        <NativeSelect.Indicator />
-      </NativeSelect.Root>
-      {format === "jpeg" && (
-        <Slider.Root mt="14px" size="sm" min={50} max={100} value={[quality]} onValueChange={({ value }) => setQuality(value[0] ?? 95)} aria-label={["Quality"]}>
-          <Flex justify="space-between">
-            <Slider.Label fontWeight="400" fontSize="13px">Quality</Slider.Label>
-            <Slider.ValueText fontFamily="mono" fontSize="13px" />
-          </Flex>
-          <Slider.Control>
-            <Slider.Track bg="paperDeep">
-              <Slider.Range bg="verdigris" />
-            </Slider.Track>
-            <Slider.Thumbs borderColor="verdigris" />
-          </Slider.Control>
-        </Slider.Root>
-      )}
-      <Text mt="14px" fontFamily="mono" fontSize="12px">
-        {frame.width} × {frame.height} px
-      </Text>
-      <Text color="inkSoft">
-        Profile {file.profile ? `“${file.profile}”` : "as in the original (none)"} and metadata are kept.
-      </Text>
-      <Button mt="14px" width="100%" size="sm" bg="verdigris" color="onVerdigris" onClick={() => start.mutate()} disabled={start.isPending}>
-        Export
-      </Button>
-      {start.error && (
-        <Text role="alert" color="brick" mt="8px">
-          {start.error.message}
-        </Text>
-      )}
+      <Part title="The file" first>
+        <FileForm options={options} onChange={setOptions} sizes={print ? ["full", "long_edge", "pixels", "print"] : ["full", "long_edge", "pixels"]} deep={bench.state.file.bits === 16} />
+        {sized && (
+          <Box mt="10px" aria-live="polite">
+            <Text fontFamily="mono" fontSize="12px">
+              {sized.width} × {sized.height} px{sized.ppi ? ` at ${sized.ppi} ppi` : ""}
+            </Text>
+            <Text color={sized.enlarged ? "brick" : "inkSoft"}>{sized.words}</Text>
+            {sized.enlarged && <EnlargeBox words={`Enlarge to ${(sized.scale * 100).toFixed(0)} %`} checked={options.size.enlarge} onChange={(enlarge) => setOptions({ ...options, size: { ...options.size, enlarge } })} />}
+          </Box>
+        )}
+        {refused && (
+          <Text role="alert" color="brick" mt="8px">
+            {refused}
+          </Text>
+        )}
+        <Button mt="12px" width="100%" size="sm" bg="verdigris" color="onVerdigris" onClick={() => start.mutate()} disabled={start.isPending || !sized || (sized.enlarged && !options.size.enlarge)}>
+          Export
+        </Button>
+        {start.error && (
+          <Text role="alert" color="brick" mt="8px">
+            {start.error.message}
+          </Text>
+        )}
+      </Part>
       <Flex direction="column" mt="18px" aria-label="Exports" role="list">
         {exports.map((item) => (
-          <Box key={item.id} role="listitem" py="9px" borderTopWidth="1px" borderColor="rule">
-            <Flex justify="space-between" gap="10px">
-              {item.state === "done" ? (
-                <Anchor href={fileAddress(item)} download={item.file_name} color="verdigris" fontWeight="600" truncate title={item.file_name}>
-                  {item.file_name}
-                </Anchor>
-              ) : (
-                <Text truncate>{item.file_name}</Text>
-              )}
-              {busy(item) && (
-                <Button size="2xs" variant="outline" borderColor="rule" color="ink" onClick={() => cancel.mutate(item.id)}>
-                  Cancel
-                </Button>
-              )}
-            </Flex>
-            {busy(item) && (
-              <Progress.Root mt="6px" size="xs" value={Math.round(item.progress * 100)} aria-label={`Progress of ${item.file_name}`}>
-                <Progress.Track bg="paperDeep">
-                  <Progress.Range bg="verdigris" />
-                </Progress.Track>
-              </Progress.Root>
-            )}
-            <Text color={item.state === "failed" ? "brick" : "inkSoft"} fontSize="12px">
-              {describe(item)}
-            </Text>
-          </Box>
+          <ExportLine key={item.id} item={item} onCancel={() => cancel.mutate(item.id)} />
         ))}
       </Flex>
+    </Box>
+  );
+}
+
+function ExportLine({ item, onCancel }: { item: ExportState; onCancel: () => void }) {
+  return (
+    <Box role="listitem" py="9px" borderTopWidth="1px" borderColor="rule">
+      <Flex justify="space-between" gap="10px">
+        {item.state === "done" ? (
+          <Anchor href={fileAddress(item)} download={item.file_name} color="verdigris" fontWeight="600" truncate title={item.file_name}>
+            {item.file_name}
+          </Anchor>
+        ) : (
+          <Text truncate>{item.file_name}</Text>
+        )}
+        {busy(item) && (
+          <Button size="2xs" variant="outline" borderColor="rule" color="ink" onClick={onCancel}>
+            Cancel
+          </Button>
+        )}
+      </Flex>
+      {busy(item) && (
+        <Progress.Root mt="6px" size="xs" value={Math.round(item.progress * 100)} aria-label={`Progress of ${item.file_name}`}>
+          <Progress.Track bg="paperDeep">
+            <Progress.Range bg="verdigris" />
+          </Progress.Track>
+        </Progress.Root>
+      )}
+      <Text color={item.state === "failed" ? "brick" : "inkSoft"} fontSize="12px">
+        {describe(item)}
+      </Text>
     </Box>
   );
 }
@@ -130,7 +123,9 @@ export function ExportPanel({ bench }: { bench: Bench }) {
 const fileAddress = (item: ExportState) => `/api/exports/${item.id}/file`;
 
 function describe(item: ExportState): string {
-  if (item.state === "done")
-    return `${item.width} × ${item.height} px, ${((item.byte_size ?? 0) / 1e6).toFixed(1)} MB, ${item.empty_pixels} empty pixels`;
+  if (item.state === "done") {
+    const filled = item.filled_share ? `, ${(item.filled_share * 100).toFixed(1)} % filled` : "";
+    return `${item.width} × ${item.height} px, ${((item.byte_size ?? 0) / 1e6).toFixed(1)} MB, ${item.empty_pixels} empty pixels${filled}`;
+  }
   return item.problem ?? { queued: "waiting", running: "rendering", cancelled: "cancelled; no file was made", failed: "failed" }[item.state];
 }

@@ -4,7 +4,7 @@ import type { Solution } from "../api/client";
 
 /** What the frame costs. */
 export const KeptBar = memo(function KeptBar({ solution }: { solution: Solution }) {
-  const { frame, kept_fraction: kept, kept_words: words } = solution;
+  const { frame, kept_fraction: kept, kept_words: words, cost } = solution;
   return (
     <Box width="book" flexShrink={0} px="16px" py="10px" borderRightWidth="1px" borderColor="rule">
       <Text>
@@ -16,7 +16,12 @@ export const KeptBar = memo(function KeptBar({ solution }: { solution: Solution 
       <Text color="inkSoft" fontFamily="mono" fontSize="12px">
         {frame.width} × {frame.height} px
       </Text>
-      <Text color="inkSoft">nothing empty in its corners</Text>
+      <Text color="inkSoft" truncate title={`Lost: ${cost.lost_words}`}>
+        {kept > 1 - 1e-9 || cost.lost_words.startsWith("nothing") ? "nothing is lost" : `lost ${cost.lost_words}`}
+      </Text>
+      <Text color={cost.fill_fraction > 0 ? "level" : "inkSoft"} truncate title={cost.fill_words}>
+        {cost.fill_fraction > 0 ? cost.fill_words : "nothing empty in its corners"}
+      </Text>
     </Box>
   );
 });

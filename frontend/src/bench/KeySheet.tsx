@@ -5,6 +5,7 @@ const KEYS: [string, string][] = [
   ["Enter", "with a kind chosen: put a line to move by keys"],
   ["Tab, arrows", "on an end of a reading: move it 1 px; Shift 20, Alt 0.1"],
   ["← →", "turn the picture 0.1°; Shift 1°, Alt 0.01°; the same for lean and swing when their vial has the focus"],
+  ["Tab, arrows", "on the frame, an edge or a corner of it: move 10 px; Shift 100, Alt 1"],
   ["Delete", "delete the reading that is lit"],
   ["Escape", "let go of what is in the hand"],
   ["B held", "the picture as shot"],
@@ -28,7 +29,7 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
             </Dialog.Header>
             <Dialog.Body>
               {KEYS.map(([key, meaning]) => (
-                <Flex key={key} py="6px" borderTopWidth="1px" borderColor="ruleFaint" gap="16px">
+                <Flex key={meaning} py="6px" borderTopWidth="1px" borderColor="ruleFaint" gap="16px">
                   <Kbd width="116px" flexShrink={0} justifyContent="center" bg="paperDeep" color="ink">
                     {key}
                   </Kbd>

@@ -5,6 +5,8 @@ import type { Reading, SolvedReading } from "../api/client";
 import { SvgBox } from "../shared/SvgBox";
 import { AsShotPane, DividedShot, ProxyPicture, ShotOutline, Tag, type Showing } from "./Compare";
 import { CrispView } from "./CrispView";
+import { FilledView } from "./FilledView";
+import { FRAME_HINTS, FrameHands } from "./FrameHands";
 import { mapped, polygon, type Point } from "./geometry";
 import { GRID_NAMES, GridLines, type Grid } from "./GridLines";
 import { Guides, type Guide } from "./Guides";
@@ -13,6 +15,7 @@ import { ReadingLine } from "./ReadingMark";
 import { handPoints, newId } from "./recipes";
 import { hint, Readout, StageButton } from "./StageParts";
 import type { Bench } from "./useBench";
+import type { Framing } from "./useFraming";
 import { useHand, type Hold, type Tool } from "./useHand";
 import { useSize, useView } from "./useView";
 
@@ -32,13 +35,16 @@ interface Props {
   onSelect: (id: string | undefined) => void;
   turning: boolean;
   measuring: boolean;
+  framing: Framing;
+  /** Whether the frame can be taken in hand. */
+  placing: boolean;
   /** Whether new readings are fitted to the edge under them. */
   fitting: boolean;
   said: string | undefined;
   onSay: (words: string | undefined) => void;
 }
 
-export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onOutline, selected, onSelect, turning, measuring, fitting, said, onSay }: Props) {
+export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onOutline, selected, onSelect, turning, measuring, framing, placing, fitting, said, onSay }: Props) {
   const [ref, size] = useSize<HTMLDivElement>();
   const [hold, setHold] = useState<Hold>();
   const [power, setPower] = useState(8);
@@ -47,8 +53,9 @@ export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onO
   const [byKey, setByKey] = useState<{ id: string; end: number }>();
   const focusNext = useRef<string>(undefined);
   const { file } = bench.state;
+  const [framed, setFramed] = useState(false);
   const asShot = showing === "shot";
-  const view = useView(size, bench.state, bench.shown, asShot, turning || hold !== undefined);
+  const view = useView(size, bench.state, bench.shown, asShot, turning || framed || hold !== undefined);
   const hand = useHand({
     bench,
     view,
@@ -135,9 +142,10 @@ export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onO
       >
         <ProxyPicture bench={bench} source={view.source} alt={`${file.name}, ${asShot ? "as shot" : "corrected"}`} moving={turning} straight={!asShot} />
         {bench.atRest && !turning && !hold && !asShot && size.width > 0 && <CrispView bench={bench} view={view} size={size} />}
+        {!asShot && showing !== "divided" && <FilledView bench={bench} view={view} size={size} />}
         {showing === "divided" && <DividedShot bench={bench} asShot={view.asShot} size={size} share={divider} onShare={setDivider} />}
         <SvgBox position="absolute" inset="0" width="100%" height="100%" fill="none" pointerEvents={showing === "divided" ? "none" : undefined}>
-          <path d={`M0,0H${size.width}V${size.height}H0Z${polygon(corners)}`} fillRule="evenodd" fill="var(--stage)" fillOpacity={asShot || showing === "divided" ? 0 : 0.66} pointerEvents="none" />
+          <path d={`M0,0H${size.width}V${size.height}H0Z${polygon(corners)}`} fillRule="evenodd" fill="var(--stage)" fillOpacity={asShot || showing === "divided" ? 0 : placing ? framing.dim : 0.66} pointerEvents="none" />
           <path d={polygon(corners)} stroke="#fffdf8" strokeWidth="1.5" strokeDasharray={asShot ? "6 5" : undefined} pointerEvents="none" />
           {outline && !asShot && <ShotOutline asShot={view.asShot} file={file} />}
           <GridLines grid={grid} width={size.width} height={size.height} />
@@ -183,6 +191,7 @@ export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onO
             <circle key={index} cx={x} cy={y} r="5.5" fill="#fffdf8" stroke="#1d2a38" strokeWidth="2" />
           ))}
           {solvedInHand && looked && <Readout point={view.toStage(looked)} text={readoutOf(solvedInHand)} size={size} />}
+          {placing && !asShot && showing !== "divided" && <FrameHands bench={bench} view={view} framing={framing} size={size} onHold={setFramed} />}
           {!asShot && showing !== "divided" && <Guides guides={guides} onChange={setGuides} bench={bench} view={view} size={size} />}
         </SvgBox>
         {looked && measuring && <Loupe pictureId={bench.state.id} file={file} point={looked} at={view.toStage(looked)} source={view.source} size={size} power={power} />}
@@ -201,6 +210,11 @@ export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onO
           <StageButton onClick={view.fit} label={`${view.fitted ? "fit " : ""}${(view.zoom * 100).toFixed(view.zoom < 0.1 ? 1 : 0)} %`} hint="0" id="fit" />
         </Flex>
         {asShot && <Tag left="102px">as shot</Tag>}
+        {placing && framing.tool && !asShot && (
+          <Text position="absolute" bottom="14px" left="50%" transform="translateX(-50%)" bg="inkOnPicture/85" color="onPicture" px="14px" py="7px" borderRadius="4px" whiteSpace="nowrap" pointerEvents="none" role="status">
+            {FRAME_HINTS[framing.tool]}
+          </Text>
+        )}
         {measuring && (said || tool || empty) && (
           <Text position="absolute" bottom="14px" left="50%" transform="translateX(-50%)" bg="inkOnPicture/85" color="onPicture" px="14px" py="7px" borderRadius="4px" whiteSpace="nowrap" pointerEvents="none" role="status">
             {said ?? hint(tool, empty, hand.corners.length)}

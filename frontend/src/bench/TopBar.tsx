@@ -104,7 +104,8 @@ function done(bench: Bench, step: Step): boolean {
   const { stance, focal } = bench.solution;
   if (step === "lens") return focal.source !== "assumed";
   if (step === "measure") return bench.recipe.readings.length > 0 || [stance.roll, stance.lean, stance.swing].some((axis) => Math.abs(axis.applied_deg) > 0.005);
-  return step === "frame" && bench.recipe.frame.ratio !== "original";
+  const { frame, corners } = bench.recipe;
+  return step === "frame" && (frame.ratio !== "original" || Boolean(frame.print_size ?? frame.placed ?? frame.keep ?? frame.aim) || corners.allowance > 0);
 }
 
 function summary(bench: Bench, step: Step): string {
@@ -115,6 +116,10 @@ function summary(bench: Bench, step: Step): string {
     return `${Number(focal.focal35_mm.toFixed(1))} mm${focal.source === "assumed" ? " assumed" : ""}${bow.source === "none" ? "" : `, ${bow.words.split(",")[0]}`}`;
   }
   if (step === "measure") return readings.length === 0 ? "no readings" : `${readings.length} ${readings.length === 1 ? "reading" : "readings"}${off ? `, ${off} off` : ""}`;
-  if (step === "frame") return `${bench.recipe.frame.ratio === "original" ? "as shot" : bench.recipe.frame.ratio}, ${(bench.solution.kept_fraction * 100).toFixed(1)} % kept`;
-  return "full size";
+  if (step === "frame") {
+    const { ratio, print_size: print } = bench.recipe.frame;
+    const shape = print ? `${print.width} × ${print.height} ${print.unit}` : ratio === "original" ? "as shot" : ratio.includes("1.41421") ? "A sheet" : ratio;
+    return `${shape}, ${(bench.solution.kept_fraction * 100).toFixed(1)} % kept`;
+  }
+  return bench.recipe.frame.print_size ? "print size" : "file and size";
 }

@@ -64,4 +64,8 @@ export const withEase = (recipe: Recipe, part: "roll" | "perspective", share: nu
 
 export const withBow = (recipe: Recipe, bow: Partial<Recipe["bow"]>): Recipe => ({ ...recipe, bow: { ...recipe.bow, ...bow } });
 
-export const withRatio = (recipe: Recipe, ratio: string): Recipe => ({ ...recipe, frame: { ...recipe.frame, ratio } });
+export const withFrame = (recipe: Recipe, frame: Partial<Recipe["frame"]>): Recipe => ({ ...recipe, frame: { ...recipe.frame, ...frame } });
+
+export const withRatio = (recipe: Recipe, ratio: string): Recipe => withFrame(recipe, { ratio, print_size: null });
+
+export const withCorners = (recipe: Recipe, corners: Partial<Recipe["corners"]>): Recipe => ({ ...recipe, corners: { ...recipe.corners, ...corners } });

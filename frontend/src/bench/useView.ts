@@ -31,18 +31,21 @@ export interface View {
 /** `frozen` keeps the fitted zoom as it is while something is in the hand. */
 export function useView(size: { width: number; height: number }, state: PictureState, shown: Solution, asShot: boolean, frozen: boolean): View {
   const [hand, setHand] = useState<Hand>();
-  const fitted = Math.min(
-    (size.width - 2 * MARGIN_PX) / shown.plane.width,
-    (size.height - 2 * MARGIN_PX) / shown.plane.height,
-  );
+  // The frame may reach beyond the picture, where corners are filled: both are to be seen.
+  const { plane: whole, frame } = shown;
+  const [left, top] = asShot ? [0, 0] : [Math.min(0, frame.x), Math.min(0, frame.y)];
+  const right = asShot ? whole.width : Math.max(whole.width, frame.x + frame.width);
+  const bottom = asShot ? whole.height : Math.max(whole.height, frame.y + frame.height);
+  const aside = [useFrozen((left + right - whole.width) / 2, frozen), useFrozen((top + bottom - whole.height) / 2, frozen)] as const;
+  const fitted = Math.min((size.width - 2 * MARGIN_PX) / (right - left), (size.height - 2 * MARGIN_PX) / (bottom - top));
   const fitZoom = useFrozen(Math.max(fitted, 0.001), frozen);
   const { zoom, pan } = hand ?? { zoom: fitZoom, pan: [0, 0] };
 
-  const middle: [number, number] = [shown.plane.width / 2, shown.plane.height / 2];
+  const middle: [number, number] = [whole.width / 2, whole.height / 2];
   const plane = product(
     translation(size.width / 2 + pan[0], size.height / 2 + pan[1]),
     scaling(zoom),
-    translation(-middle[0], -middle[1]),
+    translation(-middle[0] - aside[0], -middle[1] - aside[1]),
   );
   const asShotPlane = translation(middle[0] - state.file.width / 2, middle[1] - state.file.height / 2);
   const shotSource = product(plane, asShotPlane);

@@ -1,14 +1,15 @@
-import { Box, Flex, Image, Link as Anchor, Text } from "@chakra-ui/react";
+import { Box, Checkbox, Flex, Image, Link as Anchor, Text } from "@chakra-ui/react";
 import { Link } from "react-router";
 import type { PictureSummary } from "../api/client";
 
 const STATES: Record<PictureSummary["state"], string> = { new: "not measured", measured: "measured", exported: "exported" };
 
 /** One picture as it would be exported now, with its size, how far it was turned, and its state. */
-export function PictureCard({ picture }: { picture: PictureSummary }) {
+export function PictureCard({ picture, chosen, onChoose }: { picture: PictureSummary; chosen: boolean; onChoose: (chosen: boolean) => void }) {
   const thumbnail = `/api/pictures/${picture.id}/thumbnail.jpg?entry=${picture.entry_id}`;
   return (
-    <Anchor asChild display="block" bg="sheet" borderWidth="1px" borderColor="rule" borderRadius="4px" overflow="hidden" color="ink" _hover={{ borderColor: "verdigris", textDecoration: "none" }}>
+    <Box position="relative">
+    <Anchor asChild display="block" bg="sheet" borderWidth="1px" borderColor={chosen ? "verdigris" : "rule"} borderRadius="4px" overflow="hidden" color="ink" _hover={{ borderColor: "verdigris", textDecoration: "none" }}>
       <Link to={`/pictures/${picture.id}`} aria-label={`Open ${picture.name}`}>
         <Flex bg="stage" height="212px" align="center" justify="center" p="10px">
           <Image src={thumbnail} alt="" maxHeight="100%" maxWidth="100%" objectFit="contain" loading="lazy" />
@@ -36,5 +37,10 @@ export function PictureCard({ picture }: { picture: PictureSummary }) {
         </Box>
       </Link>
     </Anchor>
+      <Checkbox.Root size="sm" position="absolute" left="10px" top="10px" checked={chosen} onCheckedChange={(change) => onChoose(change.checked === true)}>
+        <Checkbox.HiddenInput aria-label={`Choose ${picture.name}`} />
+        <Checkbox.Control bg="sheet" borderColor="inkSoft" _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }} />
+      </Checkbox.Root>
+    </Box>
   );
 }

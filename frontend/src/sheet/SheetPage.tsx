@@ -8,6 +8,8 @@ import { client, Refused, taken } from "../api/client";
 import { Brand } from "../shared/Brand";
 import { ProblemBar } from "../shared/ProblemBar";
 import { SchemeButton } from "../shared/SchemeButton";
+import { QuietButton } from "../shared/Part";
+import { ExportSeveral } from "./ExportSeveral";
 import { IncomingList } from "./IncomingList";
 import { PictureCard } from "./PictureCard";
 import { SetList } from "./SetList";
@@ -18,6 +20,8 @@ const FIRST_SET = "First pictures";
 export function SheetPage() {
   const queries = useQueryClient();
   const [dismissed, setDismissed] = useState<string>();
+  const [chosenPictures, setChosenPictures] = useState<ReadonlySet<number>>(new Set());
+  const [exporting, setExporting] = useState(false);
   const sets = useQuery({ queryKey: ["sets"], queryFn: () => taken(client.GET("/api/sets")) });
   const chosen = useParams().setId;
   const setId = chosen ? Number(chosen) : sets.data?.sets[0]?.id;
@@ -39,6 +43,16 @@ export function SheetPage() {
   const uploads = useUploads(targetSet, refresh);
   const drop = useDropzone({ onDrop: (files) => void uploads.add(files), noClick: true, noKeyboard: true });
 
+  // Choices are of one set: those of another one are not shown, and not exported.
+  const selected = (contents.data?.pictures ?? []).filter((picture) => chosenPictures.has(picture.id));
+  const choose = (id: number, on: boolean) =>
+    setChosenPictures((now) => {
+      const next = new Set(now);
+      if (on) next.add(id);
+      else next.delete(id);
+      return next;
+    });
+
   const failure = contents.error ?? sets.error;
   const problem = failure instanceof Refused ? failure.message : undefined;
   const pictures = contents.data?.pictures ?? [];
@@ -55,6 +69,16 @@ export function SheetPage() {
           <Text color="inkSoft">{contents.data && count(pictures.length)}</Text>
         </Flex>
         <Flex align="center" gap="8px" px="16px">
+          {pictures.length > 0 && (
+            <QuietButton height="30px" onClick={() => setChosenPictures(selected.length === pictures.length ? new Set() : new Set(pictures.map((picture) => picture.id)))}>
+              {selected.length === pictures.length ? "Choose none" : "Choose all"}
+            </QuietButton>
+          )}
+          {selected.length > 0 && (
+            <QuietButton height="30px" borderColor="verdigris" color="verdigris" onClick={() => setExporting(true)}>
+              Export {selected.length} chosen
+            </QuietButton>
+          )}
           <Button size="xs" height="30px" px="14px" bg="verdigris" color="onVerdigris" onClick={drop.open}>
             Add pictures
           </Button>
@@ -69,11 +93,12 @@ export function SheetPage() {
           {(contents.data ?? sets.data?.sets.length === 0) && pictures.length === 0 && uploads.incoming.length === 0 && <EmptySet onChoose={drop.open} />}
           <Grid templateColumns="repeat(auto-fill, minmax(288px, 1fr))" gap="18px">
             {pictures.map((picture) => (
-              <PictureCard key={picture.id} picture={picture} />
+              <PictureCard key={picture.id} picture={picture} chosen={chosenPictures.has(picture.id)} onChoose={(on) => choose(picture.id, on)} />
             ))}
           </Grid>
         </Box>
       </Flex>
+      {exporting && <ExportSeveral pictures={selected} onClose={() => setExporting(false)} onDone={refresh} />}
       {drop.isDragActive && (
         <Flex position="fixed" inset="0" bg="paper/85" borderWidth="3px" borderStyle="dashed" borderColor="verdigris" align="center" justify="center" zIndex="10">
           <Text fontSize="20px" fontWeight="600">

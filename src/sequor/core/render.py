@@ -27,10 +27,11 @@ class Cancelled(Exception):
 
 @dataclass(frozen=True)
 class Rendered:
-    """Pixels of shape (height, width, channels), and how many of them no source pixel covers."""
+    """Pixels of shape (height, width, channels), how many of them are empty, and the share that no source pixel covers and was filled."""
 
     pixels: Pixels
     empty_pixels: int
+    filled_share: float = 0.0
 
 
 def render(

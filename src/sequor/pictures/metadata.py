@@ -2,8 +2,9 @@
 
 import re
 import struct
+from dataclasses import dataclass
 from pathlib import Path
-from typing import BinaryIO
+from typing import BinaryIO, Literal
 
 from PIL import ExifTags, Image, TiffImagePlugin
 
@@ -11,6 +12,68 @@ from PIL import ExifTags, Image, TiffImagePlugin
 _STORED = {*range(254, 260), 262, 266, *range(273, 285), 296, 317, *range(320, 326), 330, 338, 339, 347, *range(512, 533)}
 _BLOCKS = {700, 33723, 34377, 34675}
 _POINTERS = (ExifTags.IFD.Exif, ExifTags.IFD.GPSInfo)
+
+
+Metadata = Literal["all", "no_place", "none"]
+FILL_NAMESPACE = "urn:sequor:fill:1.0"
+_PLACE_PROPERTIES = re.compile(
+    rb"(exif:GPS\w+|photoshop:(?:City|State|Country)|Iptc4xmpCore:(?:Location|CountryCode)|Iptc4xmpExt:Location\w+)"
+)
+_EMPTY_PACKET = (
+    b'<?xpacket begin="\xef\xbb\xbf" id="W5M0MpCehiHzreSzNTczkc9d"?><x:xmpmeta xmlns:x="adobe:ns:meta/">'
+    b'<rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"></rdf:RDF></x:xmpmeta><?xpacket end="w"?>'
+)
+
+
+@dataclass(frozen=True)
+class Filled:
+    """What was filled in: the share of the picture's pixels, and how."""
+
+    share: float
+    method: str
+
+    @property
+    def words(self) -> str:
+        """One sentence for the metadata."""
+        how = {
+            "patches": "synthesised from their surroundings",
+            "mirror": "filled by mirroring",
+            "colour": "filled with a plain colour",
+            "transparent": "left transparent",
+        }
+        return f"Sequor: {self.share * 100:.2f} % of the pixels, at the borders, do not come from the camera; they were {how[self.method]}."
+
+
+def kept_metadata(
+    source: Path, width: int, height: int, keep: Metadata, filled: Filled | None, ppi: float | None = None
+) -> tuple[Image.Exif, bytes | None]:
+    """The Exif block and the XMP packet for a new file: what of the original's is to be kept, made true, and what was filled.
+
+    What was filled is said even when nothing else is kept: in XMP as ``FilledShare`` and ``FillMethod`` of the namespace
+    `FILL_NAMESPACE`, and as a sentence in the tag ImageHistory of Exif (TIFF/EP, ISO 12234-2).
+    """
+    exif = Image.Exif() if keep == "none" else true_exif(read_exif(source), width, height, with_place=keep == "all")
+    packet = None if keep == "none" else read_xmp(source)
+    xmp = true_xmp(packet, width, height, with_place=keep == "all") if packet else None
+    if ppi and (len(exif) or keep != "none"):
+        exif[ExifTags.Base.XResolution] = exif[ExifTags.Base.YResolution] = ppi
+        exif[ExifTags.Base.ResolutionUnit] = 2
+    if filled:
+        exif[ExifTags.Base.ImageHistory] = filled.words
+        xmp = _with_fill(xmp or _EMPTY_PACKET, filled)
+    return exif, xmp
+
+
+def _with_fill(packet: bytes, filled: Filled) -> bytes:
+    """An XMP packet that says what was filled."""
+    said = (
+        f'<rdf:Description rdf:about="" xmlns:sequor="{FILL_NAMESPACE}" sequor:FilledShare="{filled.share:.6f}" '
+        f'sequor:FillMethod="{filled.method}"/>'
+    ).encode()
+    place = packet.rfind(b"</rdf:RDF>")
+    if place < 0:
+        packet, place = _EMPTY_PACKET, _EMPTY_PACKET.rfind(b"</rdf:RDF>")
+    return packet[:place] + said + packet[place:]
 
 
 def read_exif(path: Path) -> Image.Exif:
@@ -36,7 +99,7 @@ def read_xmp(path: Path) -> bytes | None:
     return bytes(packet) if packet else None
 
 
-def true_exif(original: Image.Exif, width: int, height: int) -> Image.Exif:
+def true_exif(original: Image.Exif, width: int, height: int, with_place: bool = True) -> Image.Exif:
     """A copy of an Exif block for an upright picture of a new size: orientation 1, true size tags, no stale thumbnail."""
     exif = Image.Exif()
     for tag, value in original.items():
@@ -48,13 +111,16 @@ def true_exif(original: Image.Exif, width: int, height: int) -> Image.Exif:
     details[ExifTags.Base.ExifImageWidth] = width
     details[ExifTags.Base.ExifImageHeight] = height
     place = original.get_ifd(ExifTags.IFD.GPSInfo)
-    if place:
+    if place and with_place:
         exif.get_ifd(ExifTags.IFD.GPSInfo).update(place)
     return exif
 
 
-def true_xmp(packet: bytes, width: int, height: int) -> bytes:
-    """A copy of an XMP packet whose orientation and size properties are true for the new picture."""
+def true_xmp(packet: bytes, width: int, height: int, with_place: bool = True) -> bytes:
+    """A copy of an XMP packet whose orientation and size properties are true for the new picture, without the place if wanted."""
+    if not with_place:
+        packet = re.sub(rb"\s" + _PLACE_PROPERTIES.pattern + rb"=([\"'])[^\"']*\2", b"", packet)
+        packet = re.sub(rb"<" + _PLACE_PROPERTIES.pattern + rb"[\s>].*?</\1>", b"", packet, flags=re.S)
     for name, value in (
         (b"tiff:Orientation", 1),
         (b"tiff:ImageWidth", width),

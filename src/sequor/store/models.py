@@ -6,7 +6,7 @@ from typing import Literal
 from sqlalchemy import JSON, BigInteger, DateTime, ForeignKey, Integer, MetaData, String, Text, UniqueConstraint
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
-ExportFormat = Literal["jpeg", "png", "tiff"]
+ExportFormat = Literal["jpeg", "png", "tiff", "webp", "avif"]
 ExportStage = Literal["queued", "running", "done", "failed", "cancelled"]
 
 
@@ -92,7 +92,10 @@ class LedgerEntry(Base):
 
 
 class Export(Base):
-    """A corrected file that was asked for: queued, running, done, failed or cancelled."""
+    """A corrected file that was asked for: queued, running, done, failed or cancelled.
+
+    ``options`` say how it is written; ``filled_share`` is the share of its pixels that were filled.
+    """
 
     __tablename__ = "exports"
 
@@ -101,6 +104,9 @@ class Export(Base):
     entry_id: Mapped[int] = mapped_column(ForeignKey("ledger_entries.id"))
     format: Mapped[ExportFormat] = mapped_column(String(8))
     quality: Mapped[int] = mapped_column(Integer)
+    options: Mapped[dict[str, object] | None] = mapped_column(JSON)
+    file_name: Mapped[str | None] = mapped_column(String(255))
+    filled_share: Mapped[float | None]
     state: Mapped[ExportStage] = mapped_column(String(12), default="queued", index=True)
     problem: Mapped[str | None] = mapped_column(Text)
     width: Mapped[int | None] = mapped_column(Integer)
@@ -111,3 +117,16 @@ class Export(Base):
     finished_at: Mapped[datetime | None] = mapped_column(DateTime)
     picture: Mapped[Picture] = relationship()
     entry: Mapped[LedgerEntry] = relationship()
+
+
+class PrintFormat(Base):
+    """A size that a lab prints; ``unit`` is ``in`` or ``cm``, ``ppi`` the resolution it asks for."""
+
+    __tablename__ = "print_sizes"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    width: Mapped[float]
+    height: Mapped[float]
+    unit: Mapped[Literal["in", "cm"]] = mapped_column(String(2))
+    ppi: Mapped[float]

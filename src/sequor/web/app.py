@@ -9,7 +9,7 @@ from sqlalchemy import Engine, text
 from sequor import __version__
 from sequor.store.database import sessions
 from sequor.store.files import FileStore
-from sequor.web import answers, bench, exports, guard, sets
+from sequor.web import answers, bench, exports, frames, guard, sets
 from sequor.web.answers import answer
 from sequor.web.context import Context, context
 from sequor.web.export_worker import ExportWorker
@@ -39,7 +39,7 @@ def create_app(settings: Settings, engine: Engine) -> OpenAPI:
     app.extensions["sequor"] = Context(settings, factory, files, worker)
     guard.register(app)
     answers.register(app)
-    for blueprint in (sets.api, bench.api, exports.api):
+    for blueprint in (sets.api, bench.api, frames.api, exports.api):
         app.register_api(blueprint)
 
     @app.get("/api/health", responses={200: Health, 503: Health}, tags=[Tag(name="health")], operation_id="getHealth")

@@ -3,7 +3,7 @@
 import math
 
 import pyvips
-from flask import Response, current_app
+from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
@@ -12,22 +12,23 @@ from sequor.core.adjust import act, fit_all, rectangle, set_angle
 from sequor.core.bow import Bow, bow_of
 from sequor.core.camera import ASSUMED_FOCAL35_MM
 from sequor.core.errors import UnusableInput
+from sequor.core.fill.apply import fill_roughly
 from sequor.core.frame import Rectangle
 from sequor.core.guides import HeldAgainst, edge_under_guide
 from sequor.core.readings import check_reading
-from sequor.core.recipe import LensBow, PhotoFacts, Recipe
+from sequor.core.recipe import LensBow, Recipe
 from sequor.core.render import render_small, render_straight, render_view
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.pictures import lenses
-from sequor.pictures.decode import Picture as DecodedPicture
 from sequor.pictures.encode import as_image
 from sequor.pictures.proxy import PROXY_LONG_EDGE, encode_preview, for_screen, tile
 from sequor.store import ledger, library
-from sequor.store.models import LedgerEntry, Picture
+from sequor.store.models import Picture
 from sequor.web.answers import answer
 from sequor.web.context import context
 from sequor.web.intake import ensure_proxy
+from sequor.web.lookup import entry_of_picture, image_answer, original_of, photo_facts, shot_facts
 from sequor.web.schemas import (
     ActionIn,
     Draft,
@@ -52,7 +53,6 @@ api = APIBlueprint(
     "bench", __name__, url_prefix="/api/pictures/<int:picture_id>", abp_tags=[Tag(name="bench", description="One picture")]
 )
 
-_FOREVER = "private, max-age=31536000, immutable"
 _THUMBNAIL_LONG_EDGE = 480
 _MAX_VIEW_PX = 16_000_000
 _MAX_STRETCH = 8
@@ -112,29 +112,29 @@ def get_picture(path: PicturePath) -> Response:
 @api.post("/solve", responses={200: Solution, 404: Problem, 422: Problem}, operation_id="solveDraft")
 def solve_draft(path: PicturePath, body: Draft) -> Response:
     """The solution of a recipe that is being tried; nothing is stored."""
-    return answer(solve(_photo(path.picture_id), body.recipe))
+    return answer(solve(photo_facts(path.picture_id), body.recipe))
 
 
 @api.post("/angle", responses={200: TypedAngleOut, 404: Problem, 422: Problem}, operation_id="typeAngle")
 def type_angle(path: PicturePath, body: TypedAngleIn) -> Response:
     """The recipe that corrects a typed angle such as ``1.33 cw``, ``1°20'`` or ``12 up``; nothing is stored."""
-    recipe, said = set_angle(_photo(path.picture_id), body.recipe, body.text, body.axis)
+    recipe, said = set_angle(photo_facts(path.picture_id), body.recipe, body.text, body.axis)
     return answer(TypedAngleOut(recipe=recipe, said=said))
 
 
 @api.post("/act", responses={200: Recipe, 404: Problem, 422: Problem}, operation_id="doAction")
 def do_action(path: PicturePath, body: ActionIn) -> Response:
     """The recipe after what a note offers; nothing is stored."""
-    return answer(act(_photo(path.picture_id), body.recipe, body.action))
+    return answer(act(photo_facts(path.picture_id), body.recipe, body.action))
 
 
 @api.post("/fit", responses={200: ReadingsOut, 404: Problem, 422: Problem}, operation_id="fitReadings")
 def fit_readings(path: PicturePath, body: ReadingsIn) -> Response:
     """Fit readings to the image edges under them, at full resolution; nothing is stored."""
     for reading in body.readings:
-        check_reading(reading, "The line", _photo(path.picture_id))
-    bow, _ = bow_of(_photo(path.picture_id), body.recipe)
-    readings, said = fit_all(body.readings, _original(path.picture_id).pixels, bow)
+        check_reading(reading, "The line", photo_facts(path.picture_id))
+    bow, _ = bow_of(photo_facts(path.picture_id), body.recipe)
+    readings, said = fit_all(body.readings, original_of(path.picture_id).pixels, bow)
     return answer(ReadingsOut(readings=readings, said=said))
 
 
@@ -143,17 +143,17 @@ def place_rectangle(path: PicturePath, body: RectangleIn) -> Response:
     """The four linked readings of something rectangular that faces the camera; nothing is stored."""
     sides = rectangle(body.corners, body.group, body.sigma_px)
     for side in sides:
-        check_reading(side, "The rectangle", _photo(path.picture_id))
-    bow, _ = bow_of(_photo(path.picture_id), body.recipe)
-    readings, said = fit_all(sides, _original(path.picture_id).pixels, bow) if body.fit else (sides, "")
+        check_reading(side, "The rectangle", photo_facts(path.picture_id))
+    bow, _ = bow_of(photo_facts(path.picture_id), body.recipe)
+    readings, said = fit_all(sides, original_of(path.picture_id).pixels, bow) if body.fit else (sides, "")
     return answer(ReadingsOut(readings=readings, said=said))
 
 
 @api.post("/guide", responses={200: HeldAgainst, 404: Problem, 422: Problem}, operation_id="holdGuide")
 def hold_guide(path: PicturePath, body: GuideIn) -> Response:
     """The angle between a guide and the edge under it in the corrected picture; nothing is stored."""
-    solution = solve(_photo(path.picture_id), body.recipe)
-    return answer(edge_under_guide(_original(path.picture_id).pixels, solution, body.direction, body.ends))
+    solution = solve(photo_facts(path.picture_id), body.recipe)
+    return answer(edge_under_guide(original_of(path.picture_id).pixels, solution, body.direction, body.ends))
 
 
 @api.post("/ledger", responses={201: PictureState, 409: Problem, 404: Problem, 422: Problem}, operation_id="enterRecipe")
@@ -183,7 +183,7 @@ def get_proxy(path: PicturePath) -> Response:
     means = context()
     with means.sessions() as session:
         picture = library.get_picture(session, path.picture_id)
-    return _image(ensure_proxy(means.files, picture, means.settings.max_megapixels))
+    return image_answer(ensure_proxy(means.files, picture, means.settings.max_megapixels))
 
 
 @api.get("/thumbnail.jpg", responses={200: {"content": {"image/jpeg": {}}}, 404: Problem}, operation_id="getThumbnail")
@@ -192,11 +192,13 @@ def get_thumbnail(path: PicturePath, query: EntryQuery) -> Response:
     means = context()
     with means.sessions() as session:
         picture = library.get_picture(session, path.picture_id)
-        entry = _entry(session, picture.id, query.entry)
+        entry = entry_of_picture(session, picture.id, query.entry)
         solution = solve(library.photo_of(picture), ledger.recipe_of(entry))
     proxy = ensure_proxy(means.files, picture, means.settings.max_megapixels)
     small = for_screen(pyvips.Image.thumbnail_buffer(proxy, _THUMBNAIL_LONG_EDGE, height=_THUMBNAIL_LONG_EDGE), None)
-    return _image(encode_preview(render_small(small, solution, small.shape[1] / picture.original.width).pixels))
+    rendered = render_small(small, solution, small.shape[1] / picture.original.width).pixels
+    shown = fill_roughly(rendered, solution, ledger.recipe_of(entry), (picture.original.width, picture.original.height))
+    return image_answer(encode_preview(shown))
 
 
 @api.get(
@@ -204,10 +206,10 @@ def get_thumbnail(path: PicturePath, query: EntryQuery) -> Response:
 )
 def get_tile(path: TilePath) -> Response:
     """A square of 256 by 256 source pixels as they are, for the loupe."""
-    content = tile(_original(path.picture_id), path.column, path.row)
+    content = tile(original_of(path.picture_id), path.column, path.row)
     if content is None:
         raise library.NotFound("There is no such place in the picture.")
-    return _image(content, "image/png")
+    return image_answer(content, "image/png")
 
 
 @api.get(
@@ -215,7 +217,7 @@ def get_tile(path: TilePath) -> Response:
 )
 def get_straight(path: PicturePath, query: StraightQuery) -> Response:
     """The picture as shot, freed of a bow, reduced for the screen; it fills the box that the solution names."""
-    means, photo = context(), _photo(path.picture_id)
+    means, photo = context(), photo_facts(path.picture_id)
     bow = Bow.of(photo, (query.c1, query.c2, query.c3, query.c4))
     bow.check()
     with means.sessions() as session:
@@ -229,13 +231,13 @@ def get_straight(path: PicturePath, query: StraightQuery) -> Response:
     # The proxy's pixels are the source here; everything is measured in them.
     small = Rectangle(box.x * share, box.y * share, box.width * share, box.height * share)
     rendered = render_straight(proxy, bow.scaled(share), small, scale / share)
-    return _image(encode_preview(rendered.pixels))
+    return image_answer(encode_preview(rendered.pixels))
 
 
 @api.get("/lenses", responses={200: LensList, 404: Problem}, operation_id="findLenses")
 def find_lenses(path: PicturePath, query: LensQuery) -> Response:
     """Lenses of the open database: those that may have taken the picture, or those whose name holds all words of a text."""
-    shot = _shot(path.picture_id)
+    shot = shot_facts(path.picture_id)
     found = lenses.search(query.text) if query.text.strip() else lenses.matching(shot)
     named = " ".join(word for word in (shot.camera_maker, shot.camera, shot.lens) if word)
     return answer(LensList(named=named, lenses=[LensKnown(name=lens.name) for lens in found]))
@@ -244,8 +246,8 @@ def find_lenses(path: PicturePath, query: LensQuery) -> Response:
 @api.post("/lens", responses={200: Recipe, 404: Problem, 422: Problem}, operation_id="takeLens")
 def take_lens(path: PicturePath, body: LensIn) -> Response:
     """The recipe with the bow of a lens of the database, at the picture's focal length and focus; nothing is stored."""
-    focal35_mm = body.recipe.focal35_mm or _photo(path.picture_id).focal35_mm or ASSUMED_FOCAL35_MM
-    polynomial = lenses.polynomial_of(body.name, _shot(path.picture_id), focal35_mm)
+    focal35_mm = body.recipe.focal35_mm or photo_facts(path.picture_id).focal35_mm or ASSUMED_FOCAL35_MM
+    polynomial = lenses.polynomial_of(body.name, shot_facts(path.picture_id), focal35_mm)
     bow = LensBow(source="database", polynomial=polynomial, lens=body.name)
     return answer(body.recipe.model_copy(update={"bow": bow}))
 
@@ -255,15 +257,15 @@ def get_view(path: PicturePath, query: ViewQuery) -> Response:
     """A part of the uncropped corrected picture, rendered from the original as an export is."""
     means = context()
     with means.sessions() as session:
-        entry = _entry(session, path.picture_id, query.entry)
-        solution = solve(_photo(path.picture_id), ledger.recipe_of(entry))
-    picture = _original(path.picture_id)
+        entry = entry_of_picture(session, path.picture_id, query.entry)
+        solution = solve(photo_facts(path.picture_id), ledger.recipe_of(entry))
+    picture = original_of(path.picture_id)
     halvings = max(0, math.floor(-math.log2(query.scale)))
     box = Rectangle(query.x, query.y, query.width, query.height)
     if query.width * query.height * query.scale**2 > _MAX_VIEW_PX:
         raise UnusableInput("This part is larger than any screen; ask for a smaller one.")
     rendered = render_view(means.pixels.reduced(picture, halvings), 0.5**halvings, solution, box, query.scale)
-    return _image(encode_preview(for_screen(as_image(rendered.pixels), picture.profile)), "image/jpeg")
+    return image_answer(encode_preview(for_screen(as_image(rendered.pixels), picture.profile)), "image/jpeg")
 
 
 def state(session: Session, picture: Picture) -> PictureState:
@@ -292,40 +294,3 @@ def state(session: Session, picture: Picture) -> PictureState:
         can_undo=entry.parent_id is not None,
         can_redo=ledger.next_entry_id(session, picture) is not None,
     )
-
-
-def _photo(picture_id: int) -> PhotoFacts:
-    """What the core needs to know about a picture; it never changes, so a drag does not ask the database every time."""
-    known = context().photos
-    if picture_id not in known:
-        with context().sessions() as session:
-            known[picture_id] = library.photo_of(library.get_picture(session, picture_id))
-    return known[picture_id]
-
-
-def _shot(picture_id: int) -> lenses.Shot:
-    means = context()
-    with means.sessions() as session:
-        return lenses.shot_of(means.files.original(library.get_picture(session, picture_id).original_sha256))
-
-
-def _entry(session: Session, picture_id: int, entry_id: int) -> LedgerEntry:
-    entry = session.get(LedgerEntry, entry_id)
-    if entry is None or entry.picture_id != picture_id:
-        raise library.NotFound(f"There is no entry {entry_id} for this picture.")
-    return entry
-
-
-def _original(picture_id: int) -> DecodedPicture:
-    """The original of a picture, decoded; the one used last is kept."""
-    means = context()
-    with means.sessions() as session:
-        picture = library.get_picture(session, picture_id)
-    sha256 = picture.original_sha256
-    return means.pixels.get(sha256, means.files.original(sha256), picture.name, means.settings.max_megapixels)
-
-
-def _image(content: bytes, kind: str = "image/jpeg") -> Response:
-    response = current_app.response_class(content, mimetype=kind)
-    response.headers["Cache-Control"] = _FOREVER
-    return response

@@ -9,6 +9,7 @@ from sequor.core.recipe import PhotoFacts
 from sequor.store.database import Sessions
 from sequor.store.files import FileStore
 from sequor.web.export_worker import ExportWorker
+from sequor.web.finishing import FinishingDesk
 from sequor.web.pixel_cache import PixelCache, ProxyCache
 from sequor.web.settings import Settings
 
@@ -23,6 +24,7 @@ class Context:
     exports: ExportWorker
     pixels: PixelCache = field(default_factory=PixelCache)
     proxies: ProxyCache = field(default_factory=ProxyCache)
+    finishing: FinishingDesk = field(default_factory=FinishingDesk)
     photos: dict[int, PhotoFacts] = field(default_factory=dict)
 
 

@@ -7,14 +7,20 @@ from concurrent.futures import ThreadPoolExecutor
 from sqlalchemy import select
 
 from sequor.core.errors import UnusableInput
-from sequor.core.render import Cancelled, render
+from sequor.core.fill.apply import render_filled
+from sequor.core.output import Output, checked, output_of
+from sequor.core.recipe import Recipe
+from sequor.core.render import Cancelled, Rendered
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode
-from sequor.pictures.encode import SUFFIXES, encode
+from sequor.pictures.encode import SUFFIXES, FileChoice, encode
+from sequor.pictures.metadata import Filled
+from sequor.pictures.naming import Named, file_name
 from sequor.store.database import Sessions
 from sequor.store.files import FileStore
 from sequor.store.ledger import recipe_of
 from sequor.store.models import Export, ExportStage, now
+from sequor.web.schemas import ExportOptions
 
 log = logging.getLogger(__name__)
 
@@ -91,26 +97,40 @@ class ExportWorker:
         with self._sessions.begin() as session:
             export = session.get_one(Export, export_id)
             export.state = "running"
-            picture, recipe, format, quality = export.picture, recipe_of(export.entry), export.format, export.quality
+            picture, recipe, entered = export.picture, recipe_of(export.entry), export.created_at.date()
+            set_name = picture.set.name
+            options = ExportOptions.model_validate(export.options or {"format": export.format, "quality": export.quality})
         source = self._files.original(picture.original_sha256)
         original = decode(source, picture.name, self._max_megapixels)
         progress(_DECODED)
-        rendered = render(
+        solution = solve(original.facts.photo, recipe)
+        output = checked(output_of(solution, recipe.frame, options.size), options.size)
+        rendered = render_filled(
             original.pixels,
-            solve(original.facts.photo, recipe),
+            solution,
+            recipe,
             lambda share: progress(_DECODED + share * (_RENDERED - _DECODED)),
             cancelled,
+            (output.width, output.height),
         )
         if cancelled():
             raise Cancelled
-        target = self._files.export(export_id, SUFFIXES[format])
-        encode(rendered.pixels, original, source, target, format, quality)
-        height, width, _ = rendered.pixels.shape
+        target = self._files.export(export_id, SUFFIXES[options.format])
+        encode(rendered.pixels, original, source, target, file_choice(options, output), filled_of(recipe, rendered))
+        named = Named(picture.name, set_name, picture.id, output.width, output.height, entered)
+        with self._sessions.begin() as session:
+            session.get_one(Export, export_id).file_name = file_name(options.pattern, named, SUFFIXES[options.format])
         self._finish(
-            export_id, "done", width=width, height=height, byte_size=target.stat().st_size, empty_pixels=rendered.empty_pixels
+            export_id,
+            "done",
+            width=output.width,
+            height=output.height,
+            byte_size=target.stat().st_size,
+            empty_pixels=rendered.empty_pixels,
+            filled_share=rendered.filled_share,
         )
 
-    def _finish(self, export_id: int, state: ExportStage, problem: str | None = None, **facts: int) -> None:
+    def _finish(self, export_id: int, state: ExportStage, problem: str | None = None, **facts: float) -> None:
         with self._sessions.begin() as session:
             export = session.get_one(Export, export_id)
             export.state = state
@@ -118,3 +138,13 @@ class ExportWorker:
             export.finished_at = now()
             for name, value in facts.items():
                 setattr(export, name, value)
+
+
+def file_choice(options: ExportOptions, output: Output) -> FileChoice:
+    """How the file of an export is written."""
+    return FileChoice(options.format, options.quality, options.bits, options.srgb, options.metadata, output.ppi)
+
+
+def filled_of(recipe: Recipe, rendered: Rendered) -> Filled | None:
+    """What the metadata say of a fill; None when there is none."""
+    return Filled(rendered.filled_share, recipe.corners.method) if rendered.filled_share > 0 else None

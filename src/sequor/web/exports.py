@@ -1,21 +1,33 @@
-"""Exports: ask for one, watch it, take it or call it off."""
+"""Exports: ask for one or several, watch them, take them or call them off."""
 
+import tempfile
+import zipfile
 from pathlib import Path
 
 from flask import Response, send_file
 from flask_openapi3 import APIBlueprint, Tag
+from pydantic import BaseModel, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import UnusableInput
+from sequor.core.output import checked, output_of
+from sequor.core.solve import solve
 from sequor.pictures.encode import MEDIA_TYPES, SUFFIXES
-from sequor.store import library
-from sequor.store.models import Export, LedgerEntry
+from sequor.pictures.naming import check_pattern, distinct
+from sequor.store import ledger, library
+from sequor.store.models import Export, LedgerEntry, Picture
 from sequor.web.answers import answer
 from sequor.web.context import context
-from sequor.web.schemas import ExportList, ExportPath, ExportState, NewExport, PicturePath, Problem
+from sequor.web.schemas import ExportList, ExportOptions, ExportPath, ExportState, NewExport, NewExports, PicturePath, Problem
 
 api = APIBlueprint("exports", __name__, url_prefix="/api", abp_tags=[Tag(name="exports", description="Corrected files")])
+
+
+class ZipQuery(BaseModel):
+    """The numbers of exports, such as ``3,4,5``."""
+
+    ids: str = Field(max_length=4000)
 
 
 @api.post(
@@ -29,13 +41,58 @@ def start_export(path: PicturePath, body: NewExport) -> Response:
         entry = session.get(LedgerEntry, body.entry_id or picture.head_id)
         if entry is None or entry.picture_id != picture.id:
             raise library.NotFound(f"There is no entry {body.entry_id} for this picture.")
-        export = Export(picture=picture, entry=entry, format=body.format, quality=body.quality)
-        session.add(export)
-        session.flush()
+        recipe = ledger.recipe_of(entry)
+        checked(output_of(solve(library.photo_of(picture), recipe), recipe.frame, body.size), body.size)
+        export = _queued(session, picture, entry, ExportOptions.model_validate(body.model_dump(exclude={"entry_id"})))
         result = answer(_state(export), 202)
         export_id = export.id
     means.exports.submit(export_id)
     return result
+
+
+@api.post("/exports", responses={202: ExportList, 404: Problem, 422: Problem}, operation_id="startExports")
+def start_exports(body: NewExports) -> Response:
+    """Start exports of several pictures, all or none."""
+    means = context()
+    options = ExportOptions.model_validate(body.model_dump(exclude={"picture_ids"}))
+    with means.sessions.begin() as session:
+        made = []
+        for picture_id in dict.fromkeys(body.picture_ids):
+            picture = library.get_picture(session, picture_id)
+            recipe = ledger.recipe_of(picture.head)
+            try:
+                checked(output_of(solve(library.photo_of(picture), recipe), recipe.frame, body.size), body.size)
+            except UnusableInput as problem:
+                raise UnusableInput(f"{picture.name}: {problem} Nothing was exported.") from problem
+            made.append(_queued(session, picture, picture.head, options))
+        result = answer(ExportList(exports=[_state(export) for export in made]), 202)
+        numbers = [export.id for export in made]
+    for number in numbers:
+        means.exports.submit(number)
+    return result
+
+
+@api.get(
+    "/exports.zip", responses={200: {"content": {"application/zip": {}}}, 404: Problem, 422: Problem}, operation_id="zipExports"
+)
+def zip_exports(query: ZipQuery) -> Response:
+    """The files of several finished exports as one ZIP."""
+    means = context()
+    with means.sessions() as session:
+        exports = [_find(session, number) for number in _numbers(query.ids)]
+        if any(export.state != "done" for export in exports):
+            raise UnusableInput("Not all of these exports are finished, so there is no ZIP yet.")
+        names = distinct([_file_name(export) for export in exports])
+        paths = [means.files.export(export.id, SUFFIXES[export.format]) for export in exports]
+    if not all(path.exists() for path in paths):
+        raise library.NotFound("The file of one of these exports is gone; export the pictures again.")
+    # Picture files are compressed already: they are stored, in a file that vanishes when it has been sent.
+    packed = tempfile.TemporaryFile()  # noqa: SIM115, closed when the answer has been sent
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_STORED) as archive:
+        for path, name in zip(paths, names, strict=True):
+            archive.write(path, name)
+    packed.seek(0)
+    return send_file(packed, mimetype="application/zip", as_attachment=True, download_name="sequor-pictures.zip")
 
 
 @api.get("/pictures/<int:picture_id>/exports", responses={200: ExportList, 404: Problem}, operation_id="listExports")
@@ -88,8 +145,25 @@ def _find(session: Session, export_id: int) -> Export:
     return export
 
 
+def _queued(session: Session, picture: Picture, entry: LedgerEntry, options: ExportOptions) -> Export:
+    check_pattern(options.pattern)
+    export = Export(
+        picture=picture, entry=entry, format=options.format, quality=options.quality, options=options.model_dump(mode="json")
+    )
+    session.add(export)
+    session.flush()
+    return export
+
+
+def _numbers(text: str) -> list[int]:
+    try:
+        return list(dict.fromkeys(int(part) for part in text.split(",")))
+    except ValueError:
+        raise UnusableInput("Which exports? Name them by their numbers, such as 3,4,5.") from None
+
+
 def _file_name(export: Export) -> str:
-    return f"{Path(export.picture.name).stem}-levelled{SUFFIXES[export.format]}"
+    return export.file_name or f"{Path(export.picture.name).stem}-levelled{SUFFIXES[export.format]}"
 
 
 def _state(export: Export) -> ExportState:
@@ -107,5 +181,6 @@ def _state(export: Export) -> ExportState:
         height=export.height,
         byte_size=export.byte_size,
         empty_pixels=export.empty_pixels,
+        filled_share=export.filled_share,
         created_at=export.created_at,
     )

@@ -6,8 +6,12 @@ from typing import Literal
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel, ConfigDict, Field
 
-from sequor.core.recipe import Axis, Point, Reading, Recipe
+from sequor.core.output import OutputSize
+from sequor.core.recipe import Axis, GuideName, Point, PrintSize, Reading, Recipe
 from sequor.core.solution import Action, Solution
+from sequor.pictures.encode import Format
+from sequor.pictures.metadata import Metadata
+from sequor.pictures.naming import DEFAULT_PATTERN
 
 
 class Body(BaseModel):
@@ -222,21 +226,44 @@ class Move(Body):
     based_on: int
 
 
-class NewExport(Body):
+class ExportOptions(Body):
+    """How a file is written (see docs/api.md). ``bits`` null keeps the original's depth, as far as the format can."""
+
+    format: Format = "jpeg"
+    quality: int = Field(default=95, ge=1, le=100)
+    size: OutputSize = OutputSize()
+    bits: Literal[8, 16] | None = None
+    srgb: bool = False
+    metadata: Metadata = "all"
+    pattern: str = Field(default=DEFAULT_PATTERN, min_length=1, max_length=120)
+
+
+class NewExport(ExportOptions):
     """An export of a ledger entry; the entry that holds when none is named."""
 
     entry_id: int | None = None
-    format: Literal["jpeg", "png", "tiff"] = "jpeg"
-    quality: int = Field(default=95, ge=1, le=100)
+
+
+class NewExports(ExportOptions):
+    """Exports of several pictures, of the entries that hold."""
+
+    picture_ids: list[int] = Field(min_length=1, max_length=500)
+
+
+class SizeIn(Body):
+    """A recipe and a size for its file."""
+
+    recipe: Recipe
+    size: OutputSize
 
 
 class ExportState(Body):
-    """How far an export is; ``progress`` from 0 to 1."""
+    """How far an export is; ``progress`` from 0 to 1, ``filled_share`` the share of its pixels that were filled."""
 
     id: int
     picture_id: int
     entry_id: int
-    format: Literal["jpeg", "png", "tiff"]
+    format: Format
     quality: int
     state: Literal["queued", "running", "done", "failed", "cancelled"]
     progress: float
@@ -246,6 +273,7 @@ class ExportState(Body):
     height: int | None
     byte_size: int | None
     empty_pixels: int | None
+    filled_share: float | None
     created_at: datetime
 
 
@@ -259,3 +287,69 @@ class SetList(Body):
     """All sets."""
 
     sets: list[SetSummary]
+
+
+class PrintSizeIn(PrintSize):
+    """A size that a lab prints, with its name."""
+
+    name: str = Field(min_length=1, max_length=80)
+
+
+class PrintSizeOut(PrintSizeIn):
+    """A listed size and the pixels it has."""
+
+    id: int
+    width_px: int
+    height_px: int
+
+
+class PrintSizes(Body):
+    """The listed sizes."""
+
+    sizes: list[PrintSizeOut]
+
+
+class PrintSizePath(BaseModel):
+    """The listed size in an address."""
+
+    size_id: int
+
+
+class GuideShape(Body):
+    """A composition guide: its lines by their ends, in shares of the frame."""
+
+    guide: GuideName
+    name: str
+    lines: list[tuple[Point, Point]]
+
+
+class GuideShapes(Body):
+    """All composition guides."""
+
+    guides: list[GuideShape]
+
+
+class FillRegion(Body):
+    """A part of the frame that is filled: the corner it belongs to and its share of the frame."""
+
+    corner: int
+    name: str
+    share: float
+
+
+class FillState(Body):
+    """What is filled in the frame of an entry, and where straight edges cross the seam; places in shares of the frame."""
+
+    regions: list[FillRegion]
+    notes: list[str]
+    crossings: list[Point]
+
+
+class CornerCheck(Body):
+    """The frame of an entry as its file has it at full size, counted pixel by pixel."""
+
+    width: int
+    height: int
+    empty_pixels: int
+    filled_pixels: int
+    words: str

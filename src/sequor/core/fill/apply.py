@@ -10,7 +10,7 @@ import numpy as np
 
 from sequor.core.camera import Matrix
 from sequor.core.fill.grain import grain_strength
-from sequor.core.fill.membrane import Colours
+from sequor.core.fill.membrane import Colours, membrane
 from sequor.core.fill.mirror import mirror_strip
 from sequor.core.fill.plan import FillPlan, plan_fill
 from sequor.core.recipe import Recipe
@@ -66,9 +66,9 @@ def render_filled(
         plan = plan_fill(pixels, solution, recipe, progress=lambda share: progress(share * planned), cancelled=cancelled)
     rendered = render(pixels, solution, lambda share: progress(planned + share * (rendered_share - planned)), cancelled, size)
     covered = coverage(solution, (pixels.shape[1], pixels.shape[0]), size)
-    made = rendered.pixels
+    made, share = rendered.pixels, rendered.empty_pixels / covered.size
     if method == "transparent":
-        return Rendered(with_alpha(made, covered), rendered.empty_pixels)
+        return Rendered(with_alpha(made, covered), rendered.empty_pixels, share)
     if method == "colour":
         made[~covered] = _colour(recipe.corners.colour, made)
     elif method == "mirror":
@@ -77,7 +77,18 @@ def render_filled(
         assert plan is not None
         apply_plan(made, covered, plan, cancelled)
     progress(1.0)
-    return Rendered(made, 0)
+    return Rendered(made, 0, share)
+
+
+def fill_roughly(pixels: Pixels, solution: Solution, recipe: Recipe, photo: tuple[int, int]) -> Pixels:
+    """A small rendered frame with what the picture does not cover continued smoothly, or in its colour: for thumbnails only."""
+    if solution.cost.fill_fraction <= 0:
+        return pixels
+    covered = coverage(solution, photo, (pixels.shape[1], pixels.shape[0]))
+    if recipe.corners.method in ("colour", "transparent"):
+        text = recipe.corners.colour if recipe.corners.method == "colour" else "#ffffff"
+        return np.where(covered[:, :, None], pixels, _colour(text, pixels)).astype(pixels.dtype)
+    return membrane(pixels.astype(np.float32), ~covered).astype(pixels.dtype)
 
 
 def with_alpha(pixels: Pixels, covered: Mask) -> Pixels:

@@ -1,0 +1,88 @@
+/* The corner check: the four corners and the four edges of the file, real pixels magnified, and the counted number of empty ones. */
+import { Box, chakra, CloseButton, Dialog, Flex, Grid, Portal, Spinner, Text } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
+import { client, taken } from "../api/client";
+import type { Bench } from "./useBench";
+
+const Picture = chakra("img");
+const POWER = 2;
+const CORNER_PX = 112;
+const STRIP_PX = 24;
+const CHEQUER = "repeating-conic-gradient(#e2477a 0 25%, #ffffff 0 50%) 0 0 / 12px 12px";
+
+export function CornerCheck({ bench, onClose }: { bench: Bench; onClose: () => void }) {
+  const entry = bench.state.entry_id;
+  const check = useQuery({
+    queryKey: ["corners", bench.state.id, entry],
+    queryFn: () => taken(client.GET("/api/pictures/{picture_id}/corners", { params: { path: { picture_id: bench.state.id }, query: { entry } } })),
+  });
+  const found = check.data;
+  const piece = (place: string) => `/api/pictures/${bench.state.id}/corners/${place}.png?entry=${entry}`;
+  const corner = (place: string) => (
+    <Picture src={piece(place)} alt={`${place.replace("-", " ")} corner`} width={`${CORNER_PX * POWER}px`} height={`${CORNER_PX * POWER}px`} objectFit="none" background={CHEQUER} style={{ objectFit: "fill", imageRendering: "pixelated" }} />
+  );
+  const strip = (place: "left" | "top" | "right" | "bottom", lying: boolean) => (
+    <Box overflow="auto" tabIndex={0} role="group" aria-label={`${place} edge`} {...(lying ? { width: "100%", minWidth: 0 } : { height: "100%", minHeight: 0 })}>
+      <Picture
+        src={piece(place)}
+        alt={`${place} edge, all along`}
+        maxWidth="none"
+        background={CHEQUER}
+        style={{
+          width: (lying ? (found?.width ?? 0) : Math.min(STRIP_PX, found?.width ?? 0)) * POWER,
+          height: (lying ? Math.min(STRIP_PX, found?.height ?? 0) : (found?.height ?? 0)) * POWER,
+          imageRendering: "pixelated",
+        }}
+      />
+    </Box>
+  );
+  const side = `${CORNER_PX * POWER}px`;
+  const thick = `${STRIP_PX * POWER + 14}px`;
+  return (
+    <Dialog.Root open onOpenChange={(change) => !change.open && onClose()} placement="center">
+      <Portal>
+        <Dialog.Backdrop />
+        <Dialog.Positioner>
+          <Dialog.Content bg="sheet" color="ink" maxWidth="1120px" my="24px">
+            <Dialog.Header pb="4px">
+              <Dialog.Title fontSize="16px">Corners and edges</Dialog.Title>
+            </Dialog.Header>
+            <Dialog.Body>
+              <Text fontFamily="mono" mb="12px" aria-live="polite" color={found?.empty_pixels ? "brick" : "ink"}>
+                {found ? `${found.width} × ${found.height} px: ${found.words}` : check.error ? check.error.message : "rendering at full size…"}
+              </Text>
+              {found ? (
+                <Grid templateColumns={`${side} ${thick} minmax(0, 1fr) ${thick} ${side}`} templateRows={`${thick} ${side} 12px ${side} ${thick}`} gap="10px">
+                  <Box gridColumn="2 / 5" gridRow="1">{strip("top", true)}</Box>
+                  <Box gridColumn="1" gridRow="2">{corner("top-left")}</Box>
+                  <Box gridColumn="5" gridRow="2">{corner("top-right")}</Box>
+                  <Box gridColumn="2" gridRow="2 / 5" minHeight="0" height="0" minH="100%">{strip("left", false)}</Box>
+                  <Flex gridColumn="3" gridRow="2 / 5" align="center" justify="center" direction="column" textAlign="center" bg="paperDeep" borderRadius="4px" px="24px">
+                    <Text fontFamily="mono" fontSize="40px" lineHeight="1.1" color={found.empty_pixels ? "brick" : "verdigris"}>
+                      {found.empty_pixels}
+                    </Text>
+                    <Text>empty pixels in the file</Text>
+                    <Text color="inkSoft" mt="12px">
+                      Corners and edges {POWER} times as large as life. Scroll an edge to see all of it; anything empty would show pink chequers.
+                    </Text>
+                  </Flex>
+                  <Box gridColumn="4" gridRow="2 / 5" minHeight="0" height="0" minH="100%">{strip("right", false)}</Box>
+                  <Box gridColumn="1" gridRow="4">{corner("bottom-left")}</Box>
+                  <Box gridColumn="5" gridRow="4">{corner("bottom-right")}</Box>
+                  <Box gridColumn="2 / 5" gridRow="5">{strip("bottom", true)}</Box>
+                </Grid>
+              ) : (
+                <Flex height="300px" align="center" justify="center">
+                  {!check.error && <Spinner />}
+                </Flex>
+              )}
+            </Dialog.Body>
+            <Dialog.CloseTrigger asChild>
+              <CloseButton size="sm" color="ink" />
+            </Dialog.CloseTrigger>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  );
+}

@@ -1,0 +1,68 @@
+/* What fills the corners, over the picture: hatched until the server has made it, roughly first, then as the file will have it. */
+import { chakra } from "@chakra-ui/react";
+import { useState } from "react";
+import { SvgBox } from "../shared/SvgBox";
+import { mapped, polygon, type Point } from "./geometry";
+import type { Bench } from "./useBench";
+import type { View } from "./useView";
+
+const Picture = chakra("img");
+const EDGE_PX = 1280;
+
+export function FilledView({ bench, view, size }: { bench: Bench; view: View; size: { width: number; height: number } }) {
+  const { frame, outline, cost } = bench.shown;
+  const { method } = bench.recipe.corners;
+  if (cost.fill_fraction <= 0) return null;
+  const place = ([x, y]: Point): Point => mapped(view.plane, [x, y]);
+  const [left, top] = place([frame.x, frame.y]);
+  const [right, bottom] = place([frame.x + frame.width, frame.y + frame.height]);
+  const corners: Point[] = [[left, top], [right, top], [right, bottom], [left, bottom]];
+  const border = outline.map((p) => place(p as Point));
+  const relative = (points: Point[]) => polygon(points.map(([x, y]): Point => [x - left, y - top]));
+  const clip = `path(evenodd, "${relative(corners)}${relative(border)}")`;
+  const query = { entry: String(bench.state.entry_id), edge: String(EDGE_PX) };
+  const address = (quick: boolean) => `/api/pictures/${bench.state.id}/filled.jpg?${new URLSearchParams(quick ? { ...query, quick: "true" } : query)}`;
+  return (
+    <>
+      <SvgBox position="absolute" inset="0" width="100%" height="100%" pointerEvents="none">
+        <defs>
+          <pattern id="hatch" width="9" height="9" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+            <rect width="9" height="9" fill="#d9d4c6" />
+            <path d="M0,0V9" stroke="#8d8779" strokeWidth="3" />
+          </pattern>
+          <clipPath id="in-frame">
+            <path d={polygon(corners)} />
+          </clipPath>
+        </defs>
+        <path d={`M0,0H${size.width}V${size.height}H0Z${polygon(border)}`} fillRule="evenodd" fill="url(#hatch)" clipPath="url(#in-frame)" data-to-fill />
+      </SvgBox>
+      {bench.atRest && method !== "transparent" && (
+        <>
+          {method === "patches" && <Layer key={`quick ${bench.state.entry_id}`} src={address(true)} box={{ left, top, width: right - left, height: bottom - top }} clip={clip} />}
+          <Layer key={bench.state.entry_id} src={address(false)} box={{ left, top, width: right - left, height: bottom - top }} clip={clip} final />
+        </>
+      )}
+      <SvgBox position="absolute" inset="0" width="100%" height="100%" pointerEvents="none" fill="none">
+        <path d={polygon(border)} stroke="#fffdf8" strokeOpacity=".8" strokeWidth="1" strokeDasharray="4 4" clipPath="url(#in-frame)" />
+      </SvgBox>
+    </>
+  );
+}
+
+function Layer({ src, box, clip, final }: { src: string; box: { left: number; top: number; width: number; height: number }; clip: string; final?: boolean }) {
+  const [loaded, setLoaded] = useState(false);
+  return (
+    <Picture
+      src={src}
+      alt=""
+      aria-hidden
+      data-filled={final ? loaded : undefined}
+      draggable={false}
+      position="absolute"
+      maxWidth="none"
+      pointerEvents="none"
+      onLoad={() => setLoaded(true)}
+      style={{ ...box, clipPath: clip, visibility: loaded ? "visible" : "hidden" }}
+    />
+  );
+}

@@ -1,0 +1,71 @@
+"""File names of exports, from a pattern such as ``{name}-{width}x{height}``."""
+
+import re
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+
+from sequor.core.errors import UnusableInput
+
+DEFAULT_PATTERN = "{name}-levelled"
+PARTS = ("name", "set", "number", "width", "height", "date")
+_MOST = 150
+
+
+@dataclass(frozen=True)
+class Named:
+    """What the parts of a pattern stand for."""
+
+    name: str
+    set: str
+    number: int
+    width: int
+    height: int
+    date: date
+
+
+def file_name(pattern: str, named: Named, suffix: str) -> str:
+    """The name of a file, without what no file system takes; ``{name}`` is the picture's own name without its ending.
+
+    Raises
+    ------
+    UnusableInput
+        When the pattern names a part that there is not, or leaves nothing.
+    """
+    check_pattern(pattern)
+    values = {
+        "name": Path(named.name).stem,
+        "set": named.set,
+        "number": f"{named.number:03d}",
+        "width": str(named.width),
+        "height": str(named.height),
+        "date": named.date.isoformat(),
+    }
+    text = re.sub(r"\{(\w+)\}", lambda match: values[match[1]], pattern)
+    text = re.sub(r'[\x00-\x1f<>:"/\\|?*]+', "-", text).strip(" .-")[:_MOST]
+    return f"{text or 'picture'}{suffix}"
+
+
+def check_pattern(pattern: str) -> None:
+    """Refuse a pattern with braces that are no known part."""
+    left = re.sub(r"\{(" + "|".join(PARTS) + r")\}", "", pattern)
+    if "{" in left or "}" in left:
+        raise UnusableInput(
+            f"“{pattern}” cannot be used as a file name: the parts in braces are {', '.join('{' + p + '}' for p in PARTS)}."
+        )
+    if not pattern.strip():
+        raise UnusableInput("The pattern for the file name is empty.")
+
+
+def distinct(names: list[str]) -> list[str]:
+    """The same names, with a number added to those that occur again."""
+    taken: set[str] = set()
+    made = []
+    for name in names:
+        stem, suffix = Path(name).stem, Path(name).suffix
+        number, trial = 2, name
+        while trial.lower() in taken:
+            trial, number = f"{stem}-{number}{suffix}", number + 1
+        taken.add(trial.lower())
+        made.append(trial)
+    return made
