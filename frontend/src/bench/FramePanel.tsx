@@ -21,7 +21,6 @@ export function FramePanel({ bench, framing }: { bench: Bench; framing: Framing 
             {name}
           </Tabs.Trigger>
         ))}
-        <Tabs.Indicator bg="verdigris" />
       </Tabs.List>
       <Box overflowY="auto" minHeight="0">
         <Tabs.Content value="shape" p="16px">

@@ -16,11 +16,11 @@ export const KeptBar = memo(function KeptBar({ solution }: { solution: Solution 
       <Text color="inkSoft" fontFamily="mono" fontSize="12px">
         {frame.width} × {frame.height} px
       </Text>
-      <Text color="inkSoft" truncate title={`Lost: ${cost.lost_words}`}>
-        {kept > 1 - 1e-9 || cost.lost_words.startsWith("nothing") ? "nothing is lost" : `lost ${cost.lost_words}`}
+      <Text color="inkSoft" fontSize="12px" truncate title={`Lost: ${cost.lost_words}`}>
+        {kept > 1 - 1e-9 || cost.lost_words.startsWith("nothing") ? "nothing is lost" : `lost ${cost.lost_words.replaceAll(" %", "")} %`}
       </Text>
-      <Text color={cost.fill_fraction > 0 ? "level" : "inkSoft"} truncate title={cost.fill_words}>
-        {cost.fill_fraction > 0 ? cost.fill_words : "nothing empty in its corners"}
+      <Text color={cost.fill_fraction > 0 ? "level" : "inkSoft"} fontSize="12px" truncate title={cost.fill_words}>
+        {cost.fill_fraction > 0 ? cost.fill_words.replace(/ (filled|empty).*/, " $1") : "nothing empty in its corners"}
       </Text>
     </Box>
   );

@@ -87,8 +87,12 @@ def fill_roughly(pixels: Pixels, solution: Solution, recipe: Recipe, photo: tupl
     covered = coverage(solution, photo, (pixels.shape[1], pixels.shape[0]))
     if recipe.corners.method in ("colour", "transparent"):
         text = recipe.corners.colour if recipe.corners.method == "colour" else "#ffffff"
-        return np.where(covered[:, :, None], pixels, _colour(text, pixels)).astype(pixels.dtype)
-    return membrane(pixels.astype(np.float32), ~covered).astype(pixels.dtype)
+        made = pixels.copy()
+        made[~covered] = _colour(text, pixels)
+        return made
+    made = pixels.copy()
+    made[~covered] = membrane(pixels.astype(np.float32), ~covered)[~covered]
+    return made
 
 
 def with_alpha(pixels: Pixels, covered: Mask) -> Pixels:

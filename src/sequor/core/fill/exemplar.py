@@ -30,7 +30,7 @@ _AWAY_COSTS = 50.0
 _NEAR_PX, _FINER_PX = 40, 8
 _DOUBT, _FLAT = 0.6, 20.0
 _BAND_PX = 12
-_EVENED_PX = 1.5
+_EVENED_PX = 0.5
 
 Places = NDArray[np.int32]
 
@@ -58,7 +58,7 @@ def synthesise(colours: Colours, hole: Mask, avoid: Mask, seed: int, cancelled: 
     ----------
     colours : ndarray, shape (height, width, 3), 0 to 255
     hole, avoid : ndarray of bool, shape (height, width)
-        What to fill, and what not to copy from.
+        What to fill, and what not to copy from; what is avoided does not guide the fill either.
     seed : int
         Another seed gives another candidate; the same one always the same.
 
@@ -82,7 +82,7 @@ def synthesise(colours: Colours, hole: Mask, avoid: Mask, seed: int, cancelled: 
             raise Cancelled
         made = _level(fine, gap, shunned, made, seed, _PASSES[min(depth, len(_PASSES) - 1)])
     assert made is not None
-    return _settled(levels[0][0], hole, made)
+    return _settled(levels[0][0], hole, avoid, made)
 
 
 def _level(colours: Colours, hole: Mask, avoid: Mask, coarser: Synthesis | None, seed: int, passes: int) -> Synthesis:
@@ -97,7 +97,7 @@ def _level(colours: Colours, hole: Mask, avoid: Mask, coarser: Synthesis | None,
     nearest = np.stack(distance_transform_edt(~possible, return_distances=False, return_indices=True), axis=-1).astype(np.int32)
     source = nearest[wanted]
     if coarser is None:
-        picture = membrane(colours, hole)
+        picture = np.where(hole[:, :, None], membrane(colours, hole | avoid), colours)
         if seed > 1:
             shaken = source + np.random.default_rng(seed).integers(-_NEAR_PX, _NEAR_PX + 1, source.shape, np.int32)
             source = _where_possible(possible, shaken, source)
@@ -111,7 +111,7 @@ def _level(colours: Colours, hole: Mask, avoid: Mask, coarser: Synthesis | None,
         source = _where_possible(possible, np.where(before >= 0, before * 2 + targets % 2, -1).astype(np.int32), source)
     depth = distance_transform_edt(hole)
     confidence = np.maximum(_FADING**-depth, 1e-3)
-    weights = np.where(hole, np.maximum(_FADING**-depth, _LEAST), _KNOWN_COUNTS).astype(np.float32)
+    weights = np.where(hole, np.maximum(_FADING**-depth, _LEAST), np.where(avoid, 0.0, _KNOWN_COUNTS)).astype(np.float32)
     random = np.array([seed * 7919 + 12345], np.uint64)
     costs = np.zeros(len(targets), np.float32)
     reach = _NEAR_PX if coarser is None else _FINER_PX
@@ -124,17 +124,18 @@ def _level(colours: Colours, hole: Mask, avoid: Mask, coarser: Synthesis | None,
     return Synthesis(picture, places)
 
 
-def _settled(known: Colours, hole: Mask, made: Synthesis) -> Synthesis:
+def _settled(known: Colours, hole: Mask, avoid: Mask, made: Synthesis) -> Synthesis:
     """The synthesis joined to the picture without a step, and drawn towards the smoothest continuation where its matches are poor.
 
     The step that the patches leave at the seam is spread over the hole as a membrane (Perez, Gangnet and Blake, "Poisson image
     editing", 2003; Farbman et al., "Coordinates for instant image cloning", 2009, for the form as a membrane).
     """
     said, trust, covered = _said_all_over(made)
-    seam = _grown(hole, 2) & ~hole & covered
+    seam = _grown(hole, 2) & ~hole & ~avoid & covered
     # Only the seam is known; a band beyond it is left open, so that on coarse grids nothing else is taken for a step.
     step = membrane(_evened(known - said, seam), _grown(hole, _BAND_PX) & ~seam)
-    smooth = membrane(np.where(_grown(hole, 1)[:, :, None], _evened(known, ~hole), known), hole)
+    unknown = hole | avoid
+    smooth = membrane(np.where(_grown(unknown, 1)[:, :, None], _evened(known, ~unknown), known), unknown)
     joined = made.colours + step
     colours = np.where(hole[:, :, None], smooth + trust[:, :, None] * (joined - smooth), known)
     return Synthesis(np.clip(colours, 0, 255).astype(np.float32), made.source)

@@ -1,7 +1,7 @@
 """The grain of a picture: how strong it is, and giving a fill as much of it as its surroundings have.
 
 The strength is estimated with the mask of Immerkaer, "Fast noise variance estimation", 1996, which answers to nothing smooth, over
-small blocks; the smoothest quarter of them tells the grain, the others texture.
+small blocks; the smoothest of them tell the grain, the others texture.
 """
 
 import math
@@ -15,7 +15,7 @@ from sequor.core.render import Mask
 from sequor.core.resample import Pixels
 
 BLOCK_PX = 12
-_SMOOTHEST = 25
+_SMOOTHEST = 8
 _MOST_BLOCKS = 4000
 
 

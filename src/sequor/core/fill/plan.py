@@ -100,14 +100,26 @@ def plan_fill(
     size = plan_size(solution, edge)
     small = as_colours(render(pixels, solution, cancelled=cancelled, size=size).pixels)
     hole = small_hole(solution, (pixels.shape[1], pixels.shape[0]), size)
-    regions = tuple(regions_of(hole))
     avoid = _avoided(recipe.corners.avoid, solution, size)
+    return plan_of(small, hole, avoid, recipe.corners.seeds, progress, cancelled)
+
+
+def plan_of(
+    small: Colours,
+    hole: Mask,
+    avoid: Mask,
+    seeds: tuple[int, int, int, int],
+    progress: Progress = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> FillPlan:
+    """The plan for a small picture with a hole; see `plan_fill`."""
+    regions = tuple(regions_of(hole))
     colours, shift = small.copy(), np.zeros((*hole.shape, 2), np.int32)
     done = 0
 
     def fill(region: Region) -> tuple[slice, slice, Synthesis]:
         rows, columns = _window(region, hole.shape)
-        seed = recipe.corners.seeds[region.corner]
+        seed = seeds[region.corner]
         return rows, columns, synthesise(small[rows, columns], hole[rows, columns], avoid[rows, columns], seed, cancelled)
 
     marks, _ = label(hole)
@@ -120,8 +132,8 @@ def plan_fill(
             progress(done / max(1, sum(r.pixels for r in regions)))
     if cancelled():
         raise Cancelled
-    seeds = np.array([0, *(recipe.corners.seeds[region.corner] for region in regions)], np.int32)[marks]
-    return FillPlan(small, hole, colours, shift, texture_of(small, hole, avoid, colours, seeds), regions)
+    drawn = np.array([0, *(seeds[region.corner] for region in regions)], np.int32)[marks]
+    return FillPlan(small, hole, colours, shift, texture_of(small, hole, avoid, colours, drawn), regions)
 
 
 def small_hole(solution: Solution, photo: tuple[int, int], size: tuple[int, int]) -> Mask:

@@ -14,9 +14,9 @@ from sequor.core.fill.exemplar import Places
 from sequor.core.fill.membrane import Colours
 from sequor.core.render import Mask
 
-_MEAN_PX, _CONTRAST_PX, _JOINED_PX = 4.0, 6.0, 2.0
+_MEAN_PX, _CONTRAST_PX, _AROUND_PX, _JOINED_PX = 4.0, 6.0, 30.0, 2.0
 _OTHER_COLOUR = 20.0
-_WEAK = 3 * 450.0
+_WEAK = 3 * 1200.0
 _APART_PX = 4
 
 
@@ -53,7 +53,11 @@ def texture_of(known: Colours, hole: Mask, avoid: Mask, colours: Colours, seeds:
     mean, around = _local_mean(known, ~hole), _local_mean(colours, np.ones_like(hole))
     has = gaussian_filter(((colours - around) ** 2).sum(axis=2), _CONTRAST_PX)
     weight = np.maximum(gaussian_filter((~hole).astype(np.float32), _CONTRAST_PX), 1e-6)
-    could = gaussian_filter(np.where(hole, 0, ((known - mean) ** 2).sum(axis=2)), _CONTRAST_PX) / weight
+    stands_off = np.where(hole, 0, ((known - mean) ** 2).sum(axis=2))
+    could = gaussian_filter(stands_off, _CONTRAST_PX) / weight
+    # Texture is much the same all around; what stands off more than its surroundings is a thing of its own, and not to be doubled.
+    usual = gaussian_filter(stands_off, _AROUND_PX) / np.maximum(gaussian_filter((~hole).astype(np.float32), _AROUND_PX), 1e-6)
+    alike = np.minimum(1.0, usual / np.maximum(could, 1e-6)) ** 2
     shift, strength = np.zeros((*hole.shape, 2), np.int32), np.zeros(hole.shape, np.float32)
     away, nearest = distance_transform_edt(hole, return_indices=True)
     marks, count = label(hole)
@@ -68,7 +72,7 @@ def texture_of(known: Colours, hole: Mask, avoid: Mask, colours: Colours, seeds:
         unlike = ((mean[there] - around[rows, columns]) ** 2).sum(axis=1)
         lacking = np.sqrt(np.maximum(could[there] - has[rows, columns], 0) / np.maximum(could[there], 1e-6))
         strong = np.where(seeds[rows, columns] % 2 == 0, 1.0, could[there] / (could[there] + _WEAK))
-        strength[rows, columns] = usable * np.exp(-unlike / (6 * _OTHER_COLOUR**2)) * lacking * strong
+        strength[rows, columns] = usable * np.exp(-unlike / (6 * _OTHER_COLOUR**2)) * lacking * strong * alike[there]
         shift[rows, columns] = by
     joined = np.where(hole, gaussian_filter(strength, _JOINED_PX), 0).astype(np.float32)
     return Texture(shift, joined, mean)
