@@ -19,6 +19,9 @@ from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
 
 _SNAP_PX = 1e-6
+_GOLDEN = (math.sqrt(5) - 1) / 2
+_LINES = 48
+_LACKING_COSTS = 3.0
 
 
 @dataclass(frozen=True)
@@ -146,7 +149,7 @@ def largest_in_curve(outline: Matrix, ratio: float, preferred: tuple[float, floa
 
     A rectangle about a centre inside the outline lies within it when no point of the outline lies in the
     rectangle. So the height of the largest one about a centre c is the least over the outline's points p of
-    ``max(2 |px - cx| / ratio, 2 |py - cy|)``, and the best centre is found by a search on ever finer grids.
+    ``max(2 |px - cx| / ratio, 2 |py - cy|)``, and the best centre is searched (see `heights_in_curve` and `search_centre`).
 
     Parameters
     ----------
@@ -156,18 +159,9 @@ def largest_in_curve(outline: Matrix, ratio: float, preferred: tuple[float, floa
         As for `largest_rectangle`.
     """
     low, high = outline.min(axis=0), outline.max(axis=0)
-    centre, reach = (low + high) / 2, (high - low) / 2
-    nearly = 1e-6
-    best = 0.0
-    steps = np.linspace(-1, 1, 9)
-    for _ in range(34):
-        grid = centre + np.array([[x, y] for x in steps for y in steps]) * reach
-        heights = _heights(outline, grid, ratio)
-        place = int(np.argmax(heights - nearly * np.hypot(*(grid - preferred).T)))
-        if heights[place] >= best:
-            best, centre = float(heights[place]), grid[place]
-        steps = np.linspace(-1, 1, 5)
-        reach = reach * 0.6
+    nothing = np.array([np.nan, np.nan, 0.0, 0.0])
+    centre = np.array(search_centre(outline, ratio, low, high, np.array(preferred, float), nothing))
+    best = float(heights_in_curve(outline, centre[None], np.full((1, 2), 0.5), ratio)[0])
     if best * min(ratio, 1) < 1:
         raise UnusableInput("No frame of at least one pixel fits into the corrected picture; turn it less.")
     return Rectangle(float(centre[0]) - best * ratio / 2, float(centre[1]) - best / 2, best * ratio, best)
@@ -195,20 +189,128 @@ def border_centres(rectangle: Rectangle) -> Matrix:
 
 
 @nb.njit(cache=True, error_model="numpy")
-def _heights(outline: Any, centres: Any, ratio: float) -> Any:
-    """Height of the largest rectangle of a ratio about every centre; 0 for a centre outside the outline, by the even-odd rule."""
-    heights = np.empty(len(centres))
-    for i in range(len(centres)):
-        cx, cy = centres[i, 0], centres[i, 1]
-        least, inside = np.inf, False
-        for j in range(len(outline)):
-            x0, y0 = outline[j - 1, 0], outline[j - 1, 1]
-            x1, y1 = outline[j, 0], outline[j, 1]
-            least = min(least, max(abs(x1 - cx) / ratio, abs(y1 - cy)))
-            if (y0 > cy) != (y1 > cy) and cx < x0 + (cy - y0) / (y1 - y0) * (x1 - x0):
-                inside = not inside
-        heights[i] = 2 * least if inside else 0.0
+def _stretch(across: float, down: float, u: float, v: float, ratio: float) -> float:
+    """The height of a frame on whose border a point lies that is so far from the place (u, v), in shares, of the frame."""
+    side, end = (1 - u if across > 0 else u) * ratio, 1 - v if down > 0 else v
+    wide = abs(across) / side if side > 0 else (np.inf if across != 0 else 0.0)
+    high = abs(down) / end if end > 0 else (np.inf if down != 0 else 0.0)
+    return max(wide, high)
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _height_at(outline: Any, cx: float, cy: float, u: float, v: float, ratio: float, exact: bool) -> float:
+    """One height of `heights_in_curve`; only the outline's points are looked at when it need not be ``exact``."""
+    least, inside = np.inf, False
+    for j in range(len(outline)):
+        x0, y0 = outline[j - 1, 0] - cx, outline[j - 1, 1] - cy
+        x1, y1 = outline[j, 0] - cx, outline[j, 1] - cy
+        if (y0 > 0) != (y1 > 0) and x0 - y0 / (y1 - y0) * (x1 - x0) > 0:
+            inside = not inside
+        least = min(least, _stretch(x1, y1, u, v, ratio))
+    if not inside or not exact:
+        return least if inside else 0.0
+    side_most, end_most = max(u, 1 - u) * ratio, max(v, 1 - v)
+    for j in range(len(outline)):
+        x0, y0 = outline[j - 1, 0] - cx, outline[j - 1, 1] - cy
+        x1, y1 = outline[j, 0] - cx, outline[j, 1] - cy
+        # A segment that stays beyond what is known already on either axis cannot matter.
+        if min(x0, x1) > least * side_most or max(x0, x1) < -least * side_most:
+            continue
+        if min(y0, y1) > least * end_most or max(y0, y1) < -least * end_most:
+            continue
+        dx, dy = x1 - x0, y1 - y0
+        for k in range(6):
+            if k == 0:
+                slope, start = dx, x0
+            elif k == 1:
+                slope, start = dy, y0
+            else:
+                # The four diagonals from the place to the corners of the frame.
+                side, end = (1 - u if k % 2 else u) * ratio, 1 - v if k < 4 else v
+                sx, sy = 1.0 if k % 2 else -1.0, 1.0 if k < 4 else -1.0
+                slope, start = sx * dx * end - sy * dy * side, sx * x0 * end - sy * y0 * side
+            if slope == 0:
+                continue
+            share = -start / slope
+            if 0 < share < 1:
+                least = min(least, _stretch(x0 + share * dx, y0 + share * dy, u, v, ratio))
+    return least
+
+
+@nb.njit(cache=True, error_model="numpy")
+def heights_in_curve(outline: Any, points: Any, shares: Any, ratio: float) -> Any:
+    """Heights of the largest frames of a ratio inside an outline of which the places ``shares`` lie at ``points``, both shape (K, 2).
+
+    The height is the least `_stretch` over the outline. Along one of its segments that is the greater of two convex functions: its least lies
+    at an end, where the segment passes the point upright or level, or where both are equal. 0 for a point outside the outline, by the even-odd rule.
+    """
+    heights = np.empty(len(points))
+    for i in range(len(points)):
+        heights[i] = _height_at(outline, points[i, 0], points[i, 1], shares[i, 0], shares[i, 1], ratio, True)
     return heights
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _worth(outline: Any, x: float, y: float, ratio: float, preferred: Any, keep: Any, exact: bool) -> float:
+    """The height about a centre, less what a frame that must contain ``keep`` (its middle and its size) lacks of it."""
+    height = _height_at(outline, x, y, 0.5, 0.5, ratio, exact)
+    worth = height - 1e-6 * math.sqrt((x - preferred[0]) ** 2 + (y - preferred[1]) ** 2)
+    if keep[2] > 0:
+        needed = max((2 * abs(x - keep[0]) + keep[2]) / ratio, 2 * abs(y - keep[1]) + keep[3])
+        worth -= _LACKING_COSTS * max(0.0, needed - height)
+    return worth
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _best_on_line(
+    outline: Any, x: float, low: float, high: float, ratio: float, preferred: Any, keep: Any, exact: bool, steps: int
+) -> tuple[float, float]:
+    """The best centre above one another with that x, and its worth, by golden-section search."""
+    y0, y1 = high - _GOLDEN * (high - low), low + _GOLDEN * (high - low)
+    w0 = _worth(outline, x, y0, ratio, preferred, keep, exact)
+    w1 = _worth(outline, x, y1, ratio, preferred, keep, exact)
+    for _ in range(steps):
+        if w0 > w1:
+            high, y1, w1 = y1, y0, w0
+            y0 = high - _GOLDEN * (high - low)
+            w0 = _worth(outline, x, y0, ratio, preferred, keep, exact)
+        else:
+            low, y0, w0 = y0, y1, w1
+            y1 = low + _GOLDEN * (high - low)
+            w1 = _worth(outline, x, y1, ratio, preferred, keep, exact)
+    return (y0, w0) if w0 > w1 else (y1, w1)
+
+
+@nb.njit(cache=True, error_model="numpy")
+def search_centre(outline: Any, ratio: float, low: Any, high: Any, preferred: Any, keep: Any) -> tuple[float, float]:
+    """The centre with the largest frame inside a curved outline.
+
+    The worth of a centre has ridges, which no grid follows; along one line it rises to one top and falls. So it is searched
+    along lines: the best y for an x by golden section, the best x on a grid and then by golden section again.
+    ``keep`` is the middle and the size of a box to contain; a size of 0 stands for none.
+    """
+    step = (high[0] - low[0]) / _LINES
+    bx, by, best = low[0], low[1], -np.inf
+    for i in range(1, _LINES):
+        x = low[0] + i * step
+        y, worth = _best_on_line(outline, x, low[1], high[1], ratio, preferred, keep, False, 18)
+        if worth > best:
+            bx, by, best = x, y, worth
+    left, right = bx - step, bx + step
+    down = 0.1 * (high[1] - low[1])
+    x0, x1 = right - _GOLDEN * (right - left), left + _GOLDEN * (right - left)
+    y0, w0 = _best_on_line(outline, x0, by - down, by + down, ratio, preferred, keep, True, 28)
+    y1, w1 = _best_on_line(outline, x1, by - down, by + down, ratio, preferred, keep, True, 28)
+    for _ in range(24):
+        if w0 > w1:
+            right, x1, y1, w1 = x1, x0, y0, w0
+            x0 = right - _GOLDEN * (right - left)
+            y0, w0 = _best_on_line(outline, x0, by - down, by + down, ratio, preferred, keep, True, 28)
+        else:
+            left, x0, y0, w0 = x0, x1, y1, w1
+            x1 = left + _GOLDEN * (right - left)
+            y1, w1 = _best_on_line(outline, x1, by - down, by + down, ratio, preferred, keep, True, 28)
+    return (x0, y0) if w0 > w1 else (x1, y1)
 
 
 def whole_pixels(rectangle: Rectangle, ratio: float | None) -> Rectangle:

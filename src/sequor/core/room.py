@@ -21,16 +21,18 @@ from sequor.core.camera import Matrix
 from sequor.core.frame import (
     Rectangle,
     half_planes,
+    heights_in_curve,
     largest_free_in_curve,
     largest_free_rectangle,
     largest_in_curve,
     largest_rectangle,
     polygon_area,
+    search_centre,
 )
 from sequor.core.recipe import Point
 
 _TOUCHING_PX = 1e-6
-_ROUNDS, _FINEST = 30, 0.55
+_KEPT_PX = 0.01
 
 
 @dataclass(frozen=True)
@@ -61,7 +63,7 @@ class Room:
         """Heights of the largest frames whose ``shares``, shape (K, 2), lie at ``points``, shape (K, 2); 0 where none fits."""
         points, shares = np.atleast_2d(points).astype(float), np.atleast_2d(shares).astype(float)
         if self.curved:
-            return np.asarray(_curved_heights(self.outline, points, shares, ratio))
+            return np.asarray(heights_in_curve(self.outline, points, shares, ratio))
         normals, offsets = self._planes
         x, y = normals[:, 0], normals[:, 1]
         u, v = shares[:, :1], shares[:, 1:]
@@ -132,30 +134,17 @@ def largest_containing(room: Room, ratio: float, keep: Rectangle, preferred: Poi
 
     The centres at which a frame of height h contains the box fill an upright rectangle; where the largest height about a centre
     is at least h for one of them, a frame fits. For a convex outline that makes a linear programme, which is solved with the
-    four limits of the box as further constraints; for a curved one the centre is searched on ever finer grids.
+    four limits of the box as further constraints; for a curved one the centre is searched (see `frame.search_centre`).
     """
     if not room.curved:
         return largest_rectangle(room.outline, ratio, preferred, keep, none_is_error=False)
     low, high = np.array([room.box.x, room.box.y]), np.array([room.box.x + room.box.width, room.box.y + room.box.height])
-    centre, span = (low + high) / 2, (high - low) / 2
-    middle = np.array([keep.x + keep.width / 2, keep.y + keep.height / 2])
-    best, found = -math.inf, None
-    steps = np.linspace(-1, 1, 13)
-    for _ in range(_ROUNDS):
-        grid = centre + np.array([[x, y] for x in steps for y in steps]) * span
-        heights = room.heights(grid, np.full(grid.shape, 0.5), ratio)
-        away = np.abs(grid - middle) + [keep.width / 2, keep.height / 2]
-        missing = np.maximum(2 * away[:, 0] / ratio, 2 * away[:, 1]) - heights
-        worth = np.where(missing <= _TOUCHING_PX, heights, -missing) - 1e-6 * np.hypot(*(grid - preferred).T)
-        place = int(np.argmax(worth))
-        if worth[place] >= best:
-            best, centre = float(worth[place]), grid[place]
-            found = float(heights[place]) if missing[place] <= _TOUCHING_PX else None
-        steps = np.linspace(-1, 1, 5)
-        span = span * _FINEST
-    if found is None:
-        return None
-    return Rectangle(float(centre[0]) - found * ratio / 2, float(centre[1]) - found / 2, found * ratio, found)
+    wanted = np.array([keep.x + keep.width / 2, keep.y + keep.height / 2, keep.width, keep.height])
+    centre = np.array([search_centre(room.outline, ratio, low, high, np.array(preferred, float), wanted)])
+    high_most = float(room.heights(centre, np.full((1, 2), 0.5), ratio)[0])
+    x, y = float(centre[0, 0]), float(centre[0, 1])
+    frame = Rectangle(x - high_most * ratio / 2, y - high_most / 2, high_most * ratio, high_most)
+    return frame if contains(frame, keep, _KEPT_PX) else None
 
 
 def contains(frame: Rectangle, box: Rectangle, within: float = 0.0) -> bool:
@@ -201,28 +190,6 @@ def _nearest_in_planes(normals: Matrix, limits: Matrix, wanted: Matrix, inside: 
         return inside
     nearest: Matrix = possible[int(np.argmin(((possible - wanted) ** 2).sum(axis=1)))]
     return nearest
-
-
-@nb.njit(cache=True, error_model="numpy")
-def _curved_heights(outline: Any, points: Any, shares: Any, ratio: float) -> Any:
-    heights = np.empty(len(points))
-    for i in range(len(points)):
-        cx, cy, u, v = points[i, 0], points[i, 1], shares[i, 0], shares[i, 1]
-        least, inside = np.inf, False
-        for j in range(len(outline)):
-            x0, y0 = outline[j - 1, 0], outline[j - 1, 1]
-            x1, y1 = outline[j, 0], outline[j, 1]
-            across = x1 - cx
-            side = (1 - u) if across > 0 else u
-            wide = abs(across) / (side * ratio) if side > 0 else np.inf
-            down = y1 - cy
-            end = (1 - v) if down > 0 else v
-            high = abs(down) / end if end > 0 else np.inf
-            least = min(least, max(wide, high))
-            if (y0 > cy) != (y1 > cy) and cx < x0 + (cy - y0) / (y1 - y0) * (x1 - x0):
-                inside = not inside
-        heights[i] = least if inside else 0.0
-    return heights
 
 
 @nb.njit(cache=True, error_model="numpy")
