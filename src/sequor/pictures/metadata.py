@@ -50,7 +50,7 @@ def kept_metadata(
     """The Exif block and the XMP packet for a new file: what of the original's is to be kept, made true, and what was filled.
 
     What was filled is said even when nothing else is kept: in XMP as ``FilledShare`` and ``FillMethod`` of the namespace
-    `FILL_NAMESPACE`, and as a sentence in the tag ImageHistory of Exif (TIFF/EP, ISO 12234-2).
+    `FILL_NAMESPACE`, and as a sentence in the tag Software of Exif, which names what made the file.
     """
     exif = Image.Exif() if keep == "none" else true_exif(read_exif(source), width, height, with_place=keep == "all")
     packet = None if keep == "none" else read_xmp(source)
@@ -59,7 +59,7 @@ def kept_metadata(
         exif[ExifTags.Base.XResolution] = exif[ExifTags.Base.YResolution] = ppi
         exif[ExifTags.Base.ResolutionUnit] = 2
     if filled:
-        exif[ExifTags.Base.ImageHistory] = filled.words
+        exif[ExifTags.Base.Software] = filled.words
         xmp = _with_fill(xmp or _EMPTY_PACKET, filled)
     return exif, xmp
 

@@ -13,7 +13,7 @@ from sequor.core.errors import UnusableInput
 from sequor.core.fill.apply import render_filled
 from sequor.core.fill.plan import CORNERS, PLAN_EDGE_PX, QUICK_EDGE_PX, FillPlan, plan_fill, plan_size, regions_of, small_hole
 from sequor.core.fill.risk import SIDES, crossings_of
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.recipe import Corners, PhotoFacts, Recipe
 from sequor.core.render import Rendered, render
 from sequor.core.resample import Pixels
 from sequor.core.solution import Solution
@@ -163,10 +163,10 @@ def seeds_of(text: str) -> tuple[int, int, int, int] | None:
     if not text:
         return None
     try:
-        first, second, third, fourth = (int(part) for part in text.split(","))
+        first, second, third, fourth = Corners.model_validate({"seeds": text.split(",")}).seeds
     except ValueError:
         raise UnusableInput(
-            "Seeds are four whole numbers such as 1,2,1,1, one for each corner clockwise from the top left."
+            "Seeds are four whole numbers from 1 to 1000 such as 1,2,1,1, one for each corner clockwise from the top left."
         ) from None
     return first, second, third, fourth
 
