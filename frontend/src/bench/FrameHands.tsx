@@ -104,7 +104,7 @@ export function FrameHands({ bench, view, framing, size, onHold }: Props) {
 
 /** Moving and resizing, by pointer and by key. */
 function useFrameHold({ bench, view, onHold, fixed }: { bench: Bench; view: View; onHold: (held: boolean) => void; fixed: boolean }) {
-  const held = useRef<{ from: Point; frame: Rectangle; past: boolean }>(undefined);
+  const held = useRef<{ from: Point; frame: Rectangle; past: boolean; moved: boolean }>(undefined);
 
   const wanted = (frame: Rectangle, hx: number, hy: number, dx: number, dy: number): Rectangle => {
     if (!hx && !hy) return { ...frame, x: frame.x + dx, y: frame.y + dy };
@@ -131,7 +131,7 @@ function useFrameHold({ bench, view, onHold, fixed }: { bench: Bench; view: View
       if (event.button !== 0) return;
       event.stopPropagation();
       event.currentTarget.setPointerCapture(event.pointerId);
-      held.current = { from: planePoint(event, view), frame: bench.shown.frame, past: bench.recipe.frame.placed?.past ?? false };
+      held.current = { from: planePoint(event, view), frame: bench.shown.frame, past: bench.shown.cost.fill_fraction > 0, moved: false };
       onHold(true);
     },
     onPointerMove: (event: PointerEvent<SVGElement>) => {
@@ -140,13 +140,15 @@ function useFrameHold({ bench, view, onHold, fixed }: { bench: Bench; view: View
       const [px, py] = planePoint(event, view);
       const next = wanted(hand.frame, hx, hy, px - hand.from[0], py - hand.from[1]);
       if (bench.recipe.corners.allowance > 0 && !hand.past) hand.past = beyond(next, bench.shown.frame) * view.zoom > PULL_PX;
+      hand.moved = true;
       bench.preview(withFrame(bench.latest(), { placed: placed(next, hx, hy, hand.past) }));
     },
     onPointerUp: () => {
-      if (!held.current) return;
+      const hand = held.current;
+      if (!hand) return;
       held.current = undefined;
       onHold(false);
-      if (!bench.atRest) void bench.commit(bench.latest(), hx || hy ? "frame resized" : "frame moved");
+      if (hand.moved) void bench.commit(bench.latest(), hx || hy ? "frame resized" : "frame moved");
     },
     onPointerCancel: () => {
       held.current = undefined;

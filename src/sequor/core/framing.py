@@ -331,6 +331,9 @@ def _centres_around(width: float, height: float, keep: Rectangle) -> tuple[Point
 
 
 def _same_area(width: float, height: float, ratio: float) -> tuple[float, float]:
+    """A size of a ratio with the same area; one that has it but for the rounding to whole pixels stays, so that moving never shrinks."""
+    if abs(width - height * ratio) <= max(1.0, ratio):
+        return width, height
     area = width * height
     return math.sqrt(area * ratio), math.sqrt(area / ratio)
 

@@ -1,0 +1,54 @@
+"""Filling, measured: 24 megapixels, and against PyPatchMatch of PyPI and OpenCV at the same size."""
+
+import time
+
+import cv2
+import numpy as np
+import pytest
+from patchmatch import patch_match
+
+from sequor.core.fill.apply import render_filled
+from sequor.core.fill.plan import plan_fill
+from sequor.core.recipe import Corners, PhotoFacts, Recipe, Trim
+from sequor.core.solve import solve
+from tests.core.test_fill import filled, inpainted, likeness, photograph_of, wedges
+
+pytestmark = pytest.mark.bench
+
+
+def seconds(work) -> tuple[float, object]:  # type: ignore[no-untyped-def]
+    start = time.perf_counter()
+    result = work()
+    return time.perf_counter() - start, result
+
+
+def test_four_wedges_of_24_megapixels() -> None:
+    large = cv2.resize(photograph_of("building.jpg"), (6000, 4000), interpolation=cv2.INTER_CUBIC)
+    large = np.clip(large.astype(np.int16) + np.random.default_rng(1).integers(-5, 6, large.shape, np.int16), 0, 255).astype(
+        np.uint8
+    )
+    recipe = Recipe(trim=Trim(roll_deg=2.5), corners=Corners(allowance=1))
+    solution = solve(PhotoFacts(width=6000, height=4000), recipe)
+    render_filled(large[:400, :600], solve(PhotoFacts(width=600, height=400), recipe), recipe)  # compiled before the clock starts
+    planned, plan = seconds(lambda: plan_fill(large, solution, recipe))
+    whole, made = seconds(lambda: render_filled(large, solution, recipe))
+    print(
+        f"\nfill of four wedges, 24 MP, {made.filled_share * 100:.1f} % of the frame: {whole:.1f} s with the rendering (target 10), the plan {planned:.1f} s"
+    )
+    assert plan.hole.any()
+
+
+@pytest.mark.parametrize("name", ["building.jpg", "aloeL.jpg", "leuvenA.jpg", "lock-keepers-row.jpg"])
+def test_against_pypatchmatch_at_1200_by_800(name: str) -> None:
+    picture = cv2.resize(photograph_of(name), (1200, 800), interpolation=cv2.INTER_AREA)
+    hole = wedges(800, 1200, 1.33)
+    known = np.where(hole[:, :, None], 0, picture).astype(np.uint8)
+    filled(picture[:200, :300], wedges(200, 300, 3))
+    mine, ours = seconds(lambda: filled(picture, hole))
+    took, theirs = seconds(lambda: patch_match.inpaint(known, hole.astype(np.uint8) * 255, patch_size=9))
+    scores = {"ours": likeness(picture, ours, hole), "PyPatchMatch": likeness(picture, np.asarray(theirs), hole)}
+    scores |= {"Telea": likeness(picture, inpainted(picture, hole, cv2.INPAINT_TELEA), hole)}
+    said = ", ".join(f"{method} SSIM {ssim:.3f} PSNR {psnr:.1f}" for method, (ssim, psnr) in scores.items())
+    print(
+        f"\n{name}, {hole.mean() * 100:.1f} % of 1200 x 800: {mine:.2f} s, PyPatchMatch {took:.2f} s, ratio {mine / took:.2f} (target 0.25); {said}"
+    )
