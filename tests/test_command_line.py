@@ -138,6 +138,37 @@ def test_the_bow_by_traces_by_hand_and_from_the_database(tmp_path: Path) -> None
     assert set(tmp_path.iterdir()) == before
 
 
+def test_a_print_that_keeps_a_box_and_one_that_is_filled(tilted: Path, tmp_path: Path) -> None:
+    done = level(
+        tilted,
+        tmp_path / "print.tif",
+        "--level",
+        ends(1.33),
+        "--print",
+        "2x1.6in@300",
+        "--keep",
+        "20,100,300,400",
+        "--srgb",
+        "--bits",
+        "16",
+    )
+    report = json.loads(done.stdout)
+    assert report["output"] == {"width": 600, "height": 480, "ppi": 300, "scale": pytest.approx(600 / report["frame"]["width"])}
+    assert report["lost"]["left"] < 0.03 < report["lost"]["right"]  # the box near the left edge is kept
+    with Image.open(tmp_path / "print.tif") as out:
+        assert (out.size, out.info["dpi"]) == ((600, 480), (300, 300))
+    filled = json.loads(
+        level(tilted, tmp_path / "all.webp", "--level", ends(1.33), "--allow", "1", "--seed", "2", "--size", "600").stdout
+    )
+    assert filled["kept_fraction"] > 0.995
+    assert filled["empty_pixels"] == 0
+    # The upright box around a turned 3:2 picture at its own ratio; elementary geometry.
+    t = np.radians(1.33)
+    high = max(600 * np.cos(t) + 900 * np.sin(t), (900 * np.cos(t) + 600 * np.sin(t)) / 1.5)
+    assert filled["filled_share"] == pytest.approx(1 - 900 * 600 / (high * high * 1.5), abs=0.004)
+    assert max(Image.open(tmp_path / "all.webp").size) == 600
+
+
 @pytest.mark.parametrize(
     ("arguments", "says"),
     [
@@ -162,6 +193,16 @@ def test_the_bow_by_traces_by_hand_and_from_the_database(tmp_path: Path) -> None
         (["--ratio", "wide"], "ratio"),
         (["--quality", "0"], "quality"),
         (["--quality", "best"], "invalid int"),
+        (["--print", "ten by eight"], "not a print size"),
+        (["--print", "30x0.2in"], "50 times"),
+        (["--size", "huge"], "not a size"),
+        (["--size", "5000"], "adds no detail"),
+        (["--size", "400x400"], "another shape"),
+        (["--keep", "1,2,3"], "not a box"),
+        (["--keep", "2000,2000,2400,2400"], "outside the picture"),
+        (["--allow", "2"], "less than or equal to 1"),
+        (["--allow", "1", "--fill", "guess"], "invalid choice"),
+        (["--colour", "red"], "colour"),
         (["--sideways"], "unrecognized"),
     ],
 )

@@ -125,7 +125,7 @@ def test_metadata_without_the_place_and_without_anything(original: tuple[Path, P
 
 
 def test_the_place_goes_from_xmp_too(tmp_path: Path) -> None:
-    xmp = b'<x:xmpmeta xmlns:x="adobe:ns:meta/"><r exif:GPSLatitude="51,2N" dc:x="1"><photoshop:City>Ouldmere</photoshop:City></r></x:xmpmeta>'
+    xmp = b'<x:xmpmeta xmlns:x="adobe:ns:meta/"><r exif:GPSLatitude="51,2N" dc:x="1"><place:City>Ouldmere</place:City></r></x:xmpmeta>'
     Image.fromarray(np.zeros((8, 8, 3), np.uint8)).save(tmp_path / "a.jpg", xmp=xmp)
     picture = decode(tmp_path / "a.jpg")
     encode(picture.pixels, picture, tmp_path / "a.jpg", tmp_path / "b.jpg", FileChoice("jpeg", metadata="no_place"))

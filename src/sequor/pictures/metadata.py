@@ -17,7 +17,7 @@ _POINTERS = (ExifTags.IFD.Exif, ExifTags.IFD.GPSInfo)
 Metadata = Literal["all", "no_place", "none"]
 FILL_NAMESPACE = "urn:sequor:fill:1.0"
 _PLACE_PROPERTIES = re.compile(
-    rb"(exif:GPS\w+|photoshop:(?:City|State|Country)|Iptc4xmpCore:(?:Location|CountryCode)|Iptc4xmpExt:Location\w+)"
+    rb"(exif:GPS\w+|\w+:(?:City|State|Country)|Iptc4xmpCore:(?:Location|CountryCode)|Iptc4xmpExt:Location\w+)"
 )
 _EMPTY_PACKET = (
     b'<?xpacket begin="\xef\xbb\xbf" id="W5M0MpCehiHzreSzNTczkc9d"?><x:xmpmeta xmlns:x="adobe:ns:meta/">'

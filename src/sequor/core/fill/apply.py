@@ -7,6 +7,7 @@ from typing import Any
 
 import numba as nb
 import numpy as np
+from scipy.ndimage import binary_dilation
 
 from sequor.core.camera import Matrix
 from sequor.core.fill.grain import grain_strength
@@ -90,8 +91,10 @@ def fill_roughly(pixels: Pixels, solution: Solution, recipe: Recipe, photo: tupl
         made = pixels.copy()
         made[~covered] = _colour(text, pixels)
         return made
+    # The small picture was rendered at a size rounded otherwise: a pixel more is taken to be missing.
+    hole = binary_dilation(~covered, np.ones((3, 3)))
     made = pixels.copy()
-    made[~covered] = membrane(pixels.astype(np.float32), ~covered)[~covered]
+    made[hole] = membrane(pixels.astype(np.float32), hole)[hole]
     return made
 
 
