@@ -149,7 +149,7 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
         <Vial bench={bench} onTurning={setTurning} said={typed} onSaid={setTyped} />
         <StancePanel bench={bench} onTurning={setTurning} onSaid={setTyped} />
       </Flex>
-      <KeySheet open={keys} onClose={() => setKeys(false)} />
+      {keys && <KeySheet onClose={() => setKeys(false)} />}
     </Flex>
   );
 }

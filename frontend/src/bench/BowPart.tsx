@@ -1,8 +1,9 @@
 /* The bow of the lens: from traces, by hand, or from the open lens database. */
-import { Box, Button, Flex, Input, RadioGroup, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, taken, type Recipe } from "../api/client";
+import { Choices } from "../shared/Choices";
 import { RecipeSlider } from "./RecipeSlider";
 import { withBow } from "./recipes";
 import type { Bench } from "./useBench";
@@ -35,19 +36,7 @@ export function BowPart({ bench }: { bench: Bench }) {
       <Text fontFamily="mono" mb="10px" aria-live="polite">
         {bow.words}
       </Text>
-      <RadioGroup.Root value={source} onValueChange={({ value }) => value && choose(value as Source)} aria-label="Bow" size="sm">
-        <Flex direction="column" gap="8px">
-          {SOURCES.map(([value, label]) => (
-            <RadioGroup.Item key={value} value={value}>
-              <RadioGroup.ItemHiddenInput />
-              <RadioGroup.ItemIndicator borderColor="rule" _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }} />
-              <RadioGroup.ItemText fontWeight="400" fontSize="13px">
-                {label}
-              </RadioGroup.ItemText>
-            </RadioGroup.Item>
-          ))}
-        </Flex>
-      </RadioGroup.Root>
+      <Choices label="Bow" value={source} options={SOURCES} onChoose={choose} />
       <Box mt="12px">
         {source === "traces" && <FromTraces bench={bench} />}
         {source === "hand" && <ByHand bench={bench} />}

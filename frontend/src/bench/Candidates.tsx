@@ -1,7 +1,8 @@
 /* Up to four candidates for the corners, side by side: one for all corners or for each. */
-import { Box, Button, chakra, CloseButton, Dialog, Flex, Grid, Portal, Spinner, Text } from "@chakra-ui/react";
+import { Box, Button, chakra, Flex, Grid, Spinner, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { HeldButton } from "../shared/Part";
+import { Window } from "../shared/Window";
 import { withCorners } from "./recipes";
 import type { Bench } from "./useBench";
 
@@ -20,51 +21,36 @@ export function Candidates({ bench, regions, onClose }: { bench: Bench; regions:
     onClose();
   };
   return (
-    <Dialog.Root open onOpenChange={(change) => !change.open && onClose()} placement="center">
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="sheet" color="ink" maxWidth="1080px" my="24px">
-            <Dialog.Header pb="8px">
-              <Dialog.Title fontSize="16px">Candidates for the corners</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body>
-              <Flex gap="6px" mb="12px" role="group" aria-label="Which corner">
-                <HeldButton held={corner === undefined} onClick={() => setCorner(undefined)}>
-                  all corners
-                </HeldButton>
-                {corners.map(([index, name]) => (
-                  <HeldButton key={index} held={corner === index} onClick={() => setCorner(index)}>
-                    {name}
-                  </HeldButton>
-                ))}
+    <Window title="Candidates for the corners" width="1080px" onClose={onClose}>
+      <Flex gap="6px" mb="12px" role="group" aria-label="Which corner">
+        <HeldButton held={corner === undefined} onClick={() => setCorner(undefined)}>
+          all corners
+        </HeldButton>
+        {corners.map(([index, name]) => (
+          <HeldButton key={index} held={corner === index} onClick={() => setCorner(index)}>
+            {name}
+          </HeldButton>
+        ))}
+      </Flex>
+      <Grid templateColumns="1fr 1fr" gap="14px">
+        {SEEDS.map((seed) => {
+          const seeds = seedsWith(seed);
+          return (
+            <Box key={seed} borderWidth="1px" borderColor={seeds.join() === now.join() ? "verdigris" : "rule"} borderRadius="4px" overflow="hidden">
+              <Candidate key={seeds.join()} bench={bench} seeds={seeds} seed={seed} corner={corner} />
+              <Flex align="center" justify="space-between" px="10px" py="7px">
+                <Text>
+                  <b>{seed}</b> {KINDS[seed - 1]}
+                </Text>
+                <Button size="2xs" bg="verdigris" color="onVerdigris" px="12px" aria-label={`Take candidate ${seed}`} onClick={() => take(seed)}>
+                  Take
+                </Button>
               </Flex>
-              <Grid templateColumns="1fr 1fr" gap="14px">
-                {SEEDS.map((seed) => {
-                  const seeds = seedsWith(seed);
-                  return (
-                    <Box key={seed} borderWidth="1px" borderColor={seeds.join() === now.join() ? "verdigris" : "rule"} borderRadius="4px" overflow="hidden">
-                      <Candidate key={seeds.join()} bench={bench} seeds={seeds} seed={seed} corner={corner} />
-                      <Flex align="center" justify="space-between" px="10px" py="7px">
-                        <Text>
-                          <b>{seed}</b> {KINDS[seed - 1]}
-                        </Text>
-                        <Button size="2xs" bg="verdigris" color="onVerdigris" px="12px" aria-label={`Take candidate ${seed}`} onClick={() => take(seed)}>
-                          Take
-                        </Button>
-                      </Flex>
-                    </Box>
-                  );
-                })}
-              </Grid>
-            </Dialog.Body>
-            <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" color="ink" />
-            </Dialog.CloseTrigger>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+            </Box>
+          );
+        })}
+      </Grid>
+    </Window>
   );
 }
 

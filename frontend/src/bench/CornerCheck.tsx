@@ -1,7 +1,8 @@
 /* The corner check: the four corners and the four edges of the file, real pixels magnified, and the counted number of empty ones. */
-import { Box, chakra, CloseButton, Dialog, Flex, Grid, Portal, Spinner, Text } from "@chakra-ui/react";
+import { Box, chakra, Flex, Grid, Spinner, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { client, taken } from "../api/client";
+import { Window } from "../shared/Window";
 import type { Bench } from "./useBench";
 
 const Picture = chakra("img");
@@ -39,50 +40,35 @@ export function CornerCheck({ bench, onClose }: { bench: Bench; onClose: () => v
   const side = `${CORNER_PX * POWER}px`;
   const thick = `${STRIP_PX * POWER + 14}px`;
   return (
-    <Dialog.Root open onOpenChange={(change) => !change.open && onClose()} placement="center">
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="sheet" color="ink" maxWidth="1120px" my="24px">
-            <Dialog.Header pb="4px">
-              <Dialog.Title fontSize="16px">Corners and edges</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body>
-              <Text fontFamily="mono" mb="12px" aria-live="polite" color={found?.empty_pixels ? "brick" : "ink"}>
-                {found ? `${found.width} × ${found.height} px: ${found.words}` : check.error ? check.error.message : "rendering at full size…"}
-              </Text>
-              {found ? (
-                <Grid templateColumns={`${side} ${thick} minmax(0, 1fr) ${thick} ${side}`} templateRows={`${thick} ${side} 12px ${side} ${thick}`} gap="10px">
-                  <Box gridColumn="2 / 5" gridRow="1">{strip("top", true)}</Box>
-                  <Box gridColumn="1" gridRow="2">{corner("top-left")}</Box>
-                  <Box gridColumn="5" gridRow="2">{corner("top-right")}</Box>
-                  <Box gridColumn="2" gridRow="2 / 5" minHeight="0" height="0" minH="100%">{strip("left", false)}</Box>
-                  <Flex gridColumn="3" gridRow="2 / 5" align="center" justify="center" direction="column" textAlign="center" bg="paperDeep" borderRadius="4px" px="24px">
-                    <Text fontFamily="mono" fontSize="40px" lineHeight="1.1" color={found.empty_pixels ? "brick" : "verdigris"}>
-                      {found.empty_pixels}
-                    </Text>
-                    <Text>empty pixels in the file</Text>
-                    <Text color="inkSoft" mt="12px">
-                      Corners and edges {POWER} times as large as life. Scroll an edge to see all of it; anything empty would show pink chequers.
-                    </Text>
-                  </Flex>
-                  <Box gridColumn="4" gridRow="2 / 5" minHeight="0" height="0" minH="100%">{strip("right", false)}</Box>
-                  <Box gridColumn="1" gridRow="4">{corner("bottom-left")}</Box>
-                  <Box gridColumn="5" gridRow="4">{corner("bottom-right")}</Box>
-                  <Box gridColumn="2 / 5" gridRow="5">{strip("bottom", true)}</Box>
-                </Grid>
-              ) : (
-                <Flex height="300px" align="center" justify="center">
-                  {!check.error && <Spinner />}
-                </Flex>
-              )}
-            </Dialog.Body>
-            <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" color="ink" />
-            </Dialog.CloseTrigger>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+    <Window title="Corners and edges" width="1120px" onClose={onClose}>
+      <Text fontFamily="mono" mb="12px" aria-live="polite" color={found?.empty_pixels ? "brick" : "ink"}>
+        {found ? `${found.width} × ${found.height} px: ${found.words}` : check.error ? check.error.message : "rendering at full size…"}
+      </Text>
+      {found ? (
+        <Grid templateColumns={`${side} ${thick} minmax(0, 1fr) ${thick} ${side}`} templateRows={`${thick} ${side} 12px ${side} ${thick}`} gap="10px">
+          <Box gridColumn="2 / 5" gridRow="1">{strip("top", true)}</Box>
+          <Box gridColumn="1" gridRow="2">{corner("top-left")}</Box>
+          <Box gridColumn="5" gridRow="2">{corner("top-right")}</Box>
+          <Box gridColumn="2" gridRow="2 / 5" minHeight="0" height="0" minH="100%">{strip("left", false)}</Box>
+          <Flex gridColumn="3" gridRow="2 / 5" align="center" justify="center" direction="column" textAlign="center" bg="paperDeep" borderRadius="4px" px="24px">
+            <Text fontFamily="mono" fontSize="40px" lineHeight="1.1" color={found.empty_pixels ? "brick" : "verdigris"}>
+              {found.empty_pixels}
+            </Text>
+            <Text>empty pixels in the file</Text>
+            <Text color="inkSoft" mt="12px">
+              Corners and edges {POWER} times as large as life. Scroll an edge to see all of it; anything empty would show pink chequers.
+            </Text>
+          </Flex>
+          <Box gridColumn="4" gridRow="2 / 5" minHeight="0" height="0" minH="100%">{strip("right", false)}</Box>
+          <Box gridColumn="1" gridRow="4">{corner("bottom-left")}</Box>
+          <Box gridColumn="5" gridRow="4">{corner("bottom-right")}</Box>
+          <Box gridColumn="2 / 5" gridRow="5">{strip("bottom", true)}</Box>
+        </Grid>
+      ) : (
+        <Flex height="300px" align="center" justify="center">
+          {!check.error && <Spinner />}
+        </Flex>
+      )}
+    </Window>
   );
 }

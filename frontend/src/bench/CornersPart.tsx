@@ -1,8 +1,9 @@
 /* What becomes of the corners: how much may be filled, how, which candidate, and the check that no sliver is left. */
-import { Box, chakra, Flex, RadioGroup, Text } from "@chakra-ui/react";
+import { Box, chakra, Flex, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, taken, type FillMethod } from "../api/client";
+import { Choices } from "../shared/Choices";
 import { HeldButton, Part, QuietButton } from "../shared/Part";
 import { Candidates } from "./Candidates";
 import { CornerCheck } from "./CornerCheck";
@@ -46,19 +47,7 @@ export function CornersPart({ bench, framing }: { bench: Bench; framing: Framing
       </Part>
       {corners.allowance > 0 && (
         <Part title="Filled">
-          <RadioGroup.Root value={corners.method} onValueChange={({ value }) => value && enter({ method: value as FillMethod }, `corners ${value}`)} aria-label="How corners are filled" size="sm">
-            <Flex direction="column" gap="7px">
-              {METHODS.map(([value, label]) => (
-                <RadioGroup.Item key={value} value={value}>
-                  <RadioGroup.ItemHiddenInput />
-                  <RadioGroup.ItemIndicator borderColor="rule" _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }} />
-                  <RadioGroup.ItemText fontWeight="400" fontSize="13px">
-                    {label}
-                  </RadioGroup.ItemText>
-                </RadioGroup.Item>
-              ))}
-            </Flex>
-          </RadioGroup.Root>
+          <Choices label="How corners are filled" value={corners.method} options={METHODS} onChoose={(method) => enter({ method }, `corners ${method}`)} />
           {corners.method === "colour" && (
             <Flex mt="8px" gap="8px" align="center">
               <ColourInput type="color" aria-label="Colour of the corners" value={corners.colour} onChange={(event) => bench.commitSoon(withCorners(bench.latest(), { colour: event.target.value }), "colour of the corners")} width="44px" height="28px" borderWidth="1px" borderColor="rule" borderRadius="4px" bg="sheet" />

@@ -1,4 +1,5 @@
-import { CloseButton, Dialog, Flex, Kbd, Portal, Text } from "@chakra-ui/react";
+import { Flex, Kbd, Text } from "@chakra-ui/react";
+import { Window } from "../shared/Window";
 
 const KEYS: [string, string][] = [
   ["L P K T R", "draw a level, a plumb, a check reading; trace; place a rectangle"],
@@ -17,32 +18,17 @@ const KEYS: [string, string][] = [
   ["+ − 0", "zoom in, out, fit; the wheel zooms at the pointer, Space and drag pans"],
 ];
 
-export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void }) {
+export function KeySheet({ onClose }: { onClose: () => void }) {
   return (
-    <Dialog.Root open={open} onOpenChange={(change) => !change.open && onClose()} placement="center">
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="sheet" color="ink" maxWidth="560px">
-            <Dialog.Header>
-              <Dialog.Title fontSize="16px">Keys</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body>
-              {KEYS.map(([key, meaning]) => (
-                <Flex key={meaning} py="6px" borderTopWidth="1px" borderColor="ruleFaint" gap="16px">
-                  <Kbd width="116px" flexShrink={0} justifyContent="center" bg="paperDeep" color="ink">
-                    {key}
-                  </Kbd>
-                  <Text>{meaning}</Text>
-                </Flex>
-              ))}
-            </Dialog.Body>
-            <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" color="ink" />
-            </Dialog.CloseTrigger>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+    <Window title="Keys" width="560px" onClose={onClose}>
+      {KEYS.map(([key, meaning]) => (
+        <Flex key={meaning} py="6px" borderTopWidth="1px" borderColor="ruleFaint" gap="16px">
+          <Kbd width="116px" flexShrink={0} justifyContent="center" bg="paperDeep" color="ink">
+            {key}
+          </Kbd>
+          <Text>{meaning}</Text>
+        </Flex>
+      ))}
+    </Window>
   );
 }

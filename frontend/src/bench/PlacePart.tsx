@@ -1,8 +1,9 @@
 /* Where the frame lies: best or by hand, what it must keep, what it aims at, and the guides to compose by. */
-import { Box, Flex, Slider, Text } from "@chakra-ui/react";
+import { Box, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import type { GuideName, Recipe } from "../api/client";
 import { Choice, HeldButton, Part, QuietButton } from "../shared/Part";
+import { QuietSlider } from "../shared/QuietSlider";
 import { withFrame } from "./recipes";
 import type { Bench } from "./useBench";
 import type { Framing, ShownGuide } from "./useFraming";
@@ -61,22 +62,7 @@ export function PlacePart({ bench, framing }: { bench: Bench; framing: Framing }
       </Part>
       <Part title="Guides in the frame">
         <Choice label="Guides in the frame" value={framing.guide} options={[["none", "None"], ...framing.guides.map((g): [ShownGuide, string] => [g.guide, g.name])]} onChoose={framing.setGuide} />
-        <Slider.Root mt="12px" size="sm" min={10} max={100} value={[Math.round(framing.dim * 100)]} onValueChange={({ value }) => framing.setDim((value[0] ?? 66) / 100)} aria-label={["Dimming of the outside"]}>
-          <Flex justify="space-between">
-            <Slider.Label fontWeight="400" fontSize="13px">
-              Outside dimmed
-            </Slider.Label>
-            <Text fontFamily="mono" fontSize="12px">
-              {framing.dim >= 1 ? "fully" : `${Math.round(framing.dim * 100)} %`}
-            </Text>
-          </Flex>
-          <Slider.Control>
-            <Slider.Track bg="paperDeep">
-              <Slider.Range bg="verdigris" />
-            </Slider.Track>
-            <Slider.Thumbs borderColor="verdigris" />
-          </Slider.Control>
-        </Slider.Root>
+        <QuietSlider mt="12px" label="Outside dimmed" name="Dimming of the outside" min={10} max={100} value={Math.round(framing.dim * 100)} words={framing.dim >= 1 ? "fully" : `${Math.round(framing.dim * 100)} %`} onSlide={(value) => framing.setDim(value / 100)} />
       </Part>
     </Box>
   );

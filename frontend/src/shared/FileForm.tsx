@@ -1,7 +1,8 @@
 /* How a file is written: format, quality, size, depth, profile, metadata, name. For one picture and for several. */
-import { Box, Checkbox, Flex, Input, Slider, Text } from "@chakra-ui/react";
+import { Box, Checkbox, Flex, Input, Text } from "@chakra-ui/react";
 import type { ExportFormat, ExportOptions, OutputSize } from "../api/client";
 import { Choice } from "./Part";
+import { QuietSlider } from "./QuietSlider";
 
 export const START: ExportOptions = {
   format: "jpeg",
@@ -51,20 +52,7 @@ export function FileForm({ options, onChange, sizes, deep }: Props) {
     <Flex direction="column" gap="8px">
       <Choice label="Format" value={options.format} options={FORMATS.map(([value, name]): [ExportFormat, string] => [value, !lossy(value) && deep && options.bits !== 8 ? `${name}, 16 bit` : name])} onChoose={(format) => change({ format })} />
       {lossy(options.format) ? (
-        <Slider.Root size="sm" min={50} max={100} value={[options.quality]} onValueChange={({ value }) => change({ quality: value[0] ?? 95 })} aria-label={["Quality"]}>
-          <Flex justify="space-between">
-            <Slider.Label fontWeight="400" fontSize="13px">
-              Quality
-            </Slider.Label>
-            <Slider.ValueText fontFamily="mono" fontSize="13px" />
-          </Flex>
-          <Slider.Control>
-            <Slider.Track bg="paperDeep">
-              <Slider.Range bg="verdigris" />
-            </Slider.Track>
-            <Slider.Thumbs borderColor="verdigris" />
-          </Slider.Control>
-        </Slider.Root>
+        <QuietSlider label="Quality" min={50} max={100} value={options.quality} words={String(options.quality)} onSlide={(quality) => change({ quality })} />
       ) : (
         <Choice
           label="Depth"

@@ -1,9 +1,10 @@
 /* Several pictures exported at once, and taken as one ZIP. */
-import { Box, Button, CloseButton, Dialog, Flex, Link as Anchor, Portal, Progress, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Link as Anchor, Progress, Text } from "@chakra-ui/react";
 import { useMutation, useQueries } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, taken, type ExportState, type PictureSummary } from "../api/client";
 import { complete, EnlargeBox, FileForm, START } from "../shared/FileForm";
+import { Window } from "../shared/Window";
 
 const POLL_MS = 300;
 const busy = (item: ExportState | undefined) => !item || item.state === "queued" || item.state === "running";
@@ -27,75 +28,60 @@ export function ExportSeveral({ pictures, onClose, onDone }: { pictures: Picture
     onClose();
   };
   return (
-    <Dialog.Root open onOpenChange={(change) => !change.open && close()} placement="center">
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="sheet" color="ink" maxWidth="520px">
-            <Dialog.Header pb="6px">
-              <Dialog.Title fontSize="16px">Export {pictures.length === 1 ? "1 picture" : `${pictures.length} pictures`}</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body>
-              {made.length === 0 ? (
-                <>
-                  <FileForm options={options} onChange={setOptions} sizes={["full", "long_edge", "print"]} deep={false} />
-                  {options.size.kind !== "full" && <EnlargeBox words="Enlarge where a picture has fewer pixels" checked={options.size.enlarge} onChange={(enlarge) => setOptions({ ...options, size: { ...options.size, enlarge } })} />}
-                  {start.error && (
-                    <Text role="alert" color="brick" mt="10px">
-                      {start.error.message}
+    <Window title={`Export ${pictures.length === 1 ? "1 picture" : `${pictures.length} pictures`}`} width="520px" onClose={close}>
+      {made.length === 0 ? (
+        <>
+          <FileForm options={options} onChange={setOptions} sizes={["full", "long_edge", "print"]} deep={false} />
+          {options.size.kind !== "full" && <EnlargeBox words="Enlarge where a picture has fewer pixels" checked={options.size.enlarge} onChange={(enlarge) => setOptions({ ...options, size: { ...options.size, enlarge } })} />}
+          {start.error && (
+            <Text role="alert" color="brick" mt="10px">
+              {start.error.message}
+            </Text>
+          )}
+          <Button mt="14px" width="100%" size="sm" bg="verdigris" color="onVerdigris" disabled={!complete(options) || start.isPending} onClick={() => start.mutate()}>
+            Export all
+          </Button>
+        </>
+      ) : (
+        <>
+          <Flex direction="column" maxHeight="340px" overflowY="auto" role="list" aria-label="Exports">
+            {made.map((item, index) => {
+              const now = states[index] ?? item;
+              return (
+                <Box key={item.id} role="listitem" py="7px" borderTopWidth="1px" borderColor="rule">
+                  <Flex justify="space-between" gap="10px">
+                    <Text truncate>{now.file_name}</Text>
+                    <Text color={now.state === "failed" ? "brick" : "inkSoft"} whiteSpace="nowrap">
+                      {now.state === "done" ? `${now.width} × ${now.height} px` : now.state}
                     </Text>
-                  )}
-                  <Button mt="14px" width="100%" size="sm" bg="verdigris" color="onVerdigris" disabled={!complete(options) || start.isPending} onClick={() => start.mutate()}>
-                    Export all
-                  </Button>
-                </>
-              ) : (
-                <>
-                  <Flex direction="column" maxHeight="340px" overflowY="auto" role="list" aria-label="Exports">
-                    {made.map((item, index) => {
-                      const now = states[index] ?? item;
-                      return (
-                        <Box key={item.id} role="listitem" py="7px" borderTopWidth="1px" borderColor="rule">
-                          <Flex justify="space-between" gap="10px">
-                            <Text truncate>{now.file_name}</Text>
-                            <Text color={now.state === "failed" ? "brick" : "inkSoft"} whiteSpace="nowrap">
-                              {now.state === "done" ? `${now.width} × ${now.height} px` : now.state}
-                            </Text>
-                          </Flex>
-                          {now.problem && <Text color="brick">{now.problem}</Text>}
-                          {now.state === "running" && (
-                            <Progress.Root mt="4px" size="xs" value={Math.round(now.progress * 100)} aria-label={`Progress of ${now.file_name}`}>
-                              <Progress.Track bg="paperDeep">
-                                <Progress.Range bg="verdigris" />
-                              </Progress.Track>
-                            </Progress.Root>
-                          )}
-                        </Box>
-                      );
-                    })}
                   </Flex>
-                  {running ? (
-                    <Button mt="14px" width="100%" size="sm" variant="outline" borderColor="rule" color="ink" onClick={() => made.forEach((item) => cancel.mutate(item.id))}>
-                      Cancel what is left
-                    </Button>
-                  ) : (
-                    done.length > 0 && (
-                      <Button asChild mt="14px" width="100%" size="sm" bg="verdigris" color="onVerdigris">
-                        <Anchor href={`/api/exports.zip?ids=${done.map((item) => item?.id).join(",")}`} download _hover={{ textDecoration: "none" }}>
-                          Take {done.length === 1 ? "1 picture" : `${done.length} pictures`} as one ZIP
-                        </Anchor>
-                      </Button>
-                    )
+                  {now.problem && <Text color="brick">{now.problem}</Text>}
+                  {now.state === "running" && (
+                    <Progress.Root mt="4px" size="xs" value={Math.round(now.progress * 100)} aria-label={`Progress of ${now.file_name}`}>
+                      <Progress.Track bg="paperDeep">
+                        <Progress.Range bg="verdigris" />
+                      </Progress.Track>
+                    </Progress.Root>
                   )}
-                </>
-              )}
-            </Dialog.Body>
-            <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" color="ink" />
-            </Dialog.CloseTrigger>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+                </Box>
+              );
+            })}
+          </Flex>
+          {running ? (
+            <Button mt="14px" width="100%" size="sm" variant="outline" borderColor="rule" color="ink" onClick={() => made.forEach((item) => cancel.mutate(item.id))}>
+              Cancel what is left
+            </Button>
+          ) : (
+            done.length > 0 && (
+              <Button asChild mt="14px" width="100%" size="sm" bg="verdigris" color="onVerdigris">
+                <Anchor href={`/api/exports.zip?ids=${done.map((item) => item?.id).join(",")}`} download _hover={{ textDecoration: "none" }}>
+                  Take {done.length === 1 ? "1 picture" : `${done.length} pictures`} as one ZIP
+                </Anchor>
+              </Button>
+            )
+          )}
+        </>
+      )}
+    </Window>
   );
 }
