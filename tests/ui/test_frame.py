@@ -127,7 +127,7 @@ def test_a_print_of_ten_by_eight_is_exported_and_read_back(set_page: Page, tmp_p
 def test_four_candidates_one_chosen_exported_and_its_seam_checked(set_page: Page, tmp_path: Path) -> None:
     page = set_page
     with Image.open(ROOT / "demo" / "pictures" / "ridge-hut.jpg") as whole:
-        whole.convert("RGB").resize((1200, 800), Image.Resampling.LANCZOS).save(tmp_path / "hut.png")
+        whole.convert("RGB").resize((900, 600), Image.Resampling.LANCZOS).save(tmp_path / "hut.png")
     open_bench(page, tmp_path / "hut.png")
     type_tilt(page, "2.5 cw")
     to_frame(page, "Corners")

@@ -2,7 +2,7 @@
 import { Input } from "@chakra-ui/react";
 import { useState } from "react";
 import { Refused, type Axis } from "../api/client";
-import type { Bench } from "./useBench";
+import type { Acts } from "./useBench";
 
 export interface Said {
   words: string;
@@ -10,21 +10,22 @@ export interface Said {
 }
 
 interface Props {
-  bench: Bench;
+  acts: Acts;
   axis: Axis;
+  /** The angle as shot, in words. */
+  shown: string;
   label: string;
   width: string;
   onSaid: (said: Said | undefined) => void;
 }
 
-export function AngleField({ bench, axis, label, width, onSaid }: Props) {
+export function AngleField({ acts, axis, shown, label, width, onSaid }: Props) {
   const [text, setText] = useState<string>();
-  const shown = bench.solution.stance[axis].as_shot_words;
 
   const submit = async () => {
     if (text === undefined || text.trim() === "") return setText(undefined);
     try {
-      const words = await bench.typeAngle(axis, text);
+      const words = await acts.typeAngle(axis, text);
       onSaid({ words, bad: false });
       setText((now) => (now === text ? undefined : now)); // the next angle may be on its way already
     } catch (error) {

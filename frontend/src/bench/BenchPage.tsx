@@ -47,6 +47,7 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
   const [typed, setTyped] = useState<Said>();
   const [outline, setOutline] = useState(false);
   const framing = useFraming();
+  const { acts } = bench;
   const openKeys = useCallback(() => setKeys(true), []);
   // The picture and the vial follow the hand; what only tells about them may come a moment later.
   const calm = useDeferredValue(bench);
@@ -54,18 +55,18 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
     setStep("measure");
     setTool((now) => (now === kind ? undefined : kind));
   };
-  const remove = (id: string) => void bench.commit(withoutReading(bench.latest(), id), "reading deleted");
+  const remove = (id: string) => void acts.commit(withoutReading(acts.latest(), id), "reading deleted");
 
-  const toggleFit = async (id: string) => {
-    const reading = bench.latest().readings.find((r) => r.id === id);
+  const toggleFit = async (id: string): Promise<void> => {
+    const reading = acts.latest().readings.find((r) => r.id === id);
     if (!reading) return;
     setStep("measure");
-    const sides = linkedWith(bench.latest(), reading);
-    if (reading.fitted) return bench.commit(withChanged(bench.latest(), ...sides.map(asDrawn)), "reading as drawn");
-    const found = await bench.fitted(sides);
+    const sides = linkedWith(acts.latest(), reading);
+    if (reading.fitted) return acts.commit(withChanged(acts.latest(), ...sides.map(asDrawn)), "reading as drawn");
+    const found = await acts.fitted(sides);
     const fitted = found.readings.some((r) => r.fitted);
     setSaid(found.readings.every((r) => r.fitted) ? undefined : found.said);
-    if (fitted) await bench.commit(withChanged(bench.latest(), ...found.readings), "reading fitted");
+    if (fitted) await acts.commit(withChanged(acts.latest(), ...found.readings), "reading fitted");
   };
 
   useEffect(() => {
@@ -85,10 +86,10 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
       if (event.ctrlKey || event.metaKey) {
         if (key !== "z") return;
         event.preventDefault();
-        void (event.shiftKey ? bench.redo() : bench.undo());
+        void (event.shiftKey ? acts.redo() : acts.undo());
       } else if ((key === "ArrowLeft" || key === "ArrowRight") && !onSlider && !target.closest("[role=radiogroup]")) {
         event.preventDefault();
-        bench.commitSoon(turnedBy(bench.latest(), "roll", nudgeOf(event) * (key === "ArrowRight" ? 1 : -1)), "turned by hand");
+        acts.commitSoon(turnedBy(acts.latest(), "roll", nudgeOf(event) * (key === "ArrowRight" ? 1 : -1)), "turned by hand");
       } else if (KEY_TOOLS[key]) {
         chooseTool(KEY_TOOLS[key]);
         document.querySelector<HTMLElement>("[aria-label=Stage]")?.focus({ preventScroll: true });
@@ -118,7 +119,7 @@ function LoadedBench({ bench, problem, onDismiss }: { bench: Bench; problem: str
       <TopBar bench={calm} step={step} onStep={setStep} showing={showing} onShowing={setShowing} onKeys={openKeys} />
       {problem && <ProblemBar message={problem} onClose={onDismiss} />}
       <Flex flex="1" minHeight="0">
-        <FieldBook bench={bench} tool={tool} onTool={chooseTool} selected={selected} onSelect={setSelected} onDelete={remove} fitting={fitting} onFitting={setFitting} onFit={(id) => void toggleFit(id)} />
+        <FieldBook bench={calm} tool={tool} onTool={chooseTool} selected={selected} onSelect={setSelected} onDelete={remove} fitting={fitting} onFitting={setFitting} onFit={toggleFit} />
         <Stage
           bench={bench}
           tool={tool}

@@ -26,7 +26,7 @@ export function BowPart({ bench }: { bench: Bench }) {
     if (value === "database" && !bench.recipe.bow.lens) return; // nothing changes before a lens is taken
     // By hand goes on from what is there.
     const start = value === "hand" ? { k1: round(bow.polynomial[1]), k2: round(bow.polynomial[3]) } : {};
-    void bench.commit(withBow(bench.latest(), { source: value, ...start }), value === "none" ? "bow left in" : `bow ${value === "hand" ? "by hand" : `from ${value}`}`);
+    void bench.acts.commit(withBow(bench.acts.latest(), { source: value, ...start }), value === "none" ? "bow left in" : `bow ${value === "hand" ? "by hand" : `from ${value}`}`);
   };
   return (
     <Box>
@@ -88,7 +88,7 @@ function ByHand({ bench }: { bench: Bench }) {
         <span>0</span>
         <span>pincushion</span>
       </Flex>
-      <RecipeSlider bench={bench} label="Bow, from barrel to pincushion" what="bow by hand" value={k1 * 1000} min={-140} max={140} step={1} centred change={(recipe, value) => withBow(recipe, { source: "hand", k1: value / 1000 })} />
+      <RecipeSlider acts={bench.acts} entry={bench.state.entry_id} label="Bow, from barrel to pincushion" what="bow by hand" value={k1 * 1000} min={-140} max={140} step={1} centred change={(recipe, value) => withBow(recipe, { source: "hand", k1: value / 1000 })} />
       <Text mt="10px" mb="2px" color="inkSoft" fontSize="12px">
         finely
       </Text>
@@ -104,7 +104,7 @@ function ByHand({ bench }: { bench: Bench }) {
 /** A tenth of the way of the slider above, about where it stands. */
 function Fine({ bench }: { bench: Bench }) {
   const [middle] = useState(bench.recipe.bow.k1);
-  return <RecipeSlider bench={bench} label="Bow, finely" what="bow by hand" value={(bench.recipe.bow.k1 - middle) * 10000} min={-140} max={140} step={1} centred change={(recipe, value) => withBow(recipe, { source: "hand", k1: round(middle + value / 10000) })} />;
+  return <RecipeSlider acts={bench.acts} entry={bench.state.entry_id} label="Bow, finely" what="bow by hand" value={(bench.recipe.bow.k1 - middle) * 10000} min={-140} max={140} step={1} centred change={(recipe, value) => withBow(recipe, { source: "hand", k1: round(middle + value / 10000) })} />;
 }
 
 function Coefficient({ bench, name, value }: { bench: Bench; name: "k1" | "k2"; value: number }) {
@@ -116,7 +116,7 @@ function Coefficient({ bench, name, value }: { bench: Bench; name: "k1" | "k2"; 
     setWrong(!(Math.abs(number) <= 2));
     if (!(Math.abs(number) <= 2)) return;
     setText(undefined);
-    void bench.commit(withBow(bench.latest(), { source: "hand", [name]: number }), "bow typed");
+    void bench.acts.commit(withBow(bench.acts.latest(), { source: "hand", [name]: number }), "bow typed");
   };
   return (
     <form
@@ -177,7 +177,7 @@ function FromDatabase({ bench, onTaken }: { bench: Bench; onTaken: () => void })
               aria-pressed={name === lens}
               onClick={() => {
                 onTaken();
-                void bench.takeLens(name);
+                void bench.acts.takeLens(name);
               }}
             >
               {name}

@@ -17,7 +17,7 @@ export function Candidates({ bench, regions, onClose }: { bench: Bench; regions:
   const corners = [...new Map(regions.map((region) => [region.corner, region.name])).entries()].sort(([a], [b]) => a - b);
   const seedsWith = (seed: number): Seeds => (corner === undefined ? [seed, seed, seed, seed] : (now.map((old, index) => (index === corner ? seed : old)) as Seeds));
   const take = (seed: number) => {
-    void bench.commit(withCorners(bench.latest(), { seeds: seedsWith(seed) }), `candidate ${seed}`);
+    void bench.acts.commit(withCorners(bench.acts.latest(), { seeds: seedsWith(seed) }), `candidate ${seed}`);
     onClose();
   };
   return (

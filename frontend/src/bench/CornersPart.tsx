@@ -26,7 +26,7 @@ export function CornersPart({ bench, framing }: { bench: Bench; framing: Framing
   const [choosing, setChoosing] = useState(false);
   const [checking, setChecking] = useState(false);
   const filled = cost.fill_fraction > 0;
-  const enter = (change: Partial<typeof corners>, what: string) => void bench.commit(withCorners(bench.latest(), change), what);
+  const enter = (change: Partial<typeof corners>, what: string) => void bench.acts.commit(withCorners(bench.acts.latest(), change), what);
   const fill = useQuery({
     queryKey: ["fill", bench.state.id, bench.state.entry_id],
     enabled: bench.atRest && filled,
@@ -35,7 +35,7 @@ export function CornersPart({ bench, framing }: { bench: Bench; framing: Framing
   return (
     <Box>
       <Part title="Fill allowance" first>
-        <RecipeSlider bench={bench} label="Fill allowance" what="fill allowance" value={Math.round(corners.allowance * 100)} min={0} max={100} change={(recipe, value) => withCorners(recipe, { allowance: value / 100 })} />
+        <RecipeSlider acts={bench.acts} entry={bench.state.entry_id} label="Fill allowance" what="fill allowance" value={Math.round(corners.allowance * 100)} min={0} max={100} change={(recipe, value) => withCorners(recipe, { allowance: value / 100 })} />
         <Flex justify="space-between" color="inkSoft" fontSize="12px" mt="2px">
           <span>crop everything</span>
           <span>keep everything</span>
@@ -50,7 +50,7 @@ export function CornersPart({ bench, framing }: { bench: Bench; framing: Framing
           <Choices label="How corners are filled" value={corners.method} options={METHODS} onChoose={(method) => enter({ method }, `corners ${method}`)} />
           {corners.method === "colour" && (
             <Flex mt="8px" gap="8px" align="center">
-              <ColourInput type="color" aria-label="Colour of the corners" value={corners.colour} onChange={(event) => bench.commitSoon(withCorners(bench.latest(), { colour: event.target.value }), "colour of the corners")} width="44px" height="28px" borderWidth="1px" borderColor="rule" borderRadius="4px" bg="sheet" />
+              <ColourInput type="color" aria-label="Colour of the corners" value={corners.colour} onChange={(event) => bench.acts.commitSoon(withCorners(bench.acts.latest(), { colour: event.target.value }), "colour of the corners")} width="44px" height="28px" borderWidth="1px" borderColor="rule" borderRadius="4px" bg="sheet" />
               <Text fontFamily="mono">{bench.recipe.corners.colour}</Text>
             </Flex>
           )}

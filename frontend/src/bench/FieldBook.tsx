@@ -4,7 +4,7 @@ import type { Note } from "../api/client";
 import { KIND_NAMES, KindSign } from "./ReadingMark";
 import { ReadingRows } from "./ReadingRows";
 import { StanceWords } from "./StancePanel";
-import type { Bench } from "./useBench";
+import type { Acts, Bench } from "./useBench";
 import type { Tool } from "./useHand";
 
 const TOOLS: { tool: Tool; key: string; name: string; title: string }[] = [
@@ -24,10 +24,11 @@ interface Props {
   onDelete: (id: string) => void;
   fitting: boolean;
   onFitting: (fitting: boolean) => void;
-  onFit: (id: string) => void;
+  onFit: (id: string) => Promise<void>;
 }
 
 export function FieldBook({ bench, tool, onTool, selected, onSelect, onDelete, fitting, onFitting, onFit }: Props) {
+  const { recipe } = bench;
   const { readings, notes } = bench.solution;
   return (
     <Flex as="aside" aria-label="Field book" direction="column" width="book" flexShrink={0} borderRightWidth="1px" borderColor="rule" minHeight="0">
@@ -80,7 +81,7 @@ export function FieldBook({ bench, tool, onTool, selected, onSelect, onDelete, f
             </Table.Header>
             <Table.Body>
               {readings.map((reading) => (
-                <ReadingRows key={reading.id} bench={bench} solved={reading} lit={reading.id === selected} onSelect={onSelect} onDelete={onDelete} onFit={onFit} />
+                <ReadingRows key={reading.id} acts={bench.acts} file={bench.state.file} reading={recipe.readings.find((r) => r.id === reading.id)} solved={reading} lit={reading.id === selected} onSelect={onSelect} onDelete={onDelete} onFit={onFit} />
               ))}
             </Table.Body>
           </Table.Root>
@@ -93,24 +94,24 @@ export function FieldBook({ bench, tool, onTool, selected, onSelect, onDelete, f
       {notes.length > 0 && (
         <Box flexShrink={0} maxHeight="46%" overflowY="auto" pb="10px" borderTopWidth="1px" borderColor="ruleFaint">
           {notes.map((note) => (
-            <NoteBox key={note.text} note={note} bench={bench} onSelect={onSelect} />
+            <NoteBox key={note.text} note={note} acts={bench.acts} onSelect={onSelect} />
           ))}
         </Box>
       )}
-      <StanceWords bench={bench} />
+      <StanceWords stance={bench.solution.stance} />
     </Flex>
   );
 }
 
 /** A plain sentence about the readings, and what can be done about it. */
-function NoteBox({ note, bench, onSelect }: { note: Note; bench: Bench; onSelect: (id: string | undefined) => void }) {
+function NoteBox({ note, acts, onSelect }: { note: Note; acts: Acts; onSelect: (id: string | undefined) => void }) {
   return (
     <Box role="note" m="9px 12px 0" p="7px 11px" bg="sheet" borderWidth="1px" borderColor="rule" borderLeftWidth="3px" borderLeftColor="brick" borderRadius="4px" lineHeight="1.4" onMouseEnter={() => note.readings.length && onSelect(note.readings[0])}>
       {note.text}
       {note.actions.length > 0 && (
         <Flex wrap="wrap" columnGap="14px" mt="4px">
           {note.actions.map((action) => (
-            <Button key={action.label} size="2xs" variant="plain" px="0" height="22px" fontSize="12.5px" fontWeight="600" color="verdigris" onClick={() => void bench.act(action)}>
+            <Button key={action.label} size="2xs" variant="plain" px="0" height="22px" fontSize="12.5px" fontWeight="600" color="verdigris" onClick={() => void acts.follow(action)}>
               {action.label}
             </Button>
           ))}

@@ -50,7 +50,7 @@ export function FrameHands({ bench, view, framing, size, onHold }: Props) {
   const at = (u: number, v: number): Point => mapped(view.plane, [frame.x + u * frame.width, frame.y + v * frame.height]);
   const hold = useFrameHold({ bench, view, onHold, fixed: ratio !== "free" || Boolean(print) });
   const guide = framing.guides.find((shape) => shape.guide === framing.guide);
-  const change = (next: (recipe: Recipe) => Recipe, what: string) => bench.commitSoon(next(bench.latest()), what);
+  const change = (next: (recipe: Recipe) => Recipe, what: string) => bench.acts.commitSoon(next(bench.acts.latest()), what);
 
   return (
     <g>
@@ -141,19 +141,19 @@ function useFrameHold({ bench, view, onHold, fixed }: { bench: Bench; view: View
       const next = wanted(hand.frame, hx, hy, px - hand.from[0], py - hand.from[1]);
       if (bench.recipe.corners.allowance > 0 && !hand.past) hand.past = beyond(next, bench.shown.frame) * view.zoom > PULL_PX;
       hand.moved = true;
-      bench.preview(withFrame(bench.latest(), { placed: placed(next, hx, hy, hand.past) }));
+      bench.acts.preview(withFrame(bench.acts.latest(), { placed: placed(next, hx, hy, hand.past) }));
     },
     onPointerUp: () => {
       const hand = held.current;
       if (!hand) return;
       held.current = undefined;
       onHold(false);
-      if (hand.moved) void bench.commit(bench.latest(), hx || hy ? "frame resized" : "frame moved");
+      if (hand.moved) void bench.acts.commit(bench.acts.latest(), hx || hy ? "frame resized" : "frame moved");
     },
     onPointerCancel: () => {
       held.current = undefined;
       onHold(false);
-      bench.drop();
+      bench.acts.drop();
     },
     onKeyDown: (event: KeyboardEvent) => {
       const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
@@ -163,7 +163,7 @@ function useFrameHold({ bench, view, onHold, fixed }: { bench: Bench; view: View
       const step = event.shiftKey ? 100 : event.altKey ? 1 : 10;
       const next = wanted(bench.solution.frame, hx, hy, (way[0] as number) * step, (way[1] as number) * step);
       const past = bench.recipe.corners.allowance > 0 && (bench.recipe.frame.placed?.past ?? bench.solution.cost.fill_fraction > 0);
-      bench.commitSoon(withFrame(bench.latest(), { placed: placed(next, hx, hy, past) }), hx || hy ? "frame resized" : "frame moved");
+      bench.acts.commitSoon(withFrame(bench.acts.latest(), { placed: placed(next, hx, hy, past) }), hx || hy ? "frame resized" : "frame moved");
     },
   });
   return { on };
@@ -253,15 +253,15 @@ function DrawBox({ bench, view, framing, size }: { bench: Bench; view: View; fra
   const inside = ([x, y]: Point): Point => [clamp(x, 0, width), clamp(y, 0, height)];
   const source = (event: PointerEvent<SVGElement>) => inside(view.toSource(stagePoint(event)));
   const take = (box: SourceBox, point: Point) => {
-    const recipe = bench.latest();
+    const recipe = bench.acts.latest();
     framing.setTool(undefined);
     if (framing.tool === "aim") {
       const { guide, meets } = recipe.frame.aim?.point ? recipe.frame.aim : { guide: framing.guide === "none" ? ("thirds" as const) : framing.guide, meets: "crossing" as const };
-      return void bench.commit(withFrame(recipe, { placed: null, aim: { point, guide, meets, between: null } }), "aim");
+      return void bench.acts.commit(withFrame(recipe, { placed: null, aim: { point, guide, meets, between: null } }), "aim");
     }
     if (box.right - box.left < 4 || box.bottom - box.top < 4) return;
-    if (framing.tool === "keep") return void bench.commit(withFrame(recipe, { placed: null, keep: box }), "box to keep");
-    void bench.commit(withCorners(recipe, { avoid: [...recipe.corners.avoid, box] }), "not to be copied");
+    if (framing.tool === "keep") return void bench.acts.commit(withFrame(recipe, { placed: null, keep: box }), "box to keep");
+    void bench.acts.commit(withCorners(recipe, { avoid: [...recipe.corners.avoid, box] }), "not to be copied");
   };
   useEffect(() => {
     const key = (event: globalThis.KeyboardEvent) => {

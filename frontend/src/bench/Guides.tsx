@@ -119,9 +119,9 @@ function useHeldAgainst(guide: Guide, [x, y]: Point, bench: Bench, view: View): 
   const back = inverse(view.plane);
   const inPlane = ends.map((p) => mapped(back, p)) as [Point, Point];
   const key = JSON.stringify([inPlane, bench.state.entry_id]);
-  const ask = useRef(bench.heldAgainst);
+  const ask = useRef(bench.acts.heldAgainst);
   useEffect(() => {
-    ask.current = bench.heldAgainst;
+    ask.current = bench.acts.heldAgainst;
   });
   const { atRest } = bench;
   useEffect(() => {

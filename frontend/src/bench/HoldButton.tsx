@@ -2,11 +2,10 @@
 import { Button } from "@chakra-ui/react";
 import type { Axis } from "../api/client";
 import { withHold } from "./recipes";
-import type { Bench } from "./useBench";
+import type { Acts } from "./useBench";
 
-export function HoldButton({ bench, axis }: { bench: Bench; axis: Axis }) {
-  const { held, as_shot_deg: now } = bench.solution.stance[axis];
-  const toggle = () => void bench.commit(withHold(bench.latest(), axis, held ? null : now), held ? `${axis} let go` : `${axis} held`);
+export function HoldButton({ acts, axis, held, now }: { acts: Acts; axis: Axis; held: boolean; now: number }) {
+  const toggle = () => void acts.commit(withHold(acts.latest(), axis, held ? null : now), held ? `${axis} let go` : `${axis} held`);
   return (
     <Button
       size="2xs"

@@ -20,7 +20,7 @@ function FocalPart({ bench }: { bench: Bench }) {
   const [text, setText] = useState<string>();
   const [wrong, setWrong] = useState<string>();
   const shown = Number(used.toFixed(1)).toString();
-  const take = (focal35_mm: number | null) => void bench.commit({ ...bench.latest(), focal35_mm }, focal35_mm ? `focal length ${Number(focal35_mm.toFixed(1))} mm` : "focal length of the file");
+  const take = (focal35_mm: number | null) => void bench.acts.commit({ ...bench.acts.latest(), focal35_mm }, focal35_mm ? `focal length ${Number(focal35_mm.toFixed(1))} mm` : "focal length of the file");
   const enter = () => {
     if (text === undefined) return;
     const mm = Number(text.replace(",", ".").replace(/mm$/, ""));

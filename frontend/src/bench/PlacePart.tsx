@@ -12,7 +12,7 @@ type Aim = NonNullable<Recipe["frame"]["aim"]>;
 
 export function PlacePart({ bench, framing }: { bench: Bench; framing: Framing }) {
   const { keep, aim } = bench.recipe.frame;
-  const enter = (frame: Partial<Recipe["frame"]>, what: string) => void bench.commit(withFrame(bench.latest(), frame), what);
+  const enter = (frame: Partial<Recipe["frame"]>, what: string) => void bench.acts.commit(withFrame(bench.acts.latest(), frame), what);
   const toggle = (tool: "keep" | "aim") => framing.setTool(framing.tool === tool ? undefined : tool);
   return (
     <Box>

@@ -23,7 +23,7 @@ export function PrintPart({ bench }: { bench: Bench }) {
   const list = useQuery({ queryKey: ["print-sizes"], queryFn: () => taken(client.GET("/api/print-sizes")) });
   const sizes = list.data?.sizes ?? [];
   const listed = now && sizes.find((size) => same(size, now) || same(size, turnedOver(now)));
-  const take = (size: PrintSize | null) => void bench.commit(withFrame(bench.latest(), { print_size: size }), size ? `print ${size.width} × ${size.height} ${size.unit}` : "no print size");
+  const take = (size: PrintSize | null) => void bench.acts.commit(withFrame(bench.acts.latest(), { print_size: size }), size ? `print ${size.width} × ${size.height} ${size.unit}` : "no print size");
   const choose = (value: string) => {
     setOwn(value === "own");
     if (value === "none") take(null);

@@ -5,20 +5,23 @@ import type { Reading, SolvedReading } from "../api/client";
 import type { Point } from "./geometry";
 import { KindSign } from "./ReadingMark";
 import { handPoints, withChanged, withPoint } from "./recipes";
-import type { Bench } from "./useBench";
+import type { Acts, Bench } from "./useBench";
+
+type File = Bench["state"]["file"];
 
 interface Props {
-  bench: Bench;
+  acts: Acts;
+  file: File;
+  reading: Reading | undefined;
   solved: SolvedReading;
   lit: boolean;
   onSelect: (id: string | undefined) => void;
   onDelete: (id: string) => void;
-  onFit: (id: string) => void;
+  onFit: (id: string) => Promise<void>;
 }
 
-export function ReadingRows({ bench, solved, lit, onSelect, onDelete, onFit }: Props) {
+export function ReadingRows({ acts, file, reading, solved, lit, onSelect, onDelete, onFit }: Props) {
   const [open, setOpen] = useState(false);
-  const reading = bench.recipe.readings.find((r) => r.id === solved.id);
   const [size, direction] = solved.words.split(" ");
   const left = Math.abs(solved.residual_deg);
   if (!reading) return null;
@@ -59,7 +62,7 @@ export function ReadingRows({ bench, solved, lit, onSelect, onDelete, onFit }: P
                 {open ? "▴" : "▾"}
               </Text>
             </Button>
-            <Toggle small on={solved.fitted} label={`Fit reading ${solved.number} to the edge`} title={solved.fitted ? `${solved.placed_words}; press for the line as drawn` : "placed by hand; press to fit it to the edge"} onClick={() => onFit(solved.id)}>
+            <Toggle small on={solved.fitted} label={`Fit reading ${solved.number} to the edge`} title={solved.fitted ? `${solved.placed_words}; press for the line as drawn` : "placed by hand; press to fit it to the edge"} onClick={() => void onFit(solved.id)}>
               fit
             </Toggle>
           </Flex>
@@ -99,7 +102,7 @@ export function ReadingRows({ bench, solved, lit, onSelect, onDelete, onFit }: P
       {open && (
         <Table.Row bg={lit ? "highlight" : undefined} borderBottomWidth="1px" borderColor="ruleFaint" onMouseEnter={() => onSelect(solved.id)}>
           <Table.Cell colSpan={5} px="16px" pb="8px" pt="0">
-            <Details bench={bench} reading={reading} solved={solved} />
+            <Details acts={acts} file={file} reading={reading} solved={solved} />
           </Table.Cell>
         </Table.Row>
       )}
@@ -107,21 +110,21 @@ export function ReadingRows({ bench, solved, lit, onSelect, onDelete, onFit }: P
   );
 }
 
-function Details({ bench, reading, solved }: { bench: Bench; reading: Reading; solved: SolvedReading }) {
+function Details({ acts, file, reading, solved }: { acts: Acts; file: File; reading: Reading; solved: SolvedReading }) {
   const n = solved.number;
   const change = (changed: Partial<Reading>, what: string): undefined => {
     // What was entered a moment ago may not be in the reading shown here yet.
-    const now = bench.latest().readings.find((other) => other.id === reading.id) ?? reading;
-    void bench.commit(withChanged(bench.latest(), { ...now, ...changed }), what);
+    const now = acts.latest().readings.find((other) => other.id === reading.id) ?? reading;
+    void acts.commit(withChanged(acts.latest(), { ...now, ...changed }), what);
   };
   const end = (place: number) => {
     const submit = (text: string) => {
       const numbers = text.split(/[,;\s]+/).map(Number);
-      const { width, height } = bench.state.file;
+      const { width, height } = file;
       if (numbers.length !== 2 || !numbers.every(Number.isFinite)) return "Write x, y in source pixels.";
       const [x, y] = numbers as Point;
       if (x < 0 || y < 0 || x > width || y > height) return `The picture is ${width} × ${height} px.`;
-      void bench.commit(withPoint(bench.latest(), reading.id, place, [x, y], Math.min(reading.sigma_px, 1)), "end typed");
+      void acts.commit(withPoint(acts.latest(), reading.id, place, [x, y], Math.min(reading.sigma_px, 1)), "end typed");
       return undefined;
     };
     return <Typed label={`Position of end ${place + 1} of reading ${n}`} value={(handPoints(reading)[place] as Point).map((v) => v.toFixed(1)).join(", ")} onEnter={submit} flex="1" />;

@@ -2,10 +2,12 @@
 import { Box, Slider } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Recipe } from "../api/client";
-import type { Bench } from "./useBench";
+import type { Acts } from "./useBench";
 
 interface Props {
-  bench: Bench;
+  acts: Acts;
+  /** The entry of the ledger that holds. */
+  entry: number;
   label: string;
   what: string;
   value: number;
@@ -19,10 +21,9 @@ interface Props {
   change: (recipe: Recipe, value: number) => Recipe;
 }
 
-export function RecipeSlider({ bench, label, what, value, min, max, step = 1, centred, width, mark, change }: Props) {
+export function RecipeSlider({ acts, entry, label, what, value, min, max, step = 1, centred, width, mark, change }: Props) {
   // What the hand has set, until an entry of the ledger holds it.
   const [set, setSet] = useState<{ value: number; entry: number }>();
-  const entry = bench.state.entry_id;
   return (
     <Slider.Root
       width={width}
@@ -36,7 +37,7 @@ export function RecipeSlider({ bench, label, what, value, min, max, step = 1, ce
       onValueChange={({ value: [now] }) => {
         if (now === undefined) return;
         setSet({ value: now, entry });
-        bench.commitSoon(change(bench.latest(), now), what);
+        acts.commitSoon(change(acts.latest(), now), what);
       }}
     >
       <Slider.Control>

@@ -22,7 +22,7 @@ const RATIOS: [string, string, string][] = [
 export function ShapePart({ bench }: { bench: Bench }) {
   const { ratio: current, print_size: print } = bench.recipe.frame;
   const [own, setOwn] = useState("");
-  const choose = (ratio: string) => void bench.commit(withRatio(bench.latest(), ratio), `frame ${ratio}`);
+  const choose = (ratio: string) => void bench.acts.commit(withRatio(bench.acts.latest(), ratio), `frame ${ratio}`);
   const turned = current.split(":").reverse().join(":");
   const upright = (ratio: string) => ratio === current || ratio === turned;
   return (
@@ -70,9 +70,9 @@ function Proportion({ bench }: { bench: Bench }) {
       <Text fontFamily="mono" fontSize="12px" mb="6px">
         {words}
       </Text>
-      <RecipeSlider bench={bench} label="Height against width" what="proportion" value={percent} min={-20} max={20} step={0.5} centred change={(recipe, value) => ({ ...recipe, proportion: 1 + value / 100 })} />
+      <RecipeSlider acts={bench.acts} entry={bench.state.entry_id} label="Height against width" what="proportion" value={percent} min={-20} max={20} step={0.5} centred change={(recipe, value) => ({ ...recipe, proportion: 1 + value / 100 })} />
       {percent !== 0 && (
-        <Button mt="6px" size="2xs" variant="plain" px="0" color="verdigris" fontWeight="600" onClick={() => void bench.commit({ ...bench.latest(), proportion: 1 }, "proportion as it is")}>
+        <Button mt="6px" size="2xs" variant="plain" px="0" color="verdigris" fontWeight="600" onClick={() => void bench.acts.commit({ ...bench.acts.latest(), proportion: 1 }, "proportion as it is")}>
           Back to true proportions
         </Button>
       )}

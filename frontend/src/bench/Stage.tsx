@@ -1,5 +1,5 @@
 /* The stage: the picture as large as possible on neutral grey, with readings, frame, guides and a grid that stands still. */
-import { Box, chakra, Flex, Text } from "@chakra-ui/react";
+import { Box, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import type { Reading, SolvedReading } from "../api/client";
 import { SvgBox } from "../shared/SvgBox";
@@ -11,7 +11,7 @@ import { mapped, polygon, type Point } from "./geometry";
 import { GRID_NAMES, GridLines, type Grid } from "./GridLines";
 import { Guides, type Guide } from "./Guides";
 import { Loupe, POWERS } from "./Loupe";
-import { ReadingLine } from "./ReadingMark";
+import { ReadingOnStage, type KeyedEnd } from "./ReadingOnStage";
 import { handPoints, newId } from "./recipes";
 import { hint, Readout, StageButton } from "./StageParts";
 import type { Bench } from "./useBench";
@@ -19,7 +19,6 @@ import type { Framing } from "./useFraming";
 import { useHand, type Hold, type Tool } from "./useHand";
 import { useSize, useView } from "./useView";
 
-const Handle = chakra("circle");
 const KEY_ZOOM = 1.25;
 
 interface Props {
@@ -50,7 +49,7 @@ export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onO
   const [power, setPower] = useState(8);
   const [guides, setGuides] = useState<Guide[]>([]);
   const [divider, setDivider] = useState(0.5);
-  const [byKey, setByKey] = useState<{ id: string; end: number }>();
+  const [byKey, setByKey] = useState<KeyedEnd>();
   const focusNext = useRef<string>(undefined);
   const { file } = bench.state;
   const [framed, setFramed] = useState(false);
@@ -150,42 +149,9 @@ export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onO
           {outline && !asShot && <ShotOutline asShot={view.asShot} file={file} />}
           <GridLines grid={grid} width={size.width} height={size.height} />
           {showing !== "divided" &&
-            readings.map((reading) => {
-              const number = drawn.indexOf(reading) + 1;
-              const points = reading.points.map(view.toStage);
-              const line = `M${points.map((p) => p.join(",")).join("L")}`;
-              return (
-                <g key={reading.id}>
-                  <path d={line} stroke="transparent" strokeWidth="16" data-line={reading.id} />
-                  <ReadingLine kind={reading.kind} points={points} lit={reading.id === selected} off={!reading.active} />
-                  {handPoints(reading).map(view.toStage).map(([x, y], end) => (
-                    <Handle
-                      key={end}
-                      id={`end-${reading.id}-${end}`}
-                      data-reading={reading.id}
-                      data-end={end}
-                      role="button"
-                      tabIndex={0}
-                      aria-label={`${reading.kind === "trace" ? "Point" : "End"} ${end + 1} of reading ${number}`}
-                      cx={x}
-                      cy={y}
-                      r={reading.id === selected ? 7 : 5.5}
-                      fill="onPicture"
-                      stroke={`${reading.kind}Deep`}
-                      strokeWidth="2"
-                      cursor="move"
-                      onFocus={(event) => {
-                        onSelect(reading.id);
-                        if (event.currentTarget.matches(":focus-visible")) setByKey({ id: reading.id, end });
-                      }}
-                      onKeyDown={() => setByKey({ id: reading.id, end })}
-                      onBlur={() => setByKey(undefined)}
-                      _focusVisible={{ outline: "none", stroke: "brick", strokeWidth: 4 }}
-                    />
-                  ))}
-                </g>
-              );
-            })}
+            readings.map((reading) => (
+              <ReadingOnStage key={reading.id} reading={reading} number={drawn.indexOf(reading) + 1} toStage={view.toStage} lit={reading.id === selected} onSelect={onSelect} onKeyed={setByKey} />
+            ))}
           {placed.length > 0 && <path d={`M${placed.map((p) => p.join(",")).join("L")}`} stroke="#fffdf8" strokeWidth="2" strokeDasharray="5 4" />}
           {placed.map(([x, y], index) => (
             <circle key={index} cx={x} cy={y} r="5.5" fill="#fffdf8" stroke="#1d2a38" strokeWidth="2" />

@@ -1,5 +1,6 @@
 /* Beside the vial: small vials for lean and swing, each with a field to type into, and how much of all is taken out. */
 import { Box, Button, chakra, Flex, Text } from "@chakra-ui/react";
+import type { Solution } from "../api/client";
 import { SvgBox } from "../shared/SvgBox";
 import { AngleField, type Said } from "./AngleField";
 import { HoldButton } from "./HoldButton";
@@ -75,8 +76,8 @@ function SmallVial({ bench, axis, onTurning, onSaid }: Props & { axis: "lean" | 
           <ellipse cx={x} cy="9" rx="9.5" ry="5.6" fill="var(--bubble)" stroke="var(--rim)" />
         </SvgBox>
       </Tube>
-      <AngleField bench={bench} axis={axis} label={`Camera pointed ${WAYS[axis].join(" or ")}`} width="104px" onSaid={onSaid} />
-      <HoldButton bench={bench} axis={axis} />
+      <AngleField acts={bench.acts} axis={axis} shown={solved.as_shot_words} label={`Camera pointed ${WAYS[axis].join(" or ")}`} width="104px" onSaid={onSaid} />
+      <HoldButton acts={bench.acts} axis={axis} held={solved.held} now={solved.as_shot_deg} />
     </Flex>
   );
 }
@@ -87,7 +88,7 @@ function Ease({ bench, part, label, width, mark }: { bench: Bench; part: "roll" 
   const what = part === "roll" ? "roll eased" : "lean and swing eased";
   return (
     <>
-      <RecipeSlider bench={bench} label={label} what={what} value={share} min={0} max={100} width={width} mark={mark ? natural : undefined} change={(recipe, value) => withEase(recipe, part, value / 100)} />
+      <RecipeSlider acts={bench.acts} entry={bench.state.entry_id} label={label} what={what} value={share} min={0} max={100} width={width} mark={mark ? natural : undefined} change={(recipe, value) => withEase(recipe, part, value / 100)} />
       <Text fontFamily="mono" width="42px" textAlign="right" whiteSpace="nowrap">
         {share} %
       </Text>
@@ -101,7 +102,7 @@ function Ease({ bench, part, label, width, mark }: { bench: Bench; part: "roll" 
           color={share === natural ? "verdigris" : "inkSoft"}
           aria-pressed={share === natural}
           title={`Take out ${natural} % of lean and swing: the slight remaining lean looks natural`}
-          onClick={() => void bench.commit(withEase(bench.latest(), part, share === natural ? 1 : natural / 100), what)}
+          onClick={() => void bench.acts.commit(withEase(bench.acts.latest(), part, share === natural ? 1 : natural / 100), what)}
         >
           natural
         </Button>
@@ -111,8 +112,7 @@ function Ease({ bench, part, label, width, mark }: { bench: Bench; part: "roll" 
 }
 
 /** What is known of the stance, in the field book. */
-export function StanceWords({ bench }: { bench: Bench }) {
-  const { stance } = bench.solution;
+export function StanceWords({ stance }: { stance: Solution["stance"] }) {
   const rows = [
     ["Roll", stance.roll],
     ["Lean", stance.lean],

@@ -57,10 +57,10 @@ export const TopBar = memo(function TopBar({ bench, step, onStep, showing, onSho
         ))}
       </Flex>
       <Flex flex="1" align="center" justify="flex-end" gap="8px" px="14px">
-        <BarButton label="Undo" title={`Undo: ${state.what} (Ctrl Z)`} onClick={() => void bench.undo()} disabled={!state.can_undo}>
+        <BarButton label="Undo" title={`Undo: ${state.what} (Ctrl Z)`} onClick={() => void bench.acts.undo()} disabled={!state.can_undo}>
           ↶
         </BarButton>
-        <BarButton label="Redo" title="Redo (Ctrl Shift Z)" onClick={() => void bench.redo()} disabled={!state.can_redo}>
+        <BarButton label="Redo" title="Redo (Ctrl Shift Z)" onClick={() => void bench.acts.redo()} disabled={!state.can_redo}>
           ↷
         </BarButton>
         <Flex borderWidth="1px" borderColor="rule" borderRadius="6px" overflow="hidden" role="group" aria-label="View">

@@ -31,7 +31,7 @@ export function Vial({ bench, onTurning, said, onSaid }: Props) {
     <Box px="16px" pt="7px" flex="1" minWidth="0">
       <Flex justify="space-between" align="center" color="inkSoft" fontSize="12px" mb="5px" gap="10px" whiteSpace="nowrap">
         <Flex gap="10px" align="center">
-          <HoldButton bench={bench} axis="roll" />
+          <HoldButton acts={bench.acts} axis="roll" held={roll.held} now={roll.as_shot_deg} />
           <Text as="span" color="ink" fontWeight="600" fontFamily="mono" aria-live="polite">
             {roll.words}
             {roll.sigma_deg !== null && (
@@ -43,7 +43,7 @@ export function Vial({ bench, onTurning, said, onSaid }: Props) {
           <Text as="span" color="ink">
             Tilt as shot
           </Text>
-          <AngleField bench={bench} axis="roll" label="Tilt as shot" width="164px" onSaid={onSaid} />
+          <AngleField acts={bench.acts} axis="roll" shown={roll.as_shot_words} label="Tilt as shot" width="164px" onSaid={onSaid} />
         </Flex>
       </Flex>
       <Tube
@@ -84,7 +84,7 @@ export function Vial({ bench, onTurning, said, onSaid }: Props) {
           {said?.words ?? TYPE_HINT}
         </Text>
         {trimmed && (
-          <Button size="2xs" variant="plain" px="0" color="verdigris" fontWeight="600" onClick={() => void bench.commit(withTrim(bench.latest(), "roll", 0), "trim taken back")}>
+          <Button size="2xs" variant="plain" px="0" color="verdigris" fontWeight="600" onClick={() => void bench.acts.commit(withTrim(bench.acts.latest(), "roll", 0), "trim taken back")}>
             {bench.recipe.readings.length ? "Back to what the readings say" : "Back to as shot"}
           </Button>
         )}

@@ -2,7 +2,7 @@
 
    Drafts are solved by the server, one request at a time, the newest recipe next, so that the picture follows the hand.
    Writes go one after the other, each based on the entry that the one before made. */
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { client, Refused, taken, type Action, type Axis, type Direction, type HeldAgainst, type PictureState, type Reading, type Recipe, type Solution } from "../api/client";
 import type { Point } from "./geometry";
 
@@ -18,20 +18,15 @@ interface Draft {
   still?: Solution;
 }
 
-export interface Bench {
-  state: PictureState;
-  /** What holds or is being tried. */
-  recipe: Recipe;
-  solution: Solution;
-  /** What the stage shows: the solution, or the one before while a reading is in the hand. */
-  shown: Solution;
+/** What can be done; the same functions for as long as the picture is on the bench. */
+export interface Acts {
   latest: () => Recipe;
   preview: (recipe: Recipe, options?: { still?: boolean }) => void;
   commit: (recipe: Recipe, what: string) => Promise<void>;
   commitSoon: (recipe: Recipe, what: string, options?: { still?: boolean }) => void;
   typeAngle: (axis: Axis, text: string) => Promise<string>;
   /** Do what a note offers. */
-  act: (action: Action) => Promise<void>;
+  follow: (action: Action) => Promise<void>;
   /** The readings fitted to the edges under them, and what was found; a reading as it is where there is none. */
   fitted: (readings: Reading[]) => Promise<Placed>;
   /** The four linked readings of a rectangle with these corners. */
@@ -40,11 +35,21 @@ export interface Bench {
   takeLens: (name: string) => Promise<void>;
   /** The angle between a guide, given in the plane of the corrected picture, and the edge under it. */
   heldAgainst: (direction: Direction, ends: [Point, Point]) => Promise<HeldAgainst>;
-  /** True when nothing is being tried: what is shown is what is stored. */
-  atRest: boolean;
   drop: () => void;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
+}
+
+export interface Bench {
+  state: PictureState;
+  /** What holds or is being tried. */
+  recipe: Recipe;
+  solution: Solution;
+  /** What the stage shows: the solution, or the one before while a reading is in the hand. */
+  shown: Solution;
+  /** True when nothing is being tried: what is shown is what is stored. */
+  atRest: boolean;
+  acts: Acts;
 }
 
 const REST_MS = 500;
@@ -59,7 +64,6 @@ export function useBench(pictureId: number) {
   const solving = useRef(false);
   const writes = useRef<Promise<void>>(Promise.resolve());
   const pending = useRef<{ recipe: Recipe; what: string; timer: number }>(undefined);
-  const path = { picture_id: pictureId };
 
   const show = useCallback((next: PictureState) => {
     stored.current = next;
@@ -188,82 +192,44 @@ export function useBench(pictureId: number) {
     };
   }, [flush]);
 
-  const typeAngle = async (axis: Axis, text: string) => {
-    const answer = await taken(client.POST("/api/pictures/{picture_id}/angle", { params: { path }, body: { recipe: latest(), axis, text } }));
-    await commit(answer.recipe, axis === "roll" ? "tilt typed" : `${axis} typed`);
-    return answer.said;
-  };
-
-  const act = async (action: Action) => {
-    try {
-      const recipe = await taken(client.POST("/api/pictures/{picture_id}/act", { params: { path }, body: { recipe: latest(), action } }));
-      await commit(recipe, action.label.toLowerCase());
-    } catch (error) {
-      setProblem(asRefused(error));
-    }
-  };
-
-  const fitted = async (readings: Reading[]): Promise<Placed> => {
-    try {
-      return await taken(client.POST("/api/pictures/{picture_id}/fit", { params: { path }, body: { recipe: latest(), readings } }));
-    } catch (error) {
-      return { readings, said: asRefused(error).message };
-    }
-  };
-
-  const rectangle = async (corners: [Point, Point, Point, Point], group: string, sigmaPx: number, fit: boolean): Promise<Placed> => {
-    try {
-      return await taken(client.POST("/api/pictures/{picture_id}/rectangle", { params: { path }, body: { recipe: latest(), corners, group, sigma_px: sigmaPx, fit } }));
-    } catch (error) {
-      return { readings: [], said: asRefused(error).message };
-    }
-  };
-
-  const takeLens = async (name: string) => {
-    try {
-      const recipe = await taken(client.POST("/api/pictures/{picture_id}/lens", { params: { path }, body: { recipe: latest(), name } }));
-      await commit(recipe, "bow of a lens");
-    } catch (error) {
-      setProblem(asRefused(error));
-    }
-  };
-
-  const heldAgainst = (direction: Direction, ends: [Point, Point]) =>
-    taken(client.POST("/api/pictures/{picture_id}/guide", { params: { path }, body: { recipe: latest(), direction, ends } }));
-
-  const undo = async () => {
-    await flush();
-    await write((based_on) => taken(client.POST("/api/pictures/{picture_id}/undo", { params: { path }, body: { based_on } })));
-  };
-  const redo = async () => {
-    await flush();
-    await write((based_on) => taken(client.POST("/api/pictures/{picture_id}/redo", { params: { path }, body: { based_on } })));
-  };
+  const acts = useMemo((): Acts => {
+    const path = { picture_id: pictureId };
+    const enterWhatComes = async (recipe: Promise<Recipe>, what: string) => {
+      try {
+        await commit(await recipe, what);
+      } catch (error) {
+        setProblem(asRefused(error));
+      }
+    };
+    const step = async (way: "undo" | "redo") => {
+      await flush();
+      await write((based_on) => taken(client.POST(`/api/pictures/{picture_id}/${way}`, { params: { path }, body: { based_on } })));
+    };
+    return {
+      latest,
+      preview,
+      commit,
+      commitSoon,
+      drop,
+      undo: () => step("undo"),
+      redo: () => step("redo"),
+      typeAngle: async (axis, text) => {
+        const answer = await taken(client.POST("/api/pictures/{picture_id}/angle", { params: { path }, body: { recipe: latest(), axis, text } }));
+        await commit(answer.recipe, axis === "roll" ? "tilt typed" : `${axis} typed`);
+        return answer.said;
+      },
+      follow: (action) => enterWhatComes(taken(client.POST("/api/pictures/{picture_id}/act", { params: { path }, body: { recipe: latest(), action } })), action.label.toLowerCase()),
+      takeLens: (name) => enterWhatComes(taken(client.POST("/api/pictures/{picture_id}/lens", { params: { path }, body: { recipe: latest(), name } })), "bow of a lens"),
+      fitted: (readings) =>
+        taken(client.POST("/api/pictures/{picture_id}/fit", { params: { path }, body: { recipe: latest(), readings } })).catch((error: unknown) => ({ readings, said: asRefused(error).message })),
+      rectangle: (corners, group, sigmaPx, fit) =>
+        taken(client.POST("/api/pictures/{picture_id}/rectangle", { params: { path }, body: { recipe: latest(), corners, group, sigma_px: sigmaPx, fit } })).catch((error: unknown) => ({ readings: [], said: asRefused(error).message })),
+      heldAgainst: (direction, ends) => taken(client.POST("/api/pictures/{picture_id}/guide", { params: { path }, body: { recipe: latest(), direction, ends } })),
+    };
+  }, [pictureId, latest, preview, commit, commitSoon, drop, flush, write]);
 
   const solution = draft?.solution ?? state?.solution;
-  const bench: Bench | undefined =
-    state && solution
-      ? {
-          state,
-          recipe: draft?.recipe ?? state.recipe,
-          solution,
-          shown: draft?.still ?? solution,
-          latest,
-          preview,
-          commit,
-          commitSoon,
-          typeAngle,
-          act,
-          fitted,
-          rectangle,
-          takeLens,
-          heldAgainst,
-          atRest: draft === undefined,
-          drop,
-          undo,
-          redo,
-        }
-      : undefined;
+  const bench: Bench | undefined = state && solution && { state, recipe: draft?.recipe ?? state.recipe, solution, shown: draft?.still ?? solution, atRest: draft === undefined, acts };
   return { bench, problem, dismiss: () => setProblem(undefined) };
 }
 

@@ -60,7 +60,7 @@ export function useHand({ bench, view, box, tool, onTool, onSelect, onSay, measu
       event.stopPropagation();
       setHold(undefined);
       setCorners([]);
-      bench.drop();
+      bench.acts.drop();
     };
     window.addEventListener("keydown", cancel, true);
     return () => window.removeEventListener("keydown", cancel, true);
@@ -70,25 +70,25 @@ export function useHand({ bench, view, box, tool, onTool, onSelect, onSay, measu
   const place = async (drawn: Reading[], fit: boolean, what: string) => {
     let readings = drawn;
     if (fit) {
-      const found = await bench.fitted(drawn);
+      const found = await bench.acts.fitted(drawn);
       readings = found.readings;
       onSay(readings.every((r) => r.fitted) ? undefined : found.said);
     }
-    const recipe = bench.latest();
+    const recipe = bench.acts.latest();
     const known = readings.every((reading) => recipe.readings.some((r) => r.id === reading.id));
-    await bench.commit(known ? withChanged(recipe, ...readings) : withReadings(recipe, ...readings), what);
+    await bench.acts.commit(known ? withChanged(recipe, ...readings) : withReadings(recipe, ...readings), what);
   };
 
   const placeRectangle = async (four: [Point, Point, Point, Point], focus: boolean) => {
     setCorners([]);
     const group = newId();
-    const { readings, said } = await bench.rectangle(four, group, sigmaAt(view.zoom), fitting && !focus);
+    const { readings, said } = await bench.acts.rectangle(four, group, sigmaAt(view.zoom), fitting && !focus);
     onSay(said && !(readings.length && readings.every((r) => r.fitted)) ? said : undefined);
     if (!readings.length) return;
     onTool(undefined);
     onSelect(readings[0]?.id);
     if (focus) onPlacedByKey(`${readings[0]?.id}-0`);
-    await bench.commit(withReadings(bench.latest(), ...readings), "rectangle placed");
+    await bench.acts.commit(withReadings(bench.acts.latest(), ...readings), "rectangle placed");
   };
 
   const endTrace = () => {
@@ -114,7 +114,7 @@ export function useHand({ bench, view, box, tool, onTool, onSelect, onSay, measu
       event.currentTarget.setPointerCapture(event.pointerId);
       const id = handle.dataset.reading as string;
       onSelect(id);
-      const wasFitted = Boolean(bench.latest().readings.find((r) => r.id === id)?.fitted);
+      const wasFitted = Boolean(bench.acts.latest().readings.find((r) => r.id === id)?.fitted);
       setHold({ what: "end", id, end: Number(handle.dataset.end), wasFitted });
     } else if (tool === "rectangle" && measuring) {
       const next = [...corners, toSource(event)];
@@ -126,7 +126,7 @@ export function useHand({ bench, view, box, tool, onTool, onSelect, onSay, measu
     } else if (tool && tool !== "rectangle" && measuring) {
       event.currentTarget.setPointerCapture(event.pointerId);
       const start = toSource(event);
-      setHold({ what: "draw", reading: newReading(tool, [start, start], view.zoom), base: bench.latest() });
+      setHold({ what: "draw", reading: newReading(tool, [start, start], view.zoom), base: bench.acts.latest() });
     } else {
       onSelect((event.target as Element).closest<SVGElement>("[data-line]")?.dataset.line);
     }
@@ -139,9 +139,9 @@ export function useHand({ bench, view, box, tool, onTool, onSelect, onSay, measu
     } else if (hold?.what === "draw") {
       const reading: Reading = { ...hold.reading, points: [...hold.reading.points.slice(0, 1), toSource(event)] };
       setHold({ ...hold, reading });
-      if (drawnPx(reading) >= MIN_DRAG_PX) bench.preview(withReadings(hold.base, reading), { still: true });
+      if (drawnPx(reading) >= MIN_DRAG_PX) bench.acts.preview(withReadings(hold.base, reading), { still: true });
     } else if (hold?.what === "end") {
-      bench.preview(withPoint(bench.latest(), hold.id, hold.end, toSource(event), sigmaAt(view.zoom)), { still: true });
+      bench.acts.preview(withPoint(bench.acts.latest(), hold.id, hold.end, toSource(event), sigmaAt(view.zoom)), { still: true });
     }
   };
 
@@ -151,9 +151,9 @@ export function useHand({ bench, view, box, tool, onTool, onSelect, onSay, measu
         onTool(undefined);
         onSelect(hold.reading.id);
         void place([hold.reading], fitting, `${hold.reading.kind} reading added`);
-      } else bench.drop();
+      } else bench.acts.drop();
     } else if (hold?.what === "end") {
-      const recipe = bench.latest();
+      const recipe = bench.acts.latest();
       const moved = recipe.readings.find((r) => r.id === hold.id);
       if (moved) void place(linkedWith(recipe, moved), hold.wasFitted, "reading moved");
     }
@@ -169,7 +169,7 @@ export function useHand({ bench, view, box, tool, onTool, onSelect, onSay, measu
 
   const moveEndByKey = (event: KeyboardEvent, id: string, end: number) => {
     const direction = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
-    const reading = bench.latest().readings.find((r) => r.id === id);
+    const reading = bench.acts.latest().readings.find((r) => r.id === id);
     if (!direction || !reading || event.ctrlKey) return;
     event.preventDefault();
     event.stopPropagation();
@@ -177,7 +177,7 @@ export function useHand({ bench, view, box, tool, onTool, onSelect, onSay, measu
     const [x, y] = handPoints(reading)[end] as Point;
     const point = inside([x + (direction[0] as number) * step, y + (direction[1] as number) * step]);
     // Placed by key the end is as good as the step, not as the pointer.
-    bench.commitSoon(withPoint(bench.latest(), id, end, point, Math.min(reading.sigma_px, 1)), "reading moved", { still: true });
+    bench.acts.commitSoon(withPoint(bench.acts.latest(), id, end, point, Math.min(reading.sigma_px, 1)), "reading moved", { still: true });
   };
 
   const placeByKey = (kind: Tool) => {
@@ -187,7 +187,7 @@ export function useHand({ bench, view, box, tool, onTool, onSelect, onSay, measu
       onTool(undefined);
       onSelect(reading.id);
       onPlacedByKey(`${reading.id}-0`);
-      return void bench.commit(withReadings(bench.latest(), reading), "trace added");
+      return void bench.acts.commit(withReadings(bench.acts.latest(), reading), "trace added");
     }
     if (kind === "rectangle") return void placeRectangle([at(0.3, 0.3), at(0.7, 0.3), at(0.7, 0.7), at(0.3, 0.7)], true);
     const points: [Point, Point] = kind === "plumb" ? [at(0.5, 0.2), at(0.5, 0.8)] : [at(0.2, 0.5), at(0.8, 0.5)];
@@ -195,7 +195,7 @@ export function useHand({ bench, view, box, tool, onTool, onSelect, onSay, measu
     onTool(undefined);
     onSelect(reading.id);
     onPlacedByKey(`${reading.id}-0`);
-    void bench.commit(withReadings(bench.latest(), reading), `${kind} reading added`);
+    void bench.acts.commit(withReadings(bench.acts.latest(), reading), `${kind} reading added`);
   };
 
   return { corners, space, on: { onPointerDown, onPointerMove, onPointerUp, onPointerCancel: onPointerUp, onKeyDown, onDoubleClick: () => tool === "trace" && corners.length > 0 && endTrace() } };

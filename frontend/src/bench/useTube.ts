@@ -22,7 +22,7 @@ export function useTube(bench: Bench, axis: Axis, ranges: number[], width: numbe
     if (dragged === undefined) return;
     setDragged(undefined);
     onTurning(false);
-    if (bench.latest() !== bench.state.recipe) void bench.commit(bench.latest(), what);
+    if (bench.acts.latest() !== bench.state.recipe) void bench.acts.commit(bench.acts.latest(), what);
   };
   const hands = {
     onPointerDown: (event: PointerEvent<HTMLElement>) => {
@@ -35,7 +35,7 @@ export function useTube(bench: Bench, axis: Axis, ranges: number[], width: numbe
       if (dragged === undefined) return;
       const turn = ((event.clientX - lastX.current) / half) * dragged * (event.shiftKey || event.altKey ? FINE : 1);
       lastX.current = event.clientX;
-      bench.preview(turnedBy(bench.latest(), axis, turn));
+      bench.acts.preview(turnedBy(bench.acts.latest(), axis, turn));
     },
     onPointerUp: up,
     onPointerCancel: up,
@@ -44,7 +44,7 @@ export function useTube(bench: Bench, axis: Axis, ranges: number[], width: numbe
     const sense = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key];
     if (!sense) return;
     event.preventDefault();
-    bench.commitSoon(turnedBy(bench.latest(), axis, sense * nudgeOf(event)), what);
+    bench.acts.commitSoon(turnedBy(bench.acts.latest(), axis, sense * nudgeOf(event)), what);
   };
   return { range, at: (deg: number) => width / 2 + clamp(deg / range, -1, 1) * half, hands, onKeyDown };
 }

@@ -176,7 +176,7 @@ def largest_free_in_curve(outline: Matrix, preferred: tuple[float, float]) -> Re
 
     width, height = np.ptp(outline, axis=0)
     middle = math.log(width / height)
-    best = minimize_scalar(area, bounds=(middle - 0.7, middle + 0.7), method="bounded", options={"xatol": 1e-4})
+    best = minimize_scalar(area, bounds=(middle - 0.7, middle + 0.7), method="bounded", options={"xatol": 1e-3})
     return largest_in_curve(outline, math.exp(float(best.x)), preferred)
 
 

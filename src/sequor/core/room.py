@@ -75,7 +75,7 @@ class Room:
 
     def empty_share(self, frame: Rectangle) -> float:
         """The share of a frame that lies outside the outline."""
-        inside = _clipped_area(self.outline, frame.x, frame.y, frame.x + frame.width, frame.y + frame.height)
+        inside = _area_in_box(self.outline, frame.x, frame.y, frame.x + frame.width, frame.y + frame.height)
         return max(0.0, 1 - inside / (frame.width * frame.height))
 
     def holds(self, frame: Rectangle) -> bool:
@@ -159,20 +159,8 @@ def contains(frame: Rectangle, box: Rectangle, within: float = 0.0) -> bool:
 
 def clipped(polygon: Matrix, planes: Sequence[tuple[float, float, float]]) -> Matrix:
     """The part of a polygon, shape (N, 2), in which ``a x + b y <= c`` holds for every (a, b, c); Sutherland and Hodgman 1974."""
-    points = [(float(x), float(y)) for x, y in polygon]
-    for a, b, c in planes:
-        kept = []
-        for (x0, y0), (x1, y1) in zip(points, points[1:] + points[:1], strict=True):
-            s0, s1 = a * x0 + b * y0 - c, a * x1 + b * y1 - c
-            if s0 <= 0:
-                kept.append((x0, y0))
-            if (s0 < 0 < s1) or (s1 < 0 < s0):
-                t = s0 / (s0 - s1)
-                kept.append((x0 + t * (x1 - x0), y0 + t * (y1 - y0)))
-        points = kept
-        if len(points) < 3:
-            return np.zeros((0, 2))
-    return np.array(points)
+    part: Matrix = _clipped(np.ascontiguousarray(polygon), np.array(planes, float))
+    return part
 
 
 def _nearest_in_planes(normals: Matrix, limits: Matrix, wanted: Matrix, inside: Matrix) -> Matrix:
@@ -193,49 +181,64 @@ def _nearest_in_planes(normals: Matrix, limits: Matrix, wanted: Matrix, inside: 
 
 
 @nb.njit(cache=True, error_model="numpy")
-def _clipped_area(outline: Any, left: float, top: float, right: float, bottom: float) -> float:
-    """Area of the part of a polygon inside an upright box: Sutherland and Hodgman's clipping, then the shoelace formula."""
-    count = len(outline)
-    size = 2 * count + 16
-    xs, ys, nx, ny = np.empty(size), np.empty(size), np.empty(size), np.empty(size)
-    xs[:count] = outline[:, 0]
-    ys[:count] = outline[:, 1]
-    for side in range(4):
-        made = 0
-        for i in range(count):
-            j = i + 1 if i + 1 < count else 0
-            if side == 0:
-                s0, s1 = left - xs[i], left - xs[j]
-            elif side == 1:
-                s0, s1 = xs[i] - right, xs[j] - right
-            elif side == 2:
-                s0, s1 = top - ys[i], top - ys[j]
-            else:
-                s0, s1 = ys[i] - bottom, ys[j] - bottom
-            if s0 <= 0:
-                nx[made], ny[made] = xs[i], ys[i]
-                made += 1
-            if (s0 < 0 and s1 > 0) or (s1 < 0 and s0 > 0):
-                t = s0 / (s0 - s1)
-                nx[made], ny[made] = xs[i] + t * (xs[j] - xs[i]), ys[i] + t * (ys[j] - ys[i])
-                made += 1
-        xs, nx = nx, xs
-        ys, ny = ny, ys
-        count = made
+def _clipped(polygon: Any, planes: Any) -> Any:
+    part, made = polygon, np.empty((2 * len(polygon) + 2 * len(planes), 2))
+    for a, b, c in planes:
+        count = 0
+        for i in range(len(part)):
+            x0, y0, x1, y1 = part[i - 1, 0], part[i - 1, 1], part[i, 0], part[i, 1]
+            before, here = a * x0 + b * y0 - c, a * x1 + b * y1 - c
+            if (before < 0 < here) or (here < 0 < before):
+                t = before / (before - here)
+                made[count] = x0 + t * (x1 - x0), y0 + t * (y1 - y0)
+                count += 1
+            if here <= 0:
+                made[count] = x1, y1
+                count += 1
         if count < 3:
-            return 0.0
-    twice = 0.0
-    for i in range(count):
-        j = i + 1 if i + 1 < count else 0
-        twice += xs[i] * ys[j] - xs[j] * ys[i]
-    return abs(twice) / 2
+            return np.zeros((0, 2))
+        part = made[:count].copy()
+    return part
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _area_left_of(x: float, left: float, right: float) -> float:
+    """The integral up to x of how far a place lies into the strip from ``left`` to ``right``."""
+    if x <= left:
+        return 0.0
+    if x <= right:
+        return 0.5 * (x - left) ** 2
+    return (right - left) * (x - 0.5 * (left + right))
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _area_in_box(outline: Any, left: float, top: float, right: float, bottom: float) -> float:
+    """Area of the part of a polygon inside an upright box.
+
+    By Green's theorem: how far the outline lies into the strip between left and right, summed along it over the heights
+    between top and bottom. Nothing needs to be cut out for that.
+    """
+    area = 0.0
+    for i in range(len(outline)):
+        x0, y0, x1, y1 = outline[i - 1, 0], outline[i - 1, 1], outline[i, 0], outline[i, 1]
+        low, high = max(min(y0, y1), top), min(max(y0, y1), bottom)
+        if low >= high:
+            continue
+        slope = (x1 - x0) / (y1 - y0)
+        start, end = x0 + (low - y0) * slope, x0 + (high - y0) * slope
+        if abs(end - start) < 1e-6 * (right - left):
+            into = min(max(0.5 * (start + end), left), right) - left
+        else:
+            into = (_area_left_of(end, left, right) - _area_left_of(start, left, right)) / (end - start)
+        area += into * (high - low) if y1 > y0 else -into * (high - low)
+    return abs(area)
 
 
 @nb.njit(cache=True, error_model="numpy")
 def _fullest(outline: Any, width: float, height: float, low: Any, high: Any, near: Any) -> tuple[float, float]:
     """The centre with the most picture in the frame: a search in eight directions with ever smaller steps."""
     x, y = min(max(near[0], low[0]), high[0]), min(max(near[1], low[1]), high[1])
-    best = _clipped_area(outline, x - width / 2, y - height / 2, x + width / 2, y + height / 2)
+    best = _area_in_box(outline, x - width / 2, y - height / 2, x + width / 2, y + height / 2)
     step = 0.25 * max(width, height)
     least = 1e-5 * max(width, height)
     while step > least:
@@ -244,7 +247,7 @@ def _fullest(outline: Any, width: float, height: float, low: Any, high: Any, nea
             angle = direction * math.pi / 4
             tx = min(max(x + step * math.cos(angle), low[0]), high[0])
             ty = min(max(y + step * math.sin(angle), low[1]), high[1])
-            area = _clipped_area(outline, tx - width / 2, ty - height / 2, tx + width / 2, ty + height / 2)
+            area = _area_in_box(outline, tx - width / 2, ty - height / 2, tx + width / 2, ty + height / 2)
             if area > best * (1 + 1e-12):
                 best, x, y, moved = area, tx, ty, True
         if not moved:

@@ -276,42 +276,11 @@ class _Sights:
         return FocalEstimate(focal, focal * relative, not self.disagree(residual[0]).any())
 
     def _descend(self, weights: Matrix, stances: Matrix, prior: Matrix, free: NDArray[np.bool_], tight_rad: float) -> Matrix:
-        """Levenberg-Marquardt over all rows at once, each moving its free axes."""
-        counted = weights * self.weight / self.sigma**2
-        focal = np.full(len(stances), self.focal)
-        damping = np.full(len(stances), 1e-4)
-        fixed = np.eye(3) * np.where(free, 0.0, 1.0)[:, None, :]
-        moving = free[:, :, None] & free[:, None, :]
-
-        def cost_of(residual: Matrix, at: Matrix) -> Matrix:
-            total: Matrix = (counted * residual**2).sum(axis=1) + np.einsum("bi,bij,bj->b", at, prior, at)
-            return total
-
-        residual, slopes = self._angles(stances, focal)
-        cost = cost_of(residual, stances)
-        for _ in range(_STEPS):
-            weighted = slopes[:, :, :3] * counted[:, :, None]
-            square = np.where(moving, weighted.transpose(0, 2, 1) @ slopes[:, :, :3] + prior, 0.0)
-            downhill = (weighted.transpose(0, 2, 1) @ residual[:, :, None])[:, :, 0] + np.einsum("bij,bj->bi", prior, stances)
-            diagonal = np.einsum("bii->bi", square)
-            damped = (
-                square
-                + fixed
-                + np.eye(3) * (damping[:, None] * diagonal + 1e-9 * (diagonal.max(axis=1, keepdims=True) + 1))[:, None, :]
-            )
-            step = -np.linalg.solve(damped, (downhill * free)[:, :, None])[:, :, 0]
-            trial = stances + step
-            residual_there, slopes_there = self._angles(trial, focal)
-            cost_there = cost_of(residual_there, trial)
-            better = cost_there <= cost
-            stances = np.where(better[:, None], trial, stances)
-            residual = np.where(better[:, None], residual_there, residual)
-            slopes = np.where(better[:, None, None], slopes_there, slopes)
-            cost = np.where(better, cost_there, cost)
-            damping = np.where(better, damping * 0.1, damping * 10)
-            if np.abs(step).max() < tight_rad:
-                break
-        return stances
+        """Levenberg-Marquardt for every row, each moving its free axes."""
+        counted = np.ascontiguousarray(np.broadcast_to(weights * self.weight / self.sigma**2, (len(stances), len(self.sigma))))
+        sights = self.middle, self.along, self.plumb
+        found: Matrix = _descended(np.ascontiguousarray(stances[:, :3]), counted, prior, free, self.focal, *sights, tight_rad)
+        return found
 
     def _information(self, stances: Matrix, weights: Matrix) -> Matrix:
         """What the readings know, without priors: inverse covariance, shape (B, 3, 3)."""
@@ -344,6 +313,63 @@ class _Sights:
         slopes = np.empty((*residual.shape, 4))
         _angles_between(np.ascontiguousarray(stances[:, :3]), focal, self.middle, self.along, self.plumb, residual, slopes)
         return residual, slopes
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _descended(
+    starts: Any, counted: Any, prior: Any, free: Any, focal: float, middles: Any, along: Any, plumb: Any, tight_rad: float
+) -> Any:
+    """Levenberg-Marquardt from every start (rows): the stances, shape (B, 3), at which the weighted residuals and the prior cost least."""
+    found, focals, count = starts.copy(), np.array([focal]), len(middles)
+    residual, slopes = np.empty((1, count)), np.empty((1, count, 4))
+    residual_there, slopes_there = np.empty((1, count)), np.empty((1, count, 4))
+    damped, downhill = np.empty((3, 3)), np.empty(3)
+    for b in range(len(starts)):
+        at = found[b : b + 1]
+        _angles_between(at, focals, middles, along, plumb, residual, slopes)
+        cost = _cost(residual[0], counted[b], at[0], prior[b])
+        damping = 1e-4
+        for _ in range(_STEPS):
+            for i in range(3):
+                downhill[i] = 0.0
+                for j in range(3):
+                    damped[i, j] = 0.0
+                    if free[b, i] and free[b, j]:
+                        damped[i, j] = prior[b, i, j]
+                        for n in range(count):
+                            damped[i, j] += counted[b, n] * slopes[0, n, i] * slopes[0, n, j]
+                    if free[b, i]:
+                        downhill[i] += prior[b, i, j] * at[0, j]
+                if free[b, i]:
+                    for n in range(count):
+                        downhill[i] += counted[b, n] * slopes[0, n, i] * residual[0, n]
+            least = 1e-9 * (max(damped[0, 0], damped[1, 1], damped[2, 2]) + 1)
+            for i in range(3):
+                damped[i, i] += damping * damped[i, i] + least + (0.0 if free[b, i] else 1.0)
+            step = -np.linalg.solve(damped, downhill)
+            trial = at + step
+            _angles_between(trial, focals, middles, along, plumb, residual_there, slopes_there)
+            cost_there = _cost(residual_there[0], counted[b], trial[0], prior[b])
+            if cost_there <= cost:
+                at[:], residual[:], slopes[:], cost = trial, residual_there, slopes_there, cost_there
+                damping *= 0.1
+            else:
+                damping *= 10
+            if np.abs(step).max() < tight_rad:
+                break
+    return found
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _cost(residual: Any, counted: Any, at: Any, prior: Any) -> float:
+    """The weighted squares of the residuals and what the prior says of a stance."""
+    total = 0.0
+    for n in range(len(residual)):
+        total += counted[n] * residual[n] ** 2
+    for i in range(3):
+        for j in range(3):
+            total += at[i] * prior[i, j] * at[j]
+    return total
 
 
 @nb.njit(cache=True, error_model="numpy")
