@@ -179,6 +179,26 @@ def test_grain_is_measured_and_carried_into_the_fill(sigma: float) -> None:
     assert abs(difference.mean()) < 0.5 * sigma
 
 
+@pytest.mark.parametrize("scale", [3, 5])
+def test_a_fill_larger_than_its_plan_has_the_grain_of_the_picture_and_no_grid(scale: int) -> None:
+    sigma, height, width = 5.0, 1200, 1800
+    y, x = np.mgrid[0:height, 0:width]
+    smooth = (110 + 60 * x / width + 20 * y / height)[:, :, None].repeat(3, axis=2)
+    picture = np.clip(smooth + np.random.default_rng(4).normal(0, sigma, smooth.shape) + 0.5, 0, 255).astype(np.uint8)
+    hole = wedges(height, width, 4)
+    known = np.where(hole[:, :, None], 0, picture).astype(np.uint8)
+    small = cv2.resize(known, (width // scale, height // scale), interpolation=cv2.INTER_AREA).astype(np.float32)
+    gap = cv2.resize(hole.astype(np.float32), (width // scale, height // scale), interpolation=cv2.INTER_AREA) > 0
+    made = known.copy()
+    apply_plan(made, ~hole, plan_of(small, gap, np.zeros_like(gap), (1, 1, 1, 1)))
+    grain = (made.astype(float) - smooth)[:, :, 1]
+    assert grain[hole].std() == pytest.approx(sigma, rel=0.15)
+    # Wherever in a cell of the plan a pixel lies, its grain is as strong.
+    cell = (y % scale) * scale + x % scale
+    strengths = [grain[hole & (cell == place)].std() for place in range(scale * scale)]
+    assert min(strengths) > 0.85 * max(strengths)
+
+
 def test_a_straight_line_that_crosses_the_seam_is_a_risk_and_noise_is_not() -> None:
     picture = np.full((300, 400, 3), 200, np.float32)
     hole = np.zeros((300, 400), np.bool_)

@@ -1,5 +1,6 @@
 """Filling a rendered frame by its recipe: from the surroundings, by mirroring, with a colour, or not at all."""
 
+import math
 import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -11,7 +12,7 @@ from scipy.ndimage import binary_dilation
 
 from sequor.core.camera import Matrix
 from sequor.core.fill.grain import grain_strength
-from sequor.core.fill.membrane import Colours, membrane
+from sequor.core.fill.membrane import membrane
 from sequor.core.fill.mirror import mirror_strip
 from sequor.core.fill.plan import FillPlan, plan_fill
 from sequor.core.recipe import Recipe
@@ -111,18 +112,16 @@ def with_alpha(pixels: Pixels, covered: Mask) -> Pixels:
 def apply_plan(pixels: Pixels, covered: Mask, plan: FillPlan, cancelled: Callable[[], bool] = lambda: False) -> None:
     """Fill a rendered frame, in place, by a plan made for it at another size.
 
-    Detail is copied from the frame itself, at its own resolution, along the plan's shifts; what the plan's colours differ from what the
-    same shifts give at the plan's size is added, so that coarse forms, the joint at the seam and its smoothness are the
-    plan's. Then grain is added if the fill has less of it than the picture around it.
+    Coarse forms, the joint at the seam and its smoothness are the plan's own colours; what is finer than the plan comes from the frame itself, at
+    its own resolution, along the plan's shifts. Then grain is added if the fill has less of it than the picture around it.
     """
-    difference, texture = _difference(plan), plan.texture
-    guides = (plan.hole, plan.shift, difference, plan.colours, texture.shift, texture.strength, texture.mean)
+    texture = plan.texture
+    guides = (plan.hole, plan.shift, plan.colours, texture.shift, texture.strength, texture.mean)
     _strips(len(covered), cancelled, lambda first, last: _apply_strip(pixels, covered, *guides, first, last))
     near = _near(covered)
     wanted, has = grain_strength(pixels, near & covered), grain_strength(pixels, ~covered)
     if wanted and has is not None and has < _GRAIN_LACKS * wanted:
-        copied = _copied_strength(pixels, covered, plan)
-        share = np.float32(np.sqrt(max(0.0, wanted**2 - has**2)) / copied) if copied else np.float32(0)
+        share = np.float32(_share_to_add(pixels, covered, plan, wanted**2 - has**2))
         limit = np.float32(_MOST_GRAIN * wanted * float(np.iinfo(pixels.dtype).max) / 255)
         _strips(
             len(covered),
@@ -143,15 +142,6 @@ def _strips(rows: int, cancelled: Callable[[], bool], work: Callable[[int, int],
         list(threads.map(strip, range(0, rows, _STRIP_ROWS)))
 
 
-def _difference(plan: FillPlan) -> Colours:
-    """What the plan's colours differ from what its shifts give at its own size."""
-    row, column = np.nonzero(plan.hole)
-    shift = plan.shift[row, column]
-    difference = np.zeros_like(plan.colours)
-    difference[row, column] = plan.colours[row, column] - plan.picture[row + shift[:, 0], column + shift[:, 1]]
-    return difference
-
-
 def _near(covered: Mask) -> Mask:
     """The rows and columns within some pixels of what is not covered."""
     rows, columns = np.nonzero(~covered.all(axis=1))[0], np.nonzero(~covered.all(axis=0))[0]
@@ -161,14 +151,20 @@ def _near(covered: Mask) -> Mask:
     return near
 
 
-def _copied_strength(pixels: Pixels, covered: Mask, plan: FillPlan) -> float:
-    """Standard deviation of the finest detail where detail is copied from, without the strongest of it, in steps of 8 bits."""
+def _share_to_add(pixels: Pixels, covered: Mask, plan: FillPlan, lacking: float) -> float:
+    """How much of the detail at the places that are copied from, beyond what came with the copy, adds a variance that is lacking, in 8 bits."""
     row, column = np.nonzero(~covered)
     chosen = np.linspace(0, len(row) - 1, min(len(row), 20_000)).astype(int)
-    found = _fine_detail(pixels, covered, plan.hole, plan.shift, row[chosen], column[chosen])
-    found = found[np.isfinite(found)]
+    there, here = (
+        _fine_detail(pixels, covered, plan.hole, plan.shift, row[chosen], column[chosen]) * 255 / np.iinfo(pixels.dtype).max
+    )
     # The median of absolute values tells a normal deviation whatever edges there are among them.
-    return float(np.median(np.abs(found)) / 0.6745) * 255 / float(np.iinfo(pixels.dtype).max) if len(found) else 0.0
+    strength = float(np.nanmedian(np.abs(there))) / 0.6745 if np.isfinite(there).any() else 0.0
+    if not strength:
+        return 0.0
+    plain = np.abs(there) < 3 * strength
+    came = float(here[plain] @ there[plain] / (there[plain] @ there[plain]))
+    return math.sqrt(came**2 + lacking / strength**2) - came
 
 
 def _colour(text: str, pixels: Pixels) -> Any:
@@ -194,18 +190,18 @@ def _mirror(pixels: Pixels, covered: Mask, outline: Matrix, cancelled: Callable[
 
 
 @nb.njit(nogil=True, cache=True, error_model="numpy")
-def _copied_from(covered: Any, hole: Any, shift: Any, row: int, column: int) -> tuple[int, int, int, int]:
-    """Where the detail of a pixel is copied from, and its place in the plan; a negative row where nothing can be copied."""
+def _copied_from(covered: Any, hole: Any, shift: Any, row: int, column: int) -> tuple[int, int]:
+    """Where the detail of a pixel is copied from; a negative row where nothing can be copied."""
     height, width = covered.shape
     high, wide = hole.shape
     y, x = min(row * high // height, high - 1), min(column * wide // width, wide - 1)
     if not hole[y, x]:
-        return -1, -1, y, x
+        return -1, -1
     sy = row + round(shift[y, x, 0] * height / high)
     sx = column + round(shift[y, x, 1] * width / wide)
     if sy < 0 or sx < 0 or sy >= height or sx >= width or not covered[sy, sx]:
-        return -1, -1, y, x
-    return sy, sx, y, x
+        return -1, -1
+    return sy, sx
 
 
 @nb.njit(nogil=True, cache=True, error_model="numpy")
@@ -214,7 +210,6 @@ def _apply_strip(
     covered: Any,
     hole: Any,
     shift: Any,
-    difference: Any,
     colours: Any,
     copied: Any,
     strength: Any,
@@ -228,15 +223,15 @@ def _apply_strip(
     shown = 3 if channels >= 3 else 1
     top = np.float32(255) if pixels.itemsize == 1 else np.float32(65535)
     scale = top / np.float32(255)
-    detailed, plain = np.empty(3, np.float32), np.empty(3, np.float32)
+    detail, plain = np.empty(3, np.float32), np.empty(3, np.float32)
     for row in range(first, last):
         for column in range(width):
             if covered[row, column]:
                 continue
-            # Between the four nearest places of the plan; for detail the nearest counts most, so that it stays sharp.
+            # Between the four nearest places of the plan. Where their shifts differ the nearest counts most, so that detail stays sharp.
             qy, qx = (row + 0.5) / down - 0.5, (column + 0.5) / across - 0.5
             y0, x0 = int(np.floor(qy)), int(np.floor(qx))
-            detailed[:], plain[:] = 0, 0
+            detail[:], plain[:] = 0, 0
             sharp, total, texture = np.float32(0), np.float32(0), np.float32(0)
             for k in range(4):
                 y, x = y0 + k // 2, x0 + k % 2
@@ -245,31 +240,34 @@ def _apply_strip(
                 weight = np.float32((1 - abs(qy - y)) * (1 - abs(qx - x)))
                 if weight <= 0:
                     continue
-                sy, sx = row + round(shift[y, x, 0] * down), column + round(shift[y, x, 1] * across)
-                inside = sy >= 0 and sx >= 0 and sy < height and sx < width and covered[sy, sx]
-                sharp += weight * weight
                 total += weight
                 texture += weight * strength[y, x]
                 for c in range(shown):
-                    said = np.float32(pixels[sy, sx, c]) + scale * difference[y, x, c] if inside else scale * colours[y, x, c]
-                    detailed[c] += weight * weight * said
                     plain[c] += weight * scale * colours[y, x, c]
+                sy, sx = row + round(shift[y, x, 0] * down), column + round(shift[y, x, 1] * across)
+                if sy < 0 or sx < 0 or sy >= height or sx >= width or not covered[sy, sx]:
+                    continue
+                sharp += weight * weight
+                for c in range(shown):
+                    coarse = scale * _between(colours, (sy + 0.5) / down - 0.5, (sx + 0.5) / across - 0.5, c)
+                    detail[c] += weight * weight * (np.float32(pixels[sy, sx, c]) - coarse)
             y, x = min(max(round(qy), 0), high - 1), min(max(round(qx), 0), wide - 1)
             if total <= 0:
-                sharp, total = np.float32(1), np.float32(1)
+                total = np.float32(1)
                 for c in range(shown):
-                    detailed[c] = plain[c] = scale * colours[y, x, c]
+                    plain[c] = scale * colours[y, x, c]
+            for c in range(shown):
+                plain[c] /= total
+                detail[c] = detail[c] / sharp if sharp > 0 else np.float32(0)
             texture /= total
             ty, tx = row + round(copied[y, x, 0] * down), column + round(copied[y, x, 1] * across)
             if texture > 0 and not (ty >= 0 and tx >= 0 and ty < height and tx < width and covered[ty, tx]):
                 texture = np.float32(0)
             for c in range(shown):
-                value = detailed[c] / sharp
+                value = plain[c] + detail[c]
                 if texture > 0:
-                    off = np.float32(pixels[ty, tx, c]) - scale * _between(
-                        mean, (ty + 0.5) / down - 0.5, (tx + 0.5) / across - 0.5, c
-                    )
-                    value += texture * (plain[c] / total + off - value)
+                    coarse = scale * _between(mean, (ty + 0.5) / down - 0.5, (tx + 0.5) / across - 0.5, c)
+                    value += texture * (np.float32(pixels[ty, tx, c]) - coarse - detail[c])
                 pixels[row, column, c] = min(max(value + np.float32(0.5), np.float32(0)), top)
             if channels != shown:
                 pixels[row, column, channels - 1] = top
@@ -300,10 +298,12 @@ def _detail(pixels: Any, y: int, x: int, c: int) -> float:
 
 @nb.njit(nogil=True, cache=True, error_model="numpy")
 def _fine_detail(pixels: Any, covered: Any, hole: Any, shift: Any, rows: Any, columns: Any) -> Any:
-    found = np.empty(len(rows))
+    """The finest detail where it is copied from, NaN where it is not, and in the fill itself, shape (2, N)."""
+    found = np.empty((2, len(rows)))
     for i in range(len(rows)):
-        sy, sx, _, _ = _copied_from(covered, hole, shift, rows[i], columns[i])
-        found[i] = _detail(pixels, sy, sx, 0) if sy >= 0 else np.nan
+        sy, sx = _copied_from(covered, hole, shift, rows[i], columns[i])
+        found[0, i] = _detail(pixels, sy, sx, 0) if sy >= 0 else np.nan
+        found[1, i] = _detail(pixels, rows[i], columns[i], 0)
     return found
 
 
@@ -315,7 +315,7 @@ def _grain_strip(pixels: Any, covered: Any, hole: Any, shift: Any, share: Any, l
         for column in range(covered.shape[1]):
             if covered[row, column]:
                 continue
-            sy, sx, _, _ = _copied_from(covered, hole, shift, row, column)
+            sy, sx = _copied_from(covered, hole, shift, row, column)
             if sy < 0:
                 continue
             for c in range(shown):

@@ -6,12 +6,12 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy.ndimage import binary_dilation, find_objects, label
 
 from sequor.core.camera import apply_homography, inverse
-from sequor.core.fill.exemplar import Synthesis, synthesise
+from sequor.core.fill.exemplar import Places, Synthesis, synthesise
 from sequor.core.fill.membrane import Colours
+from sequor.core.fill.pieces import in_pieces
 from sequor.core.fill.texture import Texture, texture_of
 from sequor.core.recipe import Box, Recipe
 from sequor.core.render import Cancelled, Mask, Progress, coverage, render
@@ -59,7 +59,7 @@ class FillPlan:
     picture: Colours
     hole: Mask
     colours: Colours
-    shift: NDArray[np.int32]
+    shift: Places
     texture: Texture
     regions: tuple[Region, ...]
 
@@ -117,17 +117,18 @@ def plan_of(
     colours, shift = small.copy(), np.zeros((*hole.shape, 2), np.int32)
     done = 0
 
-    def fill(region: Region) -> tuple[slice, slice, Synthesis]:
+    def fill(region: Region) -> tuple[slice, slice, Colours, Places]:
         rows, columns = _window(region, hole.shape)
-        seed = seeds[region.corner]
-        return rows, columns, synthesise(small[rows, columns], hole[rows, columns], avoid[rows, columns], seed, cancelled)
+        parts = small[rows, columns], hole[rows, columns], avoid[rows, columns]
+        made = synthesise(*parts, seeds[region.corner], cancelled)
+        return rows, columns, made.colours, in_pieces(*parts, made.colours, _shifts(made))
 
     marks, _ = label(hole)
     with ThreadPoolExecutor(os.cpu_count()) as threads:
-        for number, (rows, columns, made) in enumerate(threads.map(fill, regions), 1):
+        for number, (rows, columns, made, settled) in enumerate(threads.map(fill, regions), 1):
             own = marks[rows, columns] == number
-            colours[rows, columns][own] = made.colours[own]
-            shift[rows, columns][own] = _shifts(made)[own]
+            colours[rows, columns][own] = made[own]
+            shift[rows, columns][own] = settled[own]
             done += regions[number - 1].pixels
             progress(done / max(1, sum(r.pixels for r in regions)))
     if cancelled():
@@ -178,14 +179,14 @@ def _window(region: Region, shape: tuple[int, ...]) -> tuple[slice, slice]:
     )
 
 
-def _shifts(made: Synthesis) -> NDArray[np.int32]:
+def _shifts(made: Synthesis) -> Places:
     """From every pixel to where the nearest patch takes its detail from."""
     height, width = made.source.shape[:2]
     row, column = np.mgrid[0:height, 0:width].astype(np.int32)
     known = np.argwhere(made.source[:, :, 0] >= 0)
     low, high = known.min(axis=0), known.max(axis=0)
     y, x = np.clip(row, low[0], high[0]), np.clip(column, low[1], high[1])
-    shifts: NDArray[np.int32] = made.source[y, x] - np.stack([y, x], axis=-1)
+    shifts: Places = made.source[y, x] - np.stack([y, x], axis=-1)
     return shifts
 
 

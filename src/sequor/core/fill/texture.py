@@ -55,9 +55,8 @@ def texture_of(known: Colours, hole: Mask, avoid: Mask, colours: Colours, seeds:
     weight = np.maximum(gaussian_filter((~hole).astype(np.float32), _CONTRAST_PX), 1e-6)
     stands_off = np.where(hole, 0, ((known - mean) ** 2).sum(axis=2))
     could = gaussian_filter(stands_off, _CONTRAST_PX) / weight
-    # Texture is much the same all around; what stands off more than its surroundings is a thing of its own, and not to be doubled.
+    # Texture is much the same all around; what stands off more than what lies at the seam is a thing of its own, and not to be doubled.
     usual = gaussian_filter(stands_off, _AROUND_PX) / np.maximum(gaussian_filter((~hole).astype(np.float32), _AROUND_PX), 1e-6)
-    alike = np.minimum(1.0, usual / np.maximum(could, 1e-6)) ** 2
     shift, strength = np.zeros((*hole.shape, 2), np.int32), np.zeros(hole.shape, np.float32)
     away, nearest = distance_transform_edt(hole, return_indices=True)
     marks, count = label(hole)
@@ -67,12 +66,13 @@ def texture_of(known: Colours, hole: Mask, avoid: Mask, colours: Colours, seeds:
         by = np.rint(inward / max(float(np.hypot(*inward)), 1e-9) * (away[rows, columns].max() + _APART_PX)).astype(np.int32)
         inside = (rows + by[0] >= 0) & (rows + by[0] < hole.shape[0]) & (columns + by[1] >= 0) & (columns + by[1] < hole.shape[1])
         rows, columns = rows[inside], columns[inside]
-        there = (rows + by[0], columns + by[1])
+        there, seam = (rows + by[0], columns + by[1]), (nearest[0][rows, columns], nearest[1][rows, columns])
         usable = ~hole[there] & ~avoid[there]
         unlike = ((mean[there] - around[rows, columns]) ** 2).sum(axis=1)
         lacking = np.sqrt(np.maximum(could[there] - has[rows, columns], 0) / np.maximum(could[there], 1e-6))
         strong = np.where(seeds[rows, columns] % 2 == 0, 1.0, could[there] / (could[there] + _WEAK))
-        strength[rows, columns] = usable * np.exp(-unlike / (6 * _OTHER_COLOUR**2)) * lacking * strong * alike[there]
+        alike = np.minimum(1.0, np.minimum(usual, could)[seam] / np.maximum(could[there], 1e-6)) ** 2
+        strength[rows, columns] = usable * np.exp(-unlike / (6 * _OTHER_COLOUR**2)) * lacking * strong * alike
         shift[rows, columns] = by
     joined = np.where(hole, gaussian_filter(strength, _JOINED_PX), 0).astype(np.float32)
     return Texture(shift, joined, mean)

@@ -1,0 +1,95 @@
+"""Where detail is copied from, settled into pieces: neighbours take theirs from neighbouring places wherever that is as good.
+
+A fill is worked out on a small picture, and the finest detail of the large one comes along by its shifts. Where many places match alike (sky,
+water, grain) the matches of neighbouring patches point anywhere, and copying by them would shred the detail into cells. So every pixel takes a
+neighbour's shift over its own unless its own matches better: an energy of unlikeness and of differing neighbours, lowered pixel by pixel
+(Besag, "On the statistical analysis of dirty pictures", 1986) with neighbours ever nearer.
+"""
+
+from typing import Any
+
+import numba as nb
+import numpy as np
+
+from sequor.core.fill.exemplar import Places
+from sequor.core.fill.membrane import Colours
+from sequor.core.render import Mask
+
+_REACHES = (1, 1, 4, 2, 1, 1)
+_HALF = 2
+_APART_COSTS = 12.0
+_EVEN_COUNTS_LESS = 0.9
+
+
+def in_pieces(known: Colours, hole: Mask, avoid: Mask, colours: Colours, shift: Places) -> Places:
+    """Shifts like those given, but the same over pieces as large as the picture allows.
+
+    Parameters
+    ----------
+    known, colours : ndarray, shape (height, width, 3), 0 to 255
+        The picture, and the picture with its hole filled.
+    hole, avoid : ndarray of bool, shape (height, width)
+        What is filled, and what must not be copied from.
+    shift : ndarray of int, shape (height, width, 2)
+        Rows and columns from every pixel of the hole to where its detail comes from.
+    """
+    settled = shift.copy()
+    usable, places = ~(hole | avoid), np.argwhere(hole)
+    for turn, reach in enumerate(_REACHES):
+        _settle(known, colours, hole, usable, places if turn % 2 == 0 else places[::-1], settled, reach)
+    return settled
+
+
+@nb.njit(nogil=True, cache=True, error_model="numpy")
+def _settle(known: Any, colours: Any, hole: Any, usable: Any, places: Any, shift: Any, reach: int) -> None:
+    """Let every pixel of the hole take the shift of one of eight neighbours so far away if that lowers the energy."""
+    height, width = hole.shape
+    for k in range(len(places)):
+        y, x = places[k]
+        best_down, best_across = shift[y, x]
+        best = _energy(known, colours, hole, usable, shift, y, x, best_down, best_across, np.inf)
+        for dy in range(-1, 2):
+            for dx in range(-1, 2):
+                v, u = y + dy * reach, x + dx * reach
+                if v < 0 or u < 0 or v >= height or u >= width or not hole[v, u]:
+                    continue
+                down, across = shift[v, u]
+                if down == best_down and across == best_across:
+                    continue
+                energy = _energy(known, colours, hole, usable, shift, y, x, down, across, best)
+                if energy < best:
+                    best, best_down, best_across = energy, down, across
+        shift[y, x, 0], shift[y, x, 1] = best_down, best_across
+
+
+@nb.njit(nogil=True, cache=True, error_model="numpy")
+def _energy(
+    known: Any, colours: Any, hole: Any, usable: Any, shift: Any, y: int, x: int, down: int, across: int, beaten: float
+) -> float:
+    """How unlike what a shift brings is to the fill around a pixel, and how many neighbours have another; may stop once beaten."""
+    height, width = hole.shape
+    if y + down < 0 or x + across < 0 or y + down >= height or x + across >= width or not usable[y + down, x + across]:
+        return np.inf
+    apart = 0.0
+    for dy in range(-1, 2):
+        for dx in range(-1, 2):
+            v, u = y + dy, x + dx
+            if 0 <= v < height and 0 <= u < width and hole[v, u] and (shift[v, u, 0] != down or shift[v, u, 1] != across):
+                apart += _APART_COSTS
+    if apart >= beaten:
+        return apart
+    count, first, second = 0, np.zeros(3, np.float32), np.float32(0)
+    for dy in range(-_HALF, _HALF + 1):
+        for dx in range(-_HALF, _HALF + 1):
+            v, u = y + dy, x + dx
+            sv, su = v + down, u + across
+            if v < 0 or u < 0 or v >= height or u >= width or sv < 0 or su < 0 or sv >= height or su >= width or hole[sv, su]:
+                continue
+            count += 1
+            for c in range(3):
+                step = colours[v, u, c] - known[sv, su, c]
+                first[c] += step
+                second += step * step
+    # Only detail is copied: that all of it is a little brighter or darker there matters less.
+    even = (first[0] * first[0] + first[1] * first[1] + first[2] * first[2]) / count
+    return apart + float(second - _EVEN_COUNTS_LESS * even) / count
