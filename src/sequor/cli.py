@@ -102,7 +102,9 @@ def main(arguments: list[str] | None = None) -> None:
     level.add_argument("--allow", type=float, default=0.0, metavar="F", help="fill allowance, 0 (crop everything, default) to 1")
     level.add_argument("--fill", choices=FILLS, default="patches", help="how corners are filled (default: patches)")
     level.add_argument("--colour", default="#ffffff", metavar="#RRGGBB", help="for --fill colour (default white)")
-    level.add_argument("--seed", type=int, default=1, help="another candidate for --fill patches")
+    level.add_argument(
+        "--seed", type=int, default=1, help="another candidate for --fill patches: odd ones are sharp, even ones calm"
+    )
     level.add_argument(
         "--size",
         type=_size,

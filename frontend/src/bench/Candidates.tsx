@@ -8,7 +8,7 @@ import type { Bench } from "./useBench";
 
 const Picture = chakra("img");
 const SEEDS = [1, 2, 3, 4];
-const KINDS = ["calm", "with all texture", "calm, another draw", "with all texture, another draw"];
+const KINDS = ["sharp", "calm", "sharp, another draw", "calm, another draw"];
 type Seeds = [number, number, number, number];
 
 export function Candidates({ bench, regions, onClose }: { bench: Bench; regions: { corner: number; name: string }[]; onClose: () => void }) {

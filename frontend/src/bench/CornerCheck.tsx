@@ -50,13 +50,16 @@ export function CornerCheck({ bench, onClose }: { bench: Bench; onClose: () => v
           <Box gridColumn="1" gridRow="2">{corner("top-left")}</Box>
           <Box gridColumn="5" gridRow="2">{corner("top-right")}</Box>
           <Box gridColumn="2" gridRow="2 / 5" minHeight="0" height="0" minH="100%">{strip("left", false)}</Box>
-          <Flex gridColumn="3" gridRow="2 / 5" align="center" justify="center" direction="column" textAlign="center" bg="paperDeep" borderRadius="4px" px="24px">
-            <Text fontFamily="mono" fontSize="40px" lineHeight="1.1" color={found.empty_pixels ? "brick" : "verdigris"}>
-              {found.empty_pixels}
+          <Flex gridColumn="3" gridRow="2 / 5" align="center" justify="space-between" direction="column" textAlign="center" minHeight="0" gap="8px">
+            <Picture src={`/api/pictures/${bench.state.id}/filled.jpg?entry=${entry}`} alt="The frame as it will be in the file" flex="1" minHeight="0" maxWidth="100%" objectFit="contain" />
+            <Text>
+              <Text as="span" fontFamily="mono" fontSize="22px" fontWeight="600" mr="10px" color={found.empty_pixels ? "brick" : "verdigris"}>
+                {found.empty_pixels}
+              </Text>
+              empty pixels in the file
             </Text>
-            <Text>empty pixels in the file</Text>
-            <Text color="inkSoft" mt="12px">
-              Corners and edges {POWER} times as large as life. Scroll an edge to see all of it; anything empty would show pink chequers.
+            <Text color="inkSoft" fontSize="12.5px">
+              Around it: its corners and edges, {POWER} times as large as life. Scroll an edge to see all of it; anything empty would show pink chequers.
             </Text>
           </Flex>
           <Box gridColumn="4" gridRow="2 / 5" minHeight="0" height="0" minH="100%">{strip("right", false)}</Box>

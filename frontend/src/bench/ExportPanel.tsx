@@ -13,6 +13,7 @@ const busy = (item: ExportState) => item.state === "queued" || item.state === "r
 export function ExportPanel({ bench }: { bench: Bench }) {
   const queries = useQueryClient();
   const print = bench.recipe.frame.print_size;
+  const { cost } = bench.solution;
   const [options, setOptions] = useState(() => ({ ...START, size: { ...START.size, kind: (print ? "print" : "full") as OutputSize["kind"] } }));
   const fetchOnDone = useRef(new Set<number>());
   const path = { picture_id: bench.state.id };
@@ -63,6 +64,7 @@ export function ExportPanel({ bench }: { bench: Bench }) {
               {sized.width} × {sized.height} px{sized.ppi ? ` at ${sized.ppi} ppi` : ""}
             </Text>
             <Text color={sized.enlarged ? "brick" : "inkSoft"}>{sized.words}</Text>
+            {cost.fill_fraction > 0 && <Text color="level">{bench.recipe.corners.method !== "transparent" ? `${cost.fill_words}; the file says so` : options.format === "jpeg" ? `${cost.fill_words.replace(/ and stays.*/, "")}: a JPEG is not transparent, it becomes white` : cost.fill_words}</Text>}
             {sized.enlarged && <EnlargeBox words={`Enlarge to ${(sized.scale * 100).toFixed(0)} %`} checked={options.size.enlarge} onChange={(enlarge) => setOptions({ ...options, size: { ...options.size, enlarge } })} />}
           </Box>
         )}

@@ -25,8 +25,8 @@ export const TopBar = memo(function TopBar({ bench, step, onStep, showing, onSho
   const { state } = bench;
   return (
     <Flex as="header" height="topBar" flexShrink={0} borderBottomWidth="1px" borderColor="rule" bg="sheet">
-      <Brand to={`/sets/${state.set_id}`}>
-        <Link to={`/sets/${state.set_id}`}>{state.set_name}</Link> / {state.file.name}
+      <Brand to={`/sets/${state.set_id}`} title={state.file.name}>
+        Sequor / <Link to={`/sets/${state.set_id}`}>{state.set_name}</Link>
       </Brand>
       <Flex as="nav" aria-label="Steps">
         {STEPS.map((name, index) => (

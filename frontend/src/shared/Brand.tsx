@@ -3,8 +3,8 @@ import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { SvgBox } from "./SvgBox";
 
-/** The mark and name, leading to the contact sheet, with a line below. */
-export function Brand({ to, children }: { to: string; children: ReactNode }) {
+/** The mark, leading to the contact sheet, what is on this page, and a line below. */
+export function Brand({ to, title, children }: { to: string; title: string; children: ReactNode }) {
   return (
     <Flex align="center" gap="10px" px="16px" width="book" borderRightWidth="1px" borderColor="rule" flexShrink={0}>
       <Link to={to} aria-label="To the contact sheet">
@@ -15,8 +15,8 @@ export function Brand({ to, children }: { to: string; children: ReactNode }) {
         </SvgBox>
       </Link>
       <Flex direction="column" minWidth="0">
-        <Text fontWeight="600" fontSize="16px" lineHeight="1.25" letterSpacing=".02em">
-          Sequor
+        <Text fontWeight="600" fontSize="16px" lineHeight="1.25" letterSpacing=".02em" truncate title={title}>
+          {title}
         </Text>
         <Text as="div" fontSize="12px" color="inkSoft" truncate lineHeight="1.3">
           {children}

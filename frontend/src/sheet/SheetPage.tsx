@@ -61,7 +61,9 @@ export function SheetPage() {
     <Flex {...drop.getRootProps()} height="100%" direction="column">
       <input {...drop.getInputProps({ "aria-label": "Picture files" })} />
       <Flex as="header" height="topBar" flexShrink={0} borderBottomWidth="1px" borderColor="rule" bg="sheet">
-        <Brand to="/">contact sheet</Brand>
+        <Brand to="/" title="Sequor">
+          contact sheet
+        </Brand>
         <Flex flex="1" align="center" gap="16px" px="20px" minWidth="0">
           <Text as="h1" fontSize="16px" fontWeight="600" truncate>
             {contents.data?.name}

@@ -3,7 +3,7 @@
 At every level each patch that touches the hole looks for the patch of the known picture most like it (Barnes et al., "PatchMatch: a
 randomized correspondence algorithm for structural image editing", 2009: good matches spread to neighbours, a few random trials find new
 ones), and every pixel of the hole then takes the mean of what the patches over it say (Wexler, Shechtman and Irani, "Space-time
-completion of video", 2007), patches near the known picture counting most. Three things make it suit thin corners: it begins with
+completion of video", 2007), or what the best of them says, patches near the known picture counting most. Three things make it suit thin corners: it begins with
 the smoothest continuation and with the matches nearest to the hole; known pixels count more than guessed ones;
 and a match far away must be better than one nearby.
 """
@@ -60,7 +60,7 @@ def synthesise(colours: Colours, hole: Mask, avoid: Mask, seed: int, cancelled: 
     hole, avoid : ndarray of bool, shape (height, width)
         What to fill, and what not to copy from; what is avoided does not guide the fill either.
     seed : int
-        Another seed gives another candidate; the same one always the same.
+        Another seed gives another candidate; the same one always the same. Odd ones are sharp, even ones calm (see `sharp`).
 
     Raises
     ------
@@ -82,7 +82,20 @@ def synthesise(colours: Colours, hole: Mask, avoid: Mask, seed: int, cancelled: 
             raise Cancelled
         made = _level(fine, gap, shunned, made, seed, _PASSES[min(depth, len(_PASSES) - 1)])
     assert made is not None
-    return _settled(levels[0][0], hole, avoid, made)
+    return _settled(levels[0][0], hole, avoid, made, sharp(seed))
+
+
+def sharp(seed: int) -> bool:
+    """Whether a candidate takes every pixel from one patch as it is, which keeps grass grass, or from the mean of all.
+
+    The mean is calmer, and nearer to what was there pixel by pixel; but it looks washed out where there is texture.
+    """
+    return seed % 2 == 1
+
+
+def _draw(seed: int) -> int:
+    """A sharp candidate and the calm one after it begin alike."""
+    return (seed + 1) // 2
 
 
 def _level(colours: Colours, hole: Mask, avoid: Mask, coarser: Synthesis | None, seed: int, passes: int) -> Synthesis:
@@ -93,13 +106,13 @@ def _level(colours: Colours, hole: Mask, avoid: Mask, coarser: Synthesis | None,
     targets = np.argwhere(wanted).astype(np.int32)
     numbers = np.full(shape, -1, np.int32)
     numbers[wanted] = np.arange(len(targets))
-    # Begin with the nearest place that can be copied from; a seed after the first one shakes these about.
+    # Begin with the nearest place that can be copied from; a draw after the first one shakes these about.
     nearest = np.stack(distance_transform_edt(~possible, return_distances=False, return_indices=True), axis=-1).astype(np.int32)
     source = nearest[wanted]
     if coarser is None:
         picture = np.where(hole[:, :, None], membrane(colours, hole | avoid), colours)
-        if seed > 1:
-            shaken = source + np.random.default_rng(seed).integers(-_NEAR_PX, _NEAR_PX + 1, source.shape, np.int32)
+        if _draw(seed) > 1:
+            shaken = source + np.random.default_rng(_draw(seed)).integers(-_NEAR_PX, _NEAR_PX + 1, source.shape, np.int32)
             source = _where_possible(possible, shaken, source)
     else:
         picture = colours.copy()
@@ -112,20 +125,22 @@ def _level(colours: Colours, hole: Mask, avoid: Mask, coarser: Synthesis | None,
     depth = distance_transform_edt(hole)
     confidence = np.maximum(_FADING**-depth, 1e-3)
     weights = np.where(hole, np.maximum(_FADING**-depth, _LEAST), np.where(avoid, 0.0, _KNOWN_COUNTS)).astype(np.float32)
-    random = np.array([seed * 7919 + 12345], np.uint64)
+    random = np.array([_draw(seed) * 7919 + 12345], np.uint64)
     costs = np.zeros(len(targets), np.float32)
     reach = _NEAR_PX if coarser is None else _FINER_PX
     for _ in range(passes):
         _search(picture, weights, targets, numbers, source, costs, possible, random, _SEARCHES, reach, np.float32(_AWAY_COSTS))
         softness = max(float(np.percentile(costs, 75)), 1.0)
-        _vote(picture, hole, targets, source, costs, confidence, softness)
+        vote = _best_says if sharp(seed) else _vote
+        vote(picture, hole, targets, source, costs, confidence, softness)
     places = np.full((*shape, 2), -1, np.int32)
     places[wanted] = source
     return Synthesis(picture, places)
 
 
-def _settled(known: Colours, hole: Mask, avoid: Mask, made: Synthesis) -> Synthesis:
-    """The synthesis joined to the picture without a step, and drawn towards the smoothest continuation where its matches are poor.
+def _settled(known: Colours, hole: Mask, avoid: Mask, made: Synthesis, stays_sharp: bool) -> Synthesis:
+    """The synthesis joined to the picture without a step, and, if it is not to stay sharp, drawn towards the smoothest continuation where
+    its matches are poor.
 
     The step that the patches leave at the seam is spread over the hole as a membrane (Perez, Gangnet and Blake, "Poisson image
     editing", 2003; Farbman et al., "Coordinates for instant image cloning", 2009, for the form as a membrane).
@@ -134,9 +149,11 @@ def _settled(known: Colours, hole: Mask, avoid: Mask, made: Synthesis) -> Synthe
     seam = _grown(hole, 2) & ~hole & ~avoid & covered
     # Only the seam is known; a band beyond it is left open, so that on coarse grids nothing else is taken for a step.
     step = membrane(_evened(known - said, seam), _grown(hole, _BAND_PX) & ~seam)
+    joined = made.colours + step
+    if stays_sharp:
+        return Synthesis(np.clip(np.where(hole[:, :, None], joined, known), 0, 255).astype(np.float32), made.source)
     unknown = hole | avoid
     smooth = membrane(np.where(_grown(unknown, 1)[:, :, None], _evened(known, ~unknown), known), unknown)
-    joined = made.colours + step
     colours = np.where(hole[:, :, None], smooth + trust[:, :, None] * (joined - smooth), known)
     return Synthesis(np.clip(colours, 0, 255).astype(np.float32), made.source)
 
@@ -289,6 +306,32 @@ def _vote(picture: Any, hole: Any, targets: Any, source: Any, costs: Any, confid
             if hole[y, x] and total[y, x, 3] > 0:
                 for c in range(3):
                     picture[y, x, c] = total[y, x, c] / total[y, x, 3]
+
+
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def _best_says(picture: Any, hole: Any, targets: Any, source: Any, costs: Any, confidence: Any, softness: float) -> None:
+    """Give every pixel of the hole what the one patch over it says that counts most."""
+    height, width = hole.shape
+    most = np.zeros((height, width), np.float32)
+    said = np.zeros((height, width, 3), np.float32)
+    for i in range(len(targets)):
+        y, x = targets[i, 0], targets[i, 1]
+        weight = np.float32(confidence[y, x] * np.exp(-costs[i] / (2 * softness)) + 1e-8)
+        for dy in range(-REACH, REACH + 1):
+            for dx in range(-REACH, REACH + 1):
+                if not hole[y + dy, x + dx]:
+                    continue
+                # A patch says most of its own middle.
+                here = weight / np.float32(1 + dy * dy + dx * dx)
+                if here > most[y + dy, x + dx]:
+                    most[y + dy, x + dx] = here
+                    for c in range(3):
+                        said[y + dy, x + dx, c] = picture[source[i, 0] + dy, source[i, 1] + dx, c]
+    for y in range(height):
+        for x in range(width):
+            if hole[y, x] and most[y, x] > 0:
+                for c in range(3):
+                    picture[y, x, c] = said[y, x, c]
 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")

@@ -9,7 +9,7 @@ import numpy as np
 from scipy.ndimage import binary_dilation, find_objects, label
 
 from sequor.core.camera import apply_homography, inverse
-from sequor.core.fill.exemplar import Places, Synthesis, synthesise
+from sequor.core.fill.exemplar import Places, Synthesis, sharp, synthesise
 from sequor.core.fill.membrane import Colours
 from sequor.core.fill.pieces import in_pieces
 from sequor.core.fill.texture import Texture, texture_of
@@ -133,8 +133,8 @@ def plan_of(
             progress(done / max(1, sum(r.pixels for r in regions)))
     if cancelled():
         raise Cancelled
-    drawn = np.array([0, *(seeds[region.corner] for region in regions)], np.int32)[marks]
-    return FillPlan(small, hole, colours, shift, texture_of(small, hole, avoid, colours, drawn), regions)
+    calm = np.array([False, *(not sharp(seeds[region.corner]) for region in regions)])[marks]
+    return FillPlan(small, hole, colours, shift, texture_of(small, hole, avoid, colours, calm), regions)
 
 
 def small_hole(solution: Solution, photo: tuple[int, int], size: tuple[int, int]) -> Mask:

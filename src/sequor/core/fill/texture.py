@@ -39,17 +39,18 @@ class Texture:
     mean: Colours
 
 
-def texture_of(known: Colours, hole: Mask, avoid: Mask, colours: Colours, seeds: NDArray[np.int32]) -> Texture:
+def texture_of(known: Colours, hole: Mask, avoid: Mask, colours: Colours, calm: Mask) -> Texture:
     """The texture for a filled hole.
 
     Parameters
     ----------
     known, colours : ndarray, shape (height, width, 3)
         The picture, and the picture with its hole filled.
-    hole, avoid : ndarray of bool, shape (height, width)
-    seeds : ndarray of int, shape (height, width)
-        The seed of every pixel of the hole. With an even one all texture is taken, the weak like the strong.
+    hole, avoid, calm : ndarray of bool, shape (height, width)
+        What is filled, what must not be copied from, and what was filled calmly: only that lacks texture.
     """
+    if not (calm & hole).any():
+        return Texture(np.zeros((*hole.shape, 2), np.int32), np.zeros(hole.shape, np.float32), known)
     mean, around = _local_mean(known, ~hole), _local_mean(colours, np.ones_like(hole))
     has = gaussian_filter(((colours - around) ** 2).sum(axis=2), _CONTRAST_PX)
     weight = np.maximum(gaussian_filter((~hole).astype(np.float32), _CONTRAST_PX), 1e-6)
@@ -70,7 +71,7 @@ def texture_of(known: Colours, hole: Mask, avoid: Mask, colours: Colours, seeds:
         usable = ~hole[there] & ~avoid[there]
         unlike = ((mean[there] - around[rows, columns]) ** 2).sum(axis=1)
         lacking = np.sqrt(np.maximum(could[there] - has[rows, columns], 0) / np.maximum(could[there], 1e-6))
-        strong = np.where(seeds[rows, columns] % 2 == 0, 1.0, could[there] / (could[there] + _WEAK))
+        strong = calm[rows, columns] * could[there] / (could[there] + _WEAK)
         alike = np.minimum(1.0, np.minimum(usual, could)[seam] / np.maximum(could[there], 1e-6)) ** 2
         strength[rows, columns] = usable * np.exp(-unlike / (6 * _OTHER_COLOUR**2)) * lacking * strong * alike
         shift[rows, columns] = by
