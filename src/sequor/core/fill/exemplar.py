@@ -30,6 +30,7 @@ _AWAY_COSTS = 50.0
 _NEAR_PX, _FINER_PX = 40, 8
 _DOUBT, _FLAT = 0.6, 20.0
 _BAND_PX = 12
+_ROUGH_PX, _ROUGH_COUNTS = 5.0, 40.0
 _EVENED_PX = 0.5
 
 Places = NDArray[np.int32]
@@ -125,11 +126,27 @@ def _level(colours: Colours, hole: Mask, avoid: Mask, coarser: Synthesis | None,
     depth = distance_transform_edt(hole)
     confidence = np.maximum(_FADING**-depth, 1e-3)
     weights = np.where(hole, np.maximum(_FADING**-depth, _LEAST), np.where(avoid, 0.0, _KNOWN_COUNTS)).astype(np.float32)
+    rough = _roughness(colours, ~(hole | avoid))
+    asked = (_ROUGH_COUNTS * sharp(seed) * np.exp(-depth / _ROUGH_PX)).astype(np.float32)
     random = np.array([_draw(seed) * 7919 + 12345], np.uint64)
     costs = np.zeros(len(targets), np.float32)
     reach = _NEAR_PX if coarser is None else _FINER_PX
     for _ in range(passes):
-        _search(picture, weights, targets, numbers, source, costs, possible, random, _SEARCHES, reach, np.float32(_AWAY_COSTS))
+        _search(
+            picture,
+            weights,
+            rough,
+            asked,
+            targets,
+            numbers,
+            source,
+            costs,
+            possible,
+            random,
+            _SEARCHES,
+            reach,
+            np.float32(_AWAY_COSTS),
+        )
         softness = max(float(np.percentile(costs, 75)), 1.0)
         vote = _best_says if sharp(seed) else _vote
         vote(picture, hole, targets, source, costs, confidence, softness)
@@ -156,6 +173,19 @@ def _settled(known: Colours, hole: Mask, avoid: Mask, made: Synthesis, stays_sha
     smooth = membrane(np.where(_grown(unknown, 1)[:, :, None], _evened(known, ~unknown), known), unknown)
     colours = np.where(hole[:, :, None], smooth + trust[:, :, None] * (joined - smooth), known)
     return Synthesis(np.clip(colours, 0, 255).astype(np.float32), made.source)
+
+
+def _roughness(colours: Colours, known: Mask) -> NDArray[np.float32]:
+    """How much the known picture stands off its local mean, shape (height, width); elsewhere as much as at the nearest known place."""
+    weight = np.maximum(gaussian_filter(known.astype(np.float32), _ROUGH_PX), 1e-6)
+    total = np.zeros(known.shape, np.float32)
+    for c in range(3):
+        shown = np.where(known, colours[:, :, c], 0)
+        mean, square = gaussian_filter(shown, _ROUGH_PX) / weight, gaussian_filter(shown * shown, _ROUGH_PX) / weight
+        total += np.maximum(square - mean * mean, 0)
+    row, column = distance_transform_edt(~known, return_distances=False, return_indices=True)
+    found: NDArray[np.float32] = np.sqrt(total)[row, column]
+    return found
 
 
 def _evened(values: Colours, where: Mask) -> Colours:
@@ -223,10 +253,11 @@ def _random(state: Any) -> int:
 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def _cost(picture: Any, weights: Any, ty: int, tx: int, sy: int, sx: int, beaten: Any, away: Any) -> Any:
+def _cost(picture: Any, weights: Any, rough: Any, asked: Any, ty: int, tx: int, sy: int, sx: int, beaten: Any, away: Any) -> Any:
     """How unlike two patches are, by their middles; more than ``beaten`` when it is no use to know exactly."""
     down, across = np.float32(sy - ty), np.float32(sx - tx)
-    total = away * np.sqrt(down * down + across * across)
+    rougher = rough[ty, tx] - rough[sy, sx]
+    total = away * np.sqrt(down * down + across * across) + asked[ty, tx] * rougher * rougher
     for dy in range(-REACH, REACH + 1):
         for dx in range(-REACH, REACH + 1):
             unlike = np.float32(0)
@@ -243,6 +274,8 @@ def _cost(picture: Any, weights: Any, ty: int, tx: int, sy: int, sx: int, beaten
 def _search(
     picture: Any,
     weights: Any,
+    rough: Any,
+    asked: Any,
     targets: Any,
     numbers: Any,
     source: Any,
@@ -257,7 +290,9 @@ def _search(
     height, width = possible.shape
     count = len(targets)
     for i in range(count):
-        costs[i] = _cost(picture, weights, targets[i, 0], targets[i, 1], source[i, 0], source[i, 1], np.float32(1e30), away)
+        costs[i] = _cost(
+            picture, weights, rough, asked, targets[i, 0], targets[i, 1], source[i, 0], source[i, 1], np.float32(1e30), away
+        )
     for turn in range(searches):
         step = 1 if turn % 2 == 0 else -1
         for k in range(count):
@@ -272,7 +307,7 @@ def _search(
                 cy, cx = source[j, 0] + y - yy, source[j, 1] + x - xx
                 if cy < 0 or cx < 0 or cy >= height or cx >= width or not possible[cy, cx] or (cy == by and cx == bx):
                     continue
-                cost = _cost(picture, weights, y, x, cy, cx, best, away)
+                cost = _cost(picture, weights, rough, asked, y, x, cy, cx, best, away)
                 if cost < best:
                     best, by, bx = cost, cy, cx
             around = reach
@@ -280,7 +315,7 @@ def _search(
                 cy = by + _random(random) % (2 * around + 1) - around
                 cx = bx + _random(random) % (2 * around + 1) - around
                 if cy >= 0 and cx >= 0 and cy < height and cx < width and possible[cy, cx]:
-                    cost = _cost(picture, weights, y, x, cy, cx, best, away)
+                    cost = _cost(picture, weights, rough, asked, y, x, cy, cx, best, away)
                     if cost < best:
                         best, by, bx = cost, cy, cx
                 around //= 2
