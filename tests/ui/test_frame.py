@@ -139,7 +139,9 @@ def test_four_candidates_one_chosen_exported_and_its_seam_checked(set_page: Page
     now = entered(page, before)
     assert now["recipe"]["corners"]["allowance"] == 0.6
     expect(page.get_by_text(re.compile(r"[\d.]+ % of the frame is filled from the surroundings")).first).to_be_visible()
+    expect(page.get_by_text("The corners are being filled…")).to_be_visible()
     page.wait_for_selector("[data-filled=true]", timeout=60_000, state="attached")
+    expect(page.get_by_text("The corners are being filled…")).to_have_count(0)
     page.get_by_role("button", name="Choose among four candidates").click()
     for number in range(1, 5):
         page.wait_for_selector(f"img[alt='Candidate {number}'][data-loaded=true]", timeout=60_000)
@@ -161,6 +163,23 @@ def test_four_candidates_one_chosen_exported_and_its_seam_checked(set_page: Page
     assert made.shape[:2] == (frame["height"], frame["width"])
     across, usual = steps_across(made, ~inside(outline - [frame["x"], frame["y"]], made.shape[:2]))
     assert across <= 1.15 * usual + 0.5
+
+
+def test_a_fill_that_may_copy_from_nowhere_says_so(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, 3.0, width=900, height=600))
+    type_tilt(page, "3 cw")
+    to_frame(page, "Corners")
+    before = state(page)["entry_id"]
+    page.get_by_role("slider", name="Fill allowance").press("End")
+    allowed = entered(page, before)
+    page.get_by_role("button", name="Mark what not to copy").click()
+    drag(page, picture_point(page, 0, 0, (900, 600)), picture_point(page, 900, 600, (900, 600)))
+    entered(page, allowed["entry_id"])
+    expect(page.get_by_role("alert").filter(has_text="Nothing is left to copy from")).to_be_visible(timeout=30_000)
+    page.get_by_role("button", name="Clear 1").click()
+    page.wait_for_selector("[data-filled=true]", timeout=60_000, state="attached")
+    expect(page.get_by_role("alert")).to_have_count(0)
 
 
 def inside(outline: np.ndarray, shape: tuple[int, int]) -> np.ndarray:

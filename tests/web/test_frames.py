@@ -2,7 +2,9 @@
 
 import io
 import re
+import time
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pytest
@@ -204,3 +206,22 @@ def test_a_fill_is_cancelled_in_the_middle(browserless: FlaskClient, set_id: int
     assert done["state"] == "cancelled"
     assert list((settings.data / "exports").iterdir()) == []
     assert browserless.get(f"/api/exports/{started['id']}/file").status_code == 422
+
+
+def test_a_fill_that_nobody_waits_for_is_given_up(browserless: FlaskClient, set_id: int) -> None:  # noqa: F811
+    noise = np.random.default_rng(1).integers(0, 255, (1200, 1800, 3), np.uint8)
+    added = send(browserless, set_id, "noise.png", as_png(noise)).json["picture"]
+    state = browserless.get(f"/api/pictures/{added['id']}").json
+    first = enter(browserless, state, turned(state, corners={"allowance": 1})).json
+    second = enter(browserless, first, turned(first, corners={"allowance": 0.01, "method": "colour"})).json
+    address = f"/api/pictures/{state['id']}/filled.jpg?entry="
+    desk = browserless.application.extensions["sequor"].finishing
+    with ThreadPoolExecutor(1) as other:
+        overtaken = other.submit(browserless.application.test_client().get, address + str(first["entry_id"]))
+        while not desk._lock.locked():
+            time.sleep(0.01)
+        assert browserless.get(address + str(second["entry_id"])).status_code == 200
+        refused = overtaken.result()
+    assert refused.status_code == 422
+    assert "was given up" in refused.json["problem"]
+    assert browserless.get(address + str(first["entry_id"])).status_code == 200

@@ -3,6 +3,7 @@ import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { SvgBox } from "../shared/SvgBox";
 import { between, distance, mapped, polygon, type Point } from "./geometry";
+import { StageWords } from "./StageParts";
 import type { Bench } from "./useBench";
 import type { View } from "./useView";
 
@@ -59,18 +60,34 @@ function drawnIn(points: Point[], by: number): Point[] {
 
 function Layer({ src, box, clip, final }: { src: string; box: { left: number; top: number; width: number; height: number }; clip: string; final?: boolean }) {
   const [loaded, setLoaded] = useState(false);
+  const [problem, setProblem] = useState<string>();
+  // An image tells nothing of why it failed; the same address does.
+  const ask = async () => {
+    const { problem: said }: { problem?: string } = await fetch(src)
+      .then((answer) => answer.json())
+      .catch(() => ({}));
+    setProblem(said ?? "The corners could not be filled; the picture is kept as it is.");
+  };
   return (
-    <Picture
-      src={src}
-      alt=""
-      aria-hidden
-      data-filled={final ? loaded : undefined}
-      draggable={false}
-      position="absolute"
-      maxWidth="none"
-      pointerEvents="none"
-      onLoad={() => setLoaded(true)}
-      style={{ ...box, clipPath: clip, visibility: loaded ? "visible" : "hidden" }}
-    />
+    <>
+      <Picture
+        src={src}
+        alt=""
+        aria-hidden
+        data-filled={final ? loaded : undefined}
+        draggable={false}
+        position="absolute"
+        maxWidth="none"
+        pointerEvents="none"
+        onLoad={() => setLoaded(true)}
+        onError={() => final && void ask()}
+        style={{ ...box, clipPath: clip, visibility: loaded ? "visible" : "hidden" }}
+      />
+      {final && !loaded && (
+        <StageWords bottom="52px" role={problem ? "alert" : "status"}>
+          {problem ?? "The corners are being filled…"}
+        </StageWords>
+      )}
+    </>
   );
 }

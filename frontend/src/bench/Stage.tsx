@@ -1,5 +1,5 @@
 /* The stage: the picture as large as possible on neutral grey, with readings, frame, guides and a grid that stands still. */
-import { Box, Flex, Text } from "@chakra-ui/react";
+import { Box, Flex } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import type { Reading, SolvedReading } from "../api/client";
 import { SvgBox } from "../shared/SvgBox";
@@ -13,7 +13,7 @@ import { Guides, type Guide } from "./Guides";
 import { Loupe, POWERS } from "./Loupe";
 import { ReadingOnStage, type KeyedEnd } from "./ReadingOnStage";
 import { handPoints, newId } from "./recipes";
-import { hint, Readout, StageButton } from "./StageParts";
+import { hint, Readout, StageButton, StageWords } from "./StageParts";
 import type { Bench } from "./useBench";
 import type { Framing } from "./useFraming";
 import { useHand, type Hold, type Tool } from "./useHand";
@@ -177,14 +177,14 @@ export function Stage({ bench, tool, onTool, showing, grid, onGrid, outline, onO
         </Flex>
         {asShot && <Tag left="102px">as shot</Tag>}
         {placing && framing.tool && !asShot && (
-          <Text position="absolute" bottom="14px" left="50%" transform="translateX(-50%)" bg="inkOnPicture/85" color="onPicture" px="14px" py="7px" borderRadius="4px" whiteSpace="nowrap" pointerEvents="none" role="status">
+          <StageWords>
             {FRAME_HINTS[framing.tool]}
-          </Text>
+          </StageWords>
         )}
         {measuring && (said || tool || empty) && (
-          <Text position="absolute" bottom="14px" left="50%" transform="translateX(-50%)" bg="inkOnPicture/85" color="onPicture" px="14px" py="7px" borderRadius="4px" whiteSpace="nowrap" pointerEvents="none" role="status">
+          <StageWords>
             {said ?? hint(tool, empty, hand.corners.length)}
-          </Text>
+          </StageWords>
         )}
       </Box>
     </Flex>

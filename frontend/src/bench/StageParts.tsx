@@ -1,5 +1,5 @@
 /* Small things on the stage: what to do next, the angle in the hand, a button. */
-import { Button, Text } from "@chakra-ui/react";
+import { Button, Text, type TextProps } from "@chakra-ui/react";
 import { clamp, type Point } from "./geometry";
 import type { Tool } from "./useHand";
 
@@ -27,6 +27,11 @@ export function Readout({ point: [x, y], text, size }: { point: Point; text: str
       </text>
     </g>
   );
+}
+
+/** What is to be said over the picture, at its foot. */
+export function StageWords(props: TextProps) {
+  return <Text position="absolute" zIndex="1" bottom="14px" left="50%" transform="translateX(-50%)" bg="inkOnPicture/85" color="onPicture" px="14px" py="7px" borderRadius="4px" whiteSpace="nowrap" pointerEvents="none" role="status" {...props} />;
 }
 
 export function StageButton({ onClick, label, hint: key, id, title, name }: { onClick: () => void; label: string; hint?: string; id?: string; title?: string; name?: string }) {

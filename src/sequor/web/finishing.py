@@ -14,7 +14,7 @@ from sequor.core.fill.apply import render_filled
 from sequor.core.fill.plan import CORNERS, PLAN_EDGE_PX, QUICK_EDGE_PX, FillPlan, plan_fill, plan_size, regions_of, small_hole
 from sequor.core.fill.risk import SIDES, crossings_of
 from sequor.core.recipe import Corners, PhotoFacts, Recipe
-from sequor.core.render import Rendered, render
+from sequor.core.render import Cancelled, Rendered, render
 from sequor.core.resample import Pixels
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
@@ -60,21 +60,43 @@ class FinishingDesk:
         self._shown: OrderedDict[tuple[object, ...], bytes] = OrderedDict()
         self._plans: OrderedDict[tuple[object, ...], FillPlan] = OrderedDict()
         self._whole: tuple[tuple[str, int], Rendered] | None = None
+        self._wanted: dict[str, int] = {}
 
     def shown(self, what: Subject, seeds: tuple[int, int, int, int] | None, edge: int, quick: bool) -> bytes:
-        """The filled frame as a JPEG for the screen, its longer side ``edge`` pixels, with other seeds than the recipe's if wanted."""
+        """The filled frame as a JPEG for the screen, its longer side ``edge`` pixels, with other seeds than the recipe's if wanted.
+
+        Raises
+        ------
+        UnusableInput
+            When another entry of the picture was asked for meanwhile: nobody waits for this one any more.
+        """
+        picture_id, entry_id = what.key
+        self._wanted[picture_id] = entry_id
         recipe = what.recipe
         if seeds:
             recipe = Recipe.model_validate(recipe.model_dump() | {"corners": recipe.corners.model_dump() | {"seeds": seeds}})
         key = (*what.key, recipe.corners.seeds, edge, quick)
         with self._lock:
             if key not in self._shown:
-                picture = what.original()
-                plan = self._plan(what, recipe, QUICK_EDGE_PX if quick else PLAN_EDGE_PX)
-                made = render_filled(picture.pixels, what.solution, recipe, size=plan_size(what.solution, edge), plan=plan)
+                try:
+                    made, picture = self._made_for_screen(what, recipe, edge, quick, lambda: self._wanted[picture_id] != entry_id)
+                except Cancelled:
+                    raise UnusableInput(
+                        "The picture was changed while its corners were being filled; this fill was given up."
+                    ) from None
                 _remember(self._shown, key, encode_preview(for_screen(as_image(made.pixels), picture.profile)), _SHOWN)
             self._shown.move_to_end(key)
             return self._shown[key]
+
+    def _made_for_screen(
+        self, what: Subject, recipe: Recipe, edge: int, quick: bool, cancelled: Callable[[], bool]
+    ) -> tuple[Rendered, DecodedPicture]:
+        if cancelled():
+            raise Cancelled
+        picture = what.original()
+        plan = self._plan(what, recipe, QUICK_EDGE_PX if quick else PLAN_EDGE_PX, cancelled)
+        size = plan_size(what.solution, edge)
+        return render_filled(picture.pixels, what.solution, recipe, cancelled=cancelled, size=size, plan=plan), picture
 
     def state(self, what: Subject) -> FillState:
         """Where is filled, and where straight edges cross the seam."""
@@ -148,12 +170,13 @@ class FinishingDesk:
                 self._whole = what.key, render_filled(pixels, what.solution, what.recipe, plan=plan)
             return self._whole[1]
 
-    def _plan(self, what: Subject, recipe: Recipe, edge: int) -> FillPlan | None:
+    def _plan(self, what: Subject, recipe: Recipe, edge: int, cancelled: Callable[[], bool] = lambda: False) -> FillPlan | None:
         if recipe.corners.method != "patches" or what.solution.cost.fill_fraction <= 0:
             return None
         key = (*what.key, recipe.corners.seeds, edge)
         if key not in self._plans:
-            _remember(self._plans, key, plan_fill(what.original().pixels, what.solution, recipe, edge), _PLANS)
+            made = plan_fill(what.original().pixels, what.solution, recipe, edge, cancelled=cancelled)
+            _remember(self._plans, key, made, _PLANS)
         self._plans.move_to_end(key)
         return self._plans[key]
 

@@ -79,9 +79,7 @@ def synthesise(colours: Colours, hole: Mask, avoid: Mask, seed: int, cancelled: 
         raise UnusableInput("Nothing is left to copy from: mark less of the picture as not to be copied, or fill by mirroring.")
     made: Synthesis | None = None
     for depth, (fine, gap, shunned) in enumerate(reversed(levels)):
-        if cancelled():
-            raise Cancelled
-        made = _level(fine, gap, shunned, made, seed, _PASSES[min(depth, len(_PASSES) - 1)])
+        made = _level(fine, gap, shunned, made, seed, _PASSES[min(depth, len(_PASSES) - 1)], cancelled)
     assert made is not None
     return _settled(levels[0][0], hole, avoid, made, sharp(seed))
 
@@ -99,7 +97,15 @@ def _draw(seed: int) -> int:
     return (seed + 1) // 2
 
 
-def _level(colours: Colours, hole: Mask, avoid: Mask, coarser: Synthesis | None, seed: int, passes: int) -> Synthesis:
+def _level(
+    colours: Colours,
+    hole: Mask,
+    avoid: Mask,
+    coarser: Synthesis | None,
+    seed: int,
+    passes: int,
+    cancelled: Callable[[], bool],
+) -> Synthesis:
     """One level: the colours and matches of the coarser one made finer."""
     shape = hole.shape
     possible = _sources(hole | avoid)
@@ -132,6 +138,8 @@ def _level(colours: Colours, hole: Mask, avoid: Mask, coarser: Synthesis | None,
     costs = np.zeros(len(targets), np.float32)
     reach = _NEAR_PX if coarser is None else _FINER_PX
     for _ in range(passes):
+        if cancelled():
+            raise Cancelled
         _search(
             picture,
             weights,
