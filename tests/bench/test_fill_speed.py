@@ -1,5 +1,7 @@
 """Filling, measured: 24 megapixels, and against PyPatchMatch of PyPI and OpenCV at the same size."""
 
+import subprocess
+import sys
 import time
 
 import cv2
@@ -11,6 +13,7 @@ from sequor.core.fill.apply import render_filled
 from sequor.core.fill.plan import plan_fill
 from sequor.core.recipe import Corners, PhotoFacts, Recipe, Trim
 from sequor.core.solve import solve
+from tests.conftest import ROOT
 from tests.core.test_fill import filled, inpainted, likeness, photograph_of, wedges
 
 pytestmark = pytest.mark.bench
@@ -36,6 +39,40 @@ def test_four_wedges_of_24_megapixels() -> None:
         f"\nfill of four wedges, 24 MP, {made.filled_share * 100:.1f} % of the frame: {whole:.1f} s with the rendering (target 10), the plan {planned:.1f} s"
     )
     assert plan.hole.any()
+
+
+PEAK = """
+import re
+from pathlib import Path
+import numpy as np
+from sequor.core.fill.apply import render_filled
+from sequor.core.recipe import Corners, PhotoFacts, Recipe, Trim
+from sequor.core.solve import solve
+
+def kilobytes(name):
+    return int(re.search(name + r":\\s+(\\d+)", Path("/proc/self/status").read_text())[1])
+
+def filled(pixels):
+    recipe = Recipe(trim=Trim(roll_deg=2.5), corners=Corners(allowance=1))
+    render_filled(pixels, solve(PhotoFacts(width=pixels.shape[1], height=pixels.shape[0]), recipe), recipe)
+
+large = np.random.default_rng(1).integers(0, 255, (4000, 6000, 3), np.uint8)
+filled(large[:400, :600])
+Path("/proc/self/clear_refs").write_text("5")  # the peak is counted from here
+idle = kilobytes("VmRSS")
+filled(large)
+print(kilobytes("VmHWM") - idle)
+"""
+
+
+def test_peak_memory_of_a_fill() -> None:
+    command = [sys.executable, "-c", PEAK]
+    above_idle = int(subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=True).stdout) * 1024
+    decoded = 6000 * 4000 * 3
+    print(
+        f"\npeak memory of that above the decoded picture: {above_idle / 1e6:.0f} MB, {above_idle / decoded:.1f} x the decoded picture"
+    )
+    assert above_idle > decoded
 
 
 @pytest.mark.parametrize("name", ["building.jpg", "aloeL.jpg", "leuvenA.jpg", "lock-keepers-row.jpg"])

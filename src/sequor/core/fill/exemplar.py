@@ -15,7 +15,7 @@ from typing import Any
 import numba as nb
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import distance_transform_edt, gaussian_filter, maximum_filter1d
+from scipy.ndimage import distance_transform_edt, gaussian_filter, maximum_filter1d, uniform_filter
 
 from sequor.core.errors import UnusableInput
 from sequor.core.fill.membrane import Colours, doubled_at, halved, membrane
@@ -185,14 +185,14 @@ def _settled(known: Colours, hole: Mask, avoid: Mask, made: Synthesis, stays_sha
 
 def _roughness(colours: Colours, known: Mask) -> NDArray[np.float32]:
     """How much the known picture stands off its local mean, shape (height, width); elsewhere as much as at the nearest known place."""
-    weight = np.maximum(gaussian_filter(known.astype(np.float32), _ROUGH_PX), 1e-6)
-    total = np.zeros(known.shape, np.float32)
+    side = 2 * round(_ROUGH_PX) + 1
+    weight = np.maximum(uniform_filter(known.astype(np.float32), side), 1e-6)
+    shown = np.where(known[:, :, None], colours, 0)
+    total = uniform_filter((shown**2).sum(axis=2), side) / weight
     for c in range(3):
-        shown = np.where(known, colours[:, :, c], 0)
-        mean, square = gaussian_filter(shown, _ROUGH_PX) / weight, gaussian_filter(shown * shown, _ROUGH_PX) / weight
-        total += np.maximum(square - mean * mean, 0)
+        total -= (uniform_filter(shown[:, :, c], side) / weight) ** 2
     row, column = distance_transform_edt(~known, return_distances=False, return_indices=True)
-    found: NDArray[np.float32] = np.sqrt(total)[row, column]
+    found: NDArray[np.float32] = np.sqrt(np.maximum(total, 0))[row, column]
     return found
 
 

@@ -15,7 +15,7 @@ from sequor.core.fill.exemplar import Places
 from sequor.core.fill.membrane import Colours
 from sequor.core.render import Mask
 
-_REACHES = (1, 1, 4, 2, 1, 1)
+_REACHES = (1, 1, 2, 1)
 _HALF = 2
 _APART_COSTS = 12.0
 _EVEN_COUNTS_LESS = 0.9
