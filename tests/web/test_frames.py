@@ -88,6 +88,17 @@ def test_a_fill_is_shown_checked_and_exported(browserless: FlaskClient, picture:
     assert np.asarray(thumbnail)[:4, -4:].mean() > 60  # nothing black in a corner that is filled
 
 
+def test_the_contact_sheet_says_what_is_framed(browserless: FlaskClient, picture: dict) -> None:  # noqa: F811
+    def shown() -> str:
+        return browserless.get(f"/api/sets/{picture['set_id']}").json["pictures"][0]["state"]
+
+    assert shown() == "new"
+    state = enter(browserless, picture, turned(picture)).json
+    assert shown() == "measured"
+    enter(browserless, state, turned(state, frame={"ratio": "5:4"}))
+    assert shown() == "framed"
+
+
 def test_transparent_corners(browserless: FlaskClient, picture: dict) -> None:  # noqa: F811
     state = enter(browserless, picture, turned(picture, corners={"allowance": 1, "method": "transparent"})).json
     check = browserless.get(f"/api/pictures/{state['id']}/corners?entry={state['entry_id']}").json

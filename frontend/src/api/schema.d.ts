@@ -684,7 +684,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "new" | "measured" | "exported";
+            state: "new" | "measured" | "framed" | "exported";
         };
         /**
          * Added

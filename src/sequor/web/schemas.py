@@ -79,7 +79,7 @@ class PictureSummary(Body):
     turn_words: str
     perspective_words: str
     kept_fraction: float
-    state: Literal["new", "measured", "exported"]
+    state: Literal["new", "measured", "framed", "exported"]
 
 
 class SetContents(Body):

@@ -4,7 +4,9 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 
 from sequor.core.notes import perspective_words, turn_words
+from sequor.core.recipe import FrameChoice
 from sequor.store import library
+from sequor.store.ledger import recipe_of
 from sequor.store.models import Picture
 from sequor.web.answers import answer
 from sequor.web.context import context
@@ -53,6 +55,8 @@ def add_picture(path: SetPath, form: Upload) -> Response:
 def summary(picture: Picture, exported: bool) -> PictureSummary:
     """A picture as the contact sheet shows it."""
     head = picture.head
+    recipe = recipe_of(head)
+    framed = recipe.frame != FrameChoice() or recipe.corners.allowance > 0
     return PictureSummary(
         id=picture.id,
         name=picture.name,
@@ -63,5 +67,5 @@ def summary(picture: Picture, exported: bool) -> PictureSummary:
         turn_words=turn_words(head.roll_deg),
         perspective_words=perspective_words(head.lean_deg, head.swing_deg),
         kept_fraction=head.kept_fraction,
-        state="exported" if exported else "new" if head.parent_id is None else "measured",
+        state="exported" if exported else "new" if head.parent_id is None else "framed" if framed else "measured",
     )

@@ -12,7 +12,6 @@ from scipy.ndimage import binary_dilation
 
 from sequor.core.camera import Matrix
 from sequor.core.fill.grain import grain_strength
-from sequor.core.fill.membrane import membrane
 from sequor.core.fill.mirror import mirror_strip
 from sequor.core.fill.plan import FillPlan, plan_fill
 from sequor.core.recipe import Recipe
@@ -83,7 +82,7 @@ def render_filled(
 
 
 def fill_roughly(pixels: Pixels, solution: Solution, recipe: Recipe, photo: tuple[int, int]) -> Pixels:
-    """A small rendered frame with what the picture does not cover continued smoothly, or in its colour: for thumbnails only."""
+    """A small rendered frame with what the picture does not cover mirrored, or in its colour: for thumbnails only."""
     if solution.cost.fill_fraction <= 0:
         return pixels
     covered = coverage(solution, photo, (pixels.shape[1], pixels.shape[0]))
@@ -95,7 +94,7 @@ def fill_roughly(pixels: Pixels, solution: Solution, recipe: Recipe, photo: tupl
     # The small picture was rendered at a size rounded otherwise: a pixel more is taken to be missing.
     hole = binary_dilation(~covered, np.ones((3, 3)))
     made = pixels.copy()
-    made[hole] = membrane(pixels.astype(np.float32), hole)[hole]
+    _mirror(made, ~hole, _outline(solution, made), lambda: False)
     return made
 
 
