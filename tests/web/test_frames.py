@@ -229,7 +229,7 @@ def test_a_fill_that_nobody_waits_for_is_given_up(browserless: FlaskClient, set_
     desk = browserless.application.extensions["sequor"].finishing
     with ThreadPoolExecutor(1) as other:
         overtaken = other.submit(browserless.application.test_client().get, address + str(first["entry_id"]))
-        while not desk._lock.locked():
+        while not desk._lock.locked() and not overtaken.done():
             time.sleep(0.01)
         assert browserless.get(address + str(second["entry_id"])).status_code == 200
         refused = overtaken.result()

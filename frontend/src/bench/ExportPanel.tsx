@@ -64,7 +64,12 @@ export function ExportPanel({ bench }: { bench: Bench }) {
               {sized.width} × {sized.height} px{sized.ppi ? ` at ${sized.ppi} ppi` : ""}
             </Text>
             <Text color={sized.enlarged ? "brick" : "inkSoft"}>{sized.words}</Text>
-            {cost.fill_fraction > 0 && <Text color="level">{bench.recipe.corners.method !== "transparent" ? `${cost.fill_words}; the file says so` : options.format === "jpeg" ? `${cost.fill_words.replace(/ and stays.*/, "")}: a JPEG is not transparent, it becomes white` : cost.fill_words}</Text>}
+            {cost.fill_fraction > 0 && (
+              <Text color="level">
+                {cost.fill_words}
+                {bench.recipe.corners.method !== "transparent" ? "; the file says so" : options.format === "jpeg" && "; in a JPEG it becomes white"}
+              </Text>
+            )}
             {sized.enlarged && <EnlargeBox words={`Enlarge to ${(sized.scale * 100).toFixed(0)} %`} checked={options.size.enlarge} onChange={(enlarge) => setOptions({ ...options, size: { ...options.size, enlarge } })} />}
           </Box>
         )}

@@ -132,8 +132,9 @@ def _level(
     depth = distance_transform_edt(hole)
     confidence = np.maximum(_FADING**-depth, 1e-3)
     weights = np.where(hole, np.maximum(_FADING**-depth, _LEAST), np.where(avoid, 0.0, _KNOWN_COUNTS)).astype(np.float32)
-    rough = _roughness(colours, ~(hole | avoid))
-    asked = (_ROUGH_COUNTS * sharp(seed) * np.exp(-depth / _ROUGH_PX)).astype(np.float32)
+    # A calm fill is to be smooth, so only a sharp one is asked for texture.
+    rough = _roughness(colours, ~(hole | avoid)) if sharp(seed) else np.zeros(shape, np.float32)
+    asked = (_ROUGH_COUNTS * np.exp(-depth / _ROUGH_PX)).astype(np.float32)
     random = np.array([_draw(seed) * 7919 + 12345], np.uint64)
     costs = np.zeros(len(targets), np.float32)
     reach = _NEAR_PX if coarser is None else _FINER_PX

@@ -44,19 +44,16 @@ class FillPlan:
 
     Attributes
     ----------
-    picture : ndarray, shape (height, width, 3)
-        The small frame as rendered, 0 to 255.
     hole : ndarray of bool, shape (height, width)
         Every pixel that is not wholly covered.
     colours : ndarray, shape (height, width, 3)
-        The small frame with the hole filled.
+        The small frame with the hole filled, 0 to 255.
     shift : ndarray, shape (height, width, 2)
         Rows and columns from a pixel of the hole to where its detail is copied from.
     texture : Texture
         What is copied over that.
     """
 
-    picture: Colours
     hole: Mask
     colours: Colours
     shift: Places
@@ -134,7 +131,7 @@ def plan_of(
     if cancelled():
         raise Cancelled
     calm = np.array([False, *(not sharp(seeds[region.corner]) for region in regions)])[marks]
-    return FillPlan(small, hole, colours, shift, texture_of(small, hole, avoid, colours, calm), regions)
+    return FillPlan(hole, colours, shift, texture_of(small, hole, avoid, colours, calm), regions)
 
 
 def small_hole(solution: Solution, photo: tuple[int, int], size: tuple[int, int]) -> Mask:
