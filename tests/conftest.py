@@ -1,22 +1,30 @@
 """What many tests share: open photographs, made pictures, a private database, the application."""
 
+import os
 from collections.abc import Iterator
 from pathlib import Path
 
+import hypothesis
 import numpy as np
 import pytest
 from flask.testing import FlaskClient
 from PIL import Image
 from sqlalchemy import Engine, text
 
-from sequor.core.recipe import Reading
+from sequor.core.recipe import PhotoFacts, Reading, Recipe
+from sequor.core.report.report import NoteWords, Report, notes_in_words, report_of
+from sequor.core.solve import solve
+from sequor.settings import Settings
 from sequor.store.database import connect, migrate
 from sequor.store.mariadb import PrivateServer, free_port
 from sequor.store.models import Base
 from sequor.web.app import create_app
-from sequor.web.settings import Settings
 
 ROOT = Path(__file__).parents[1]
+# No test depends on the machine's speed; in CI the examples are the same every time.
+hypothesis.settings.register_profile("sequor", deadline=None)
+hypothesis.settings.register_profile("ci", deadline=None, derandomize=True)
+hypothesis.settings.load_profile("ci" if os.environ.get("CI") else "sequor")
 # Photographs of Debian's package opencv-doc.
 OPEN_PICTURES = Path("/usr/share/doc/opencv-doc/examples/data")
 
@@ -33,17 +41,39 @@ def line(kind: str, *ends: float, id: str = "a", **more: float) -> Reading:
     return Reading(id=id, kind=kind, points=((x1, y1), (x2, y2)), **more)
 
 
-def horizon_picture(tilt_deg: float, width: int = 900, height: int = 600, offset: float = 0.0) -> np.ndarray:
-    """A bright sky over dark water, the border tilted clockwise, anti-aliased exactly enough to measure."""
+def said_of(photo: PhotoFacts, recipe: Recipe) -> Report:
+    """What is said of a recipe in words."""
+    return report_of(photo, recipe, solve(photo, recipe))
+
+
+def notes_of(photo: PhotoFacts, recipe: Recipe, words: str = "") -> list[NoteWords]:
+    """The notes of a recipe that hold some words."""
+    notes = notes_in_words(recipe, solve(photo, recipe))
+    return [note for note in notes if words in note.text]
+
+
+def horizon_picture(
+    tilt_deg: float, width: int = 900, height: int = 600, offset: float = 0.0
+) -> np.ndarray:
+    """A bright sky over dark water, the border tilted clockwise.
+
+    Anti-aliased exactly enough to measure.
+    """
     fine = 8
-    x, y = np.meshgrid((np.arange(width) + 0.5) - width / 2, (np.arange(height * fine) + 0.5) / fine - height / 2 - offset)
+    x, y = np.meshgrid(
+        (np.arange(width) + 0.5) - width / 2,
+        (np.arange(height * fine) + 0.5) / fine - height / 2 - offset,
+    )
     below = (y > np.tan(np.radians(tilt_deg)) * x).reshape(height, fine, width).mean(axis=1)
     sky, water = np.array([205, 218, 236]), np.array([52, 66, 60])
     return (sky * (1 - below[..., None]) + water * below[..., None] + 0.5).astype(np.uint8)
 
 
 def measured_tilt_deg(pixels: np.ndarray) -> float:
-    """Tilt of the one horizon in a picture, measured without the project's code: where each column crosses the middle grey."""
+    """Tilt of the one horizon in a picture, measured without the project's code.
+
+    Where each column crosses the middle grey.
+    """
     grey = pixels.astype(float).mean(axis=2)
     middle = (grey[:20].mean() + grey[-20:].mean()) / 2
     columns = np.arange(20, grey.shape[1] - 20)

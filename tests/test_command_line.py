@@ -1,19 +1,36 @@
 """bin/sequor level: the same job without database or browser."""
 
+import io
 import json
 import subprocess
+from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
+from typing import NamedTuple
 
 import numpy as np
 import pytest
 from PIL import Image
 
+from sequor.cli.command import main
 from tests.conftest import ROOT, horizon_picture, measured_tilt_deg
 from tests.pictures.test_reading_files import BAD
 
 
-def level(*arguments: object) -> subprocess.CompletedProcess:
-    return subprocess.run([ROOT / "bin" / "sequor", "level", *map(str, arguments)], capture_output=True, text=True)
+class Done(NamedTuple):
+    returncode: int
+    stdout: str
+    stderr: str
+
+
+def level(*arguments: object) -> Done:
+    """What ``sequor level`` does, in this process: a new one takes seconds to start."""
+    code = 0
+    with redirect_stdout(io.StringIO()) as out, redirect_stderr(io.StringIO()) as err:
+        try:
+            main(["level", *map(str, arguments)])
+        except SystemExit as stopped:
+            code = int(stopped.code or 0)
+    return Done(code, out.getvalue(), err.getvalue())
 
 
 @pytest.fixture
@@ -28,18 +45,47 @@ def ends(tilt_deg: float) -> str:
     return f"50,{300 - rise},850,{300 + rise}"
 
 
+def test_the_command_is_started_as_a_person_starts_it(tilted: Path, tmp_path: Path) -> None:
+    command = [
+        ROOT / "bin" / "sequor",
+        "level",
+        tilted,
+        tmp_path / "out.jpg",
+        "--level",
+        ends(1.33),
+    ]
+    done = subprocess.run(command, capture_output=True, text=True)
+    assert (done.returncode, done.stderr) == (0, "")
+    assert done.stdout == level(tilted, tmp_path / "again.jpg", "--level", ends(1.33)).stdout
+    assert (tmp_path / "out.jpg").read_bytes() == (tmp_path / "again.jpg").read_bytes()
+    refused = subprocess.run([*command, "--sideways"], capture_output=True, text=True)
+    assert (refused.returncode, refused.stdout) == (2, "")
+    assert refused.stderr.startswith("sequor: No such option")
+
+
 def test_one_line_levels_a_picture(tilted: Path, tmp_path: Path) -> None:
     done = level(tilted, tmp_path / "out.jpg", "--level", ends(1.33))
     assert done.returncode == 0, done.stderr
     report = json.loads(done.stdout)
     assert report["roll_deg"] == pytest.approx(-1.33)
     assert (report["lean_deg"], report["swing_deg"]) == (0, 0)
-    # Closed form (elementary geometry): the linear scale 1 / (cos t + 1.5 sin t) is 0.96661; whole pixels cost at most two more.
+    # Closed form (elementary geometry): the linear scale 1 / (cos t + 1.5 sin t) is 0.96661; whole
+    # pixels cost at most two more.
     assert 0.96661 * 900 - 2 <= report["output"]["width"] <= 0.96661 * 900
-    assert report["kept_fraction"] == pytest.approx(report["output"]["width"] * report["output"]["height"] / (900 * 600))
+    assert report["kept_fraction"] == pytest.approx(
+        report["output"]["width"] * report["output"]["height"] / (900 * 600)
+    )
     assert report["empty_pixels"] == 0
     assert report["notes"] == []
-    assert set(report["readings"][0]) == {"kind", "angle_deg", "sigma_deg", "residual_deg", "fitted", "outlier", "sag_px"}
+    assert set(report["readings"][0]) == {
+        "kind",
+        "angle_deg",
+        "sigma_deg",
+        "residual_deg",
+        "fitted",
+        "outlier",
+        "sag_px",
+    }
     assert set(report["frame"]) == {"x", "y", "width", "height"}
     out = np.asarray(Image.open(tmp_path / "out.jpg"))
     assert out.shape[1::-1] == (report["output"]["width"], report["output"]["height"])
@@ -47,12 +93,25 @@ def test_one_line_levels_a_picture(tilted: Path, tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize(("ratio", "expected"), [("1:1", 1.0), ("16:9", 16 / 9), ("free", None)])
-def test_ratios_plumb_lines_and_sixteen_bits(tilted: Path, tmp_path: Path, ratio: str, expected: float | None) -> None:
-    done = level(tilted, tmp_path / "out.tif", "--plumb", "456.97,0,443.03,600", "--level", ends(1.33), "--ratio", ratio)
+def test_ratios_plumb_lines_and_sixteen_bits(
+    tilted: Path, tmp_path: Path, ratio: str, expected: float | None
+) -> None:
+    done = level(
+        tilted,
+        tmp_path / "out.tif",
+        "--plumb",
+        "456.97,0,443.03,600",
+        "--level",
+        ends(1.33),
+        "--ratio",
+        ratio,
+    )
     report = json.loads(done.stdout)
     assert report["roll_deg"] == pytest.approx(-1.33, abs=0.01)
     if expected:
-        assert report["output"]["width"] / report["output"]["height"] == pytest.approx(expected, rel=0.003)
+        assert report["output"]["width"] / report["output"]["height"] == pytest.approx(
+            expected, rel=0.003
+        )
     assert report["empty_pixels"] == 0
 
 
@@ -61,8 +120,12 @@ def test_a_rough_line_is_fitted(tilted: Path, tmp_path: Path) -> None:
     report = json.loads(done.stdout)
     assert report["readings"][0]["fitted"]
     assert report["roll_deg"] == pytest.approx(-1.33, abs=0.01)
-    assert measured_tilt_deg(np.asarray(Image.open(tmp_path / "out.png"))) == pytest.approx(0, abs=0.01)
-    unfit = json.loads(level(tilted, tmp_path / "out.png", "--level", "60,88,840,105", "--fit").stdout)
+    assert measured_tilt_deg(np.asarray(Image.open(tmp_path / "out.png"))) == pytest.approx(
+        0, abs=0.01
+    )
+    unfit = json.loads(
+        level(tilted, tmp_path / "out.png", "--level", "60,88,840,105", "--fit").stdout
+    )
     assert not unfit["readings"][0]["fitted"]
 
 
@@ -72,10 +135,15 @@ TRUTH = json.loads((ROOT / "demo" / "truth.json").read_text())
 def test_all_three_axes_of_a_demo_picture(tmp_path: Path) -> None:
     name = "pumping-station-from-the-left.jpg"
     camera, edges = TRUTH[name]["camera"], TRUTH[name]["edges"]
-    lines = [(f"--{edge['kind']}", ",".join(str(v) for point in edge["points"] for v in point)) for edge in edges[1:]]
+    lines = [
+        (f"--{edge['kind']}", ",".join(str(v) for point in edge["points"] for v in point))
+        for edge in edges[1:]
+    ]
     check = ("--check", ",".join(str(v) for point in edges[0]["points"] for v in point))
     source = ROOT / "demo" / "pictures" / name
-    done = level(source, tmp_path / "out.jpg", "--fit", *(word for pair in [*lines, check] for word in pair))
+    done = level(
+        source, tmp_path / "out.jpg", "--fit", *(word for pair in [*lines, check] for word in pair)
+    )
     assert done.returncode == 0, done.stderr
     report = json.loads(done.stdout)
     for axis, within in (("roll", 0.05), ("lean", 0.2), ("swing", 0.2)):
@@ -86,20 +154,53 @@ def test_all_three_axes_of_a_demo_picture(tmp_path: Path) -> None:
     assert [reading["kind"] for reading in report["readings"]][-1] == "check"
     assert abs(report["readings"][-1]["residual_deg"]) < 0.1
     assert not any(reading["outlier"] for reading in report["readings"])
-    # Hartley & Zisserman, section 8.4.2: H = K R K^-1 up to scale and a shift; so K^-1 S H K is a rotation for the right shift S.
-    h = np.array(report["homography"])
-    centre = h @ [1500, 1000, 1]
-    assert h.shape == (3, 3)
-    assert 0 < centre[0] / centre[2] < 4000
+    assert_turned_by_a_camera(np.array(report["homography"]), camera["focal_px"])
 
-    eased = json.loads(level(source, tmp_path / "eased.jpg", *(w for pair in lines for w in pair), "--ease", "0.5").stdout)
+    eased = json.loads(
+        level(
+            source, tmp_path / "eased.jpg", *(w for pair in lines for w in pair), "--ease", "0.5"
+        ).stdout
+    )
     assert eased["lean_deg"] == pytest.approx(camera["lean_deg"] / 2, abs=1)
     held = json.loads(
-        level(source, tmp_path / "held.jpg", *lines[-1], "--hold", "roll=1.5", "--hold", "swing", "--focal35", "50").stdout
+        level(
+            source,
+            tmp_path / "held.jpg",
+            *lines[-1],
+            "--hold",
+            "roll=1.5",
+            "--hold",
+            "swing",
+            "--focal35",
+            "50",
+        ).stdout
     )
     assert (held["roll_deg"], held["swing_deg"]) == (pytest.approx(1.5), 0)
     assert held["sigma_deg"]["roll"] is None
-    assert (held["focal_px"], held["focal_source"]) == (pytest.approx(camera["focal_px"] * 50 / 26, rel=1e-4), "stated")
+    assert (held["focal_px"], held["focal_source"]) == (
+        pytest.approx(camera["focal_px"] * 50 / 26, rel=1e-4),
+        "stated",
+    )
+
+
+def assert_turned_by_a_camera(h: np.ndarray, focal_px: float) -> None:
+    """Hartley & Zisserman, Multiple View Geometry, section 8.4.2: H = K' R K^-1 up to scale.
+
+    So the rows of H K are f r1 + cx' r3, f r2 + cy' r3 and r3, with r1, r2, r3 orthonormal and
+    the corrected picture's own principal point (cx', cy').
+    """
+    k = np.array([[focal_px, 0, 1500], [0, focal_px, 1000], [0, 0, 1]])
+    rows = h @ k
+    rows /= np.linalg.norm(rows[2])
+    across, down = (row - (row @ rows[2]) * rows[2] for row in rows[:2])
+    assert np.linalg.norm(across) == pytest.approx(focal_px, rel=1e-6)
+    assert np.linalg.norm(down) == pytest.approx(focal_px, rel=1e-6)
+    assert across @ down == pytest.approx(0, abs=1e-6 * focal_px**2)
+    # The principal point of the corrected picture lies where its optical axis leaves the lens: the
+    # point of the source that the rotated axis went through is mapped onto it.
+    axis = k @ np.linalg.inv(np.stack([across / focal_px, down / focal_px, rows[2]])) @ [0, 0, 1]
+    mapped = h @ axis
+    assert mapped[:2] / mapped[2] == pytest.approx(rows[:2] @ rows[2], abs=1e-6)
 
 
 def test_the_bow_by_traces_by_hand_and_from_the_database(tmp_path: Path) -> None:
@@ -107,7 +208,9 @@ def test_the_bow_by_traces_by_hand_and_from_the_database(tmp_path: Path) -> None
 
     def trace(edge: dict) -> str:
         points = edge["trace"]
-        return ",".join(str(v) for point in (points[0], points[len(points) // 2], points[-1]) for v in point)
+        return ",".join(
+            str(v) for point in (points[0], points[len(points) // 2], points[-1]) for v in point
+        )
 
     lines = [word for edge in edges[:3] for word in ("--trace", trace(edge))]
     door = ("--level", ",".join(str(v) for point in edges[3]["points"] for v in point))
@@ -120,7 +223,11 @@ def test_the_bow_by_traces_by_hand_and_from_the_database(tmp_path: Path) -> None
     assert report["empty_pixels"] == 0
 
     by_hand = json.loads(level(source, tmp_path / "b.jpg", "--bow", "-0.13,0.015").stdout)
-    assert (by_hand["bow"]["k1"], by_hand["bow"]["k2"], by_hand["bow"]["source"]) == (-0.13, 0.015, "hand")
+    assert (by_hand["bow"]["k1"], by_hand["bow"]["k2"], by_hand["bow"]["source"]) == (
+        -0.13,
+        0.015,
+        "hand",
+    )
     known = json.loads(level(source, tmp_path / "c.jpg", "--lens", "Nikkor 28mm f/2.8D 62").stdout)
     assert known["bow"]["source"] == "database"
     assert known["bow"]["polynomial"][0] != 0
@@ -153,12 +260,30 @@ def test_a_print_that_keeps_a_box_and_one_that_is_filled(tilted: Path, tmp_path:
         "16",
     )
     report = json.loads(done.stdout)
-    assert report["output"] == {"width": 600, "height": 480, "ppi": 300, "scale": pytest.approx(600 / report["frame"]["width"])}
-    assert report["lost"]["left"] < 0.03 < report["lost"]["right"]  # the box near the left edge is kept
+    assert report["output"] == {
+        "width": 600,
+        "height": 480,
+        "ppi": 300,
+        "scale": pytest.approx(600 / report["frame"]["width"]),
+    }
+    assert (
+        report["lost"]["left"] < 0.03 < report["lost"]["right"]
+    )  # the box near the left edge is kept
     with Image.open(tmp_path / "print.tif") as out:
         assert (out.size, out.info["dpi"]) == ((600, 480), (300, 300))
     filled = json.loads(
-        level(tilted, tmp_path / "all.webp", "--level", ends(1.33), "--allow", "1", "--seed", "2", "--size", "600").stdout
+        level(
+            tilted,
+            tmp_path / "all.webp",
+            "--level",
+            ends(1.33),
+            "--allow",
+            "1",
+            "--candidate",
+            "calm",
+            "--size",
+            "600",
+        ).stdout
     )
     assert filled["kept_fraction"] > 0.995
     assert filled["empty_pixels"] == 0
@@ -169,9 +294,93 @@ def test_a_print_that_keeps_a_box_and_one_that_is_filled(tilted: Path, tmp_path:
     assert max(Image.open(tmp_path / "all.webp").size) == 600
 
 
+def test_a_recipe_is_saved_changed_by_edits_and_gives_the_same_file_again(
+    tilted: Path, tmp_path: Path
+) -> None:
+    first, second, saved = (tmp_path / name for name in ("a.png", "b.png", "recipe.json"))
+    done = level(
+        *(tilted, first, "--level", ends(1.33), "--ratio", "1:1", "--trim", "roll=0.4"),
+        *("--hold", "lean=2", "--save-recipe", saved),
+    )
+    assert json.loads(done.stdout)["roll_deg"] == pytest.approx(-0.93)
+    recipe = json.loads(saved.read_text())
+    assert (recipe["version"], recipe["frame"]["ratio"], recipe["trim"]["roll_deg"]) == (
+        2,
+        "1:1",
+        0.4,
+    )
+    again = level(tilted, second, "--recipe", saved)
+    assert json.loads(again.stdout) == json.loads(done.stdout)
+    assert second.read_bytes() == first.read_bytes()
+    edits = tmp_path / "edits.json"
+    edits.write_text(
+        json.dumps(
+            [
+                {"do": "reset_trim", "axis": "roll"},
+                {"do": "free_axis", "axis": "lean"},
+                {"do": "choose_ratio", "ratio": "original"},
+            ]
+        )
+    )
+    changed = level(tilted, second, "--recipe", saved, "--edits", edits)
+    plain = level(tilted, first, "--level", ends(1.33))
+    assert json.loads(changed.stdout) == json.loads(plain.stdout)
+    assert second.read_bytes() == first.read_bytes()
+
+
+def test_recipes_and_edits_that_make_no_sense(tilted: Path, tmp_path: Path) -> None:
+    out, file = tmp_path / "out.jpg", tmp_path / "it.json"
+    for text, option, says in (
+        ("no json", "--recipe", "Invalid JSON"),
+        ('{"version": 9}', "--recipe", "version"),
+        ('[{"do": "sing"}]', "--edits", "sing"),
+        ('[{"do": "remove_reading", "id": "9"}]', "--edits", "not there any more"),
+    ):
+        file.write_text(text)
+        refused(tmp_path, says, tilted, out, option, file)
+    file.unlink()
+    refused(tmp_path, "cannot be read", tilted, out, "--recipe", file)
+    refused(tmp_path, "does not exist", tilted, out, "--save-recipe", tmp_path / "no" / "r.json")
+
+
+def test_what_the_bench_can_do_the_command_line_can(tilted: Path, tmp_path: Path) -> None:
+    """Angles typed, aims, centring, rectangles and boxes to avoid."""
+    out = tmp_path / "out.png"
+
+    def report_of(*arguments: str) -> dict:
+        done = level(tilted, out, *arguments)
+        assert done.returncode == 0, done.stderr
+        return json.loads(done.stdout)
+
+    assert report_of("--as-shot", "roll=1.33 cw")["roll_deg"] == pytest.approx(-1.33)
+    assert report_of("--as-shot", "lean=3 up")["lean_deg"] == pytest.approx(3)
+    # A point on a third of the frame, as the guide's name says.
+    aimed = report_of("--aim", "280,250:thirds:crossing", "--ratio", "4:3")["frame"]
+    assert (280 - aimed["x"]) / aimed["width"] == pytest.approx(1 / 3, abs=0.002)
+    assert (250 - aimed["y"]) / aimed["height"] == pytest.approx(1 / 3, abs=0.002)
+    lines = ("--check", "200,100,200,500", "--check", "500,100,500,500")
+    centred = report_of(*lines, "--between", "1,2", "--ratio", "1:1")["frame"]
+    assert centred["x"] + centred["width"] / 2 == pytest.approx(350, abs=1)
+    turned = np.radians(2.0)
+    corners = np.array([[-200, -150], [200, -150], [200, 150], [-200, 150]])
+    corners = corners @ [[np.cos(turned), np.sin(turned)], [-np.sin(turned), np.cos(turned)]]
+    written = ",".join(str(v) for v in (corners + [450, 300]).ravel())
+    square = report_of("--rectangle", written)
+    assert square["roll_deg"] == pytest.approx(-2.0, abs=1e-3)
+    filled = report_of("--trim", "roll=3", "--allow", "1", "--avoid", "300,200,600,400")
+    assert filled["filled_share"] > 0.05
+    assert filled["empty_pixels"] == 0
+
+
 @pytest.mark.parametrize(
     ("arguments", "says"),
     [
+        (["--trim", "roll"], "not an axis"),
+        (["--aim", "1,2,3"], "not an aim"),
+        (["--between", "1"], "not two readings"),
+        (["--rectangle", "1,2,3,4"], "four corners"),
+        (["--candidate", "loud"], "not a candidate"),
+        (["--as-shot", "roll=sideways"], "not an angle"),
         (["--trace", "1,2,3,4"], "at least three points"),
         (["--trace", "1,2,3,4,5"], "at least three points"),
         (["--bow", "much"], "not a bow"),
@@ -192,7 +401,7 @@ def test_a_print_that_keeps_a_box_and_one_that_is_filled(tilted: Path, tmp_path:
         (["--level", "1,1,nan,1"], "finite"),
         (["--ratio", "wide"], "ratio"),
         (["--quality", "0"], "quality"),
-        (["--quality", "best"], "invalid int"),
+        (["--quality", "best"], "not a valid integer"),
         (["--print", "ten by eight"], "not a print size"),
         (["--print", "30x0.2in"], "50 times"),
         (["--size", "huge"], "not a size"),
@@ -201,9 +410,9 @@ def test_a_print_that_keeps_a_box_and_one_that_is_filled(tilted: Path, tmp_path:
         (["--keep", "1,2,3"], "not a box"),
         (["--keep", "2000,2000,2400,2400"], "outside the picture"),
         (["--allow", "2"], "less than or equal to 1"),
-        (["--allow", "1", "--fill", "guess"], "invalid choice"),
+        (["--allow", "1", "--fill", "guess"], "is not one of"),
         (["--colour", "red"], "colour"),
-        (["--sideways"], "unrecognized"),
+        (["--sideways"], "No such option"),
     ],
 )
 def test_bad_arguments(tilted: Path, tmp_path: Path, arguments: list[str], says: str) -> None:

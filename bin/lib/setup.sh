@@ -66,6 +66,7 @@ install_frontend() { say "installing front-end packages"; (cd "$root/frontend" &
 build_frontend() { say "building the front end"; (cd "$root/frontend" && npm run --silent build); }
 
 set_up_python() {
+    debian_packages exiftool=libimage-exiftool-perl
     python_environment
     once python requirements.txt pyproject.toml -- install_application || give_up "the Python packages could not be installed"
 }

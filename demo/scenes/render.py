@@ -56,7 +56,10 @@ def project(shot: Shot, spot: tuple[float, float, float]) -> tuple[float, float]
 
 
 def trace(shot: Shot) -> np.ndarray:
-    """Linear light, float32, shape (height, width, 3), at the tracing size; wider than the picture when it is bowed."""
+    """Linear light, float32, shape (height, width, 3), at the tracing size.
+
+    Wider than the picture when it is bowed.
+    """
     margin = BOW_MARGIN if shot.k1 or shot.k2 else 1.0
     width = round(shot.render_width * margin)
     height = round(shot.render_width * shot.size[1] / shot.size[0] * margin)
@@ -65,10 +68,14 @@ def trace(shot: Shot) -> np.ndarray:
     world = [",".join(f"{v:.12f}" for v in (axes[0, i], -axes[1, i], axes[2, i])) for i in range(3)]
     up = ",".join(f"{-v:.12f}" for v in (axes[0, 1], -axes[1, 1], axes[2, 1]))
     names = {"Soft_Light": "1", **shot.declare}
-    source = "#version 3.7;\n" + "".join(f"#declare {key} = {value};\n" for key, value in names.items())
+    source = "#version 3.7;\n" + "".join(
+        f"#declare {key} = {value};\n" for key, value in names.items()
+    )
     source += (
-        f"#declare Cam_At = <{','.join(map(str, shot.at))}>;\n#declare Cam_Right = <{world[0]}>;\n#declare Cam_Up = <{up}>;\n"
-        f"#declare Cam_Forward = <{world[2]}>;\n#declare Pixel_W = {width};\n#declare Pixel_H = {height};\n"
+        f"#declare Cam_At = <{','.join(map(str, shot.at))}>;\n#declare Cam_Right = "
+        f"<{world[0]}>;\n#declare Cam_Up = <{up}>;\n"
+        f"#declare Cam_Forward = <{world[2]}>;\n#declare Pixel_W = {width};\n#declare Pixel_H = "
+        f"{height};\n"
         f'#declare Focal = {focal_px(shot) * scale:.9f};\n#include "{shot.scene}.inc"\n'
     )
     with tempfile.TemporaryDirectory() as folder:
@@ -111,26 +118,43 @@ def through_lens(shot: Shot, traced: np.ndarray) -> np.ndarray:
 
 
 def expose(shot: Shot, linear: np.ndarray) -> np.ndarray:
-    """Linear light to sRGB numbers: exposure, vignette, a shoulder for the highlights, the tone curve, contrast and colour.
+    """Linear light to sRGB numbers: exposure, vignette, a shoulder for the highlights.
+
+    The tone curve, contrast and colour.
 
     Pixel by pixel and before anything is softened: were an edge blurred in linear
     light first, the tone curve would move it towards its darker side.
     """
     look: Look = shot.look
     height, width = linear.shape[:2]
-    x, y = np.meshgrid(np.linspace(-1, 1, width, dtype=np.float32), np.linspace(-1, 1, height, dtype=np.float32))
-    light = np.maximum(linear, 0) * look.exposure * (1 - look.vignette * (x * x + y * y) / 2)[:, :, None]
+    x, y = np.meshgrid(
+        np.linspace(-1, 1, width, dtype=np.float32), np.linspace(-1, 1, height, dtype=np.float32)
+    )
+    light = (
+        np.maximum(linear, 0)
+        * look.exposure
+        * (1 - look.vignette * (x * x + y * y) / 2)[:, :, None]
+    )
     light *= np.array([1 + look.warmth, 1, 1 - look.warmth], np.float32)
     light = light / (1 + 0.18 * light) * 1.18
-    tone = np.where(light <= 0.0031308, 12.92 * light, 1.055 * np.power(np.maximum(light, 1e-9), 1 / 2.4) - 0.055)
+    tone = np.where(
+        light <= 0.0031308,
+        12.92 * light,
+        1.055 * np.power(np.maximum(light, 1e-9), 1 / 2.4) - 0.055,
+    )
     tone = np.clip(tone, 0, 1.1)
     tone = tone + (look.contrast - 1) * (tone - 0.5) * (1 - np.abs(2 * np.clip(tone, 0, 1) - 1)) * 2
     grey = tone @ np.array([0.2126, 0.7152, 0.0722], np.float32)
-    return np.clip(grey[:, :, None] + (tone - grey[:, :, None]) * look.saturation, 0, 1).astype(np.float32)
+    return np.clip(grey[:, :, None] + (tone - grey[:, :, None]) * look.saturation, 0, 1).astype(
+        np.float32
+    )
 
 
 def finish(shot: Shot, tone: np.ndarray, seed: int) -> np.ndarray:
-    """Grain, more of it in the shadows, as coarse as demosaicing makes it; and the sharpening of a camera."""
+    """Grain, more of it in the shadows, as coarse as demosaicing makes it.
+
+    And the sharpening of a camera.
+    """
     grain = np.random.default_rng(seed).standard_normal(tone.shape, np.float32)
     grain = cv2.GaussianBlur(grain, (0, 0), 0.6) * 1.6
     tone = tone + grain * shot.look.noise * (1.3 - 0.7 * tone)
@@ -155,13 +179,18 @@ def on_scanner(shot: Shot, print_tone: np.ndarray, seed: int) -> np.ndarray:
     noise = np.random.default_rng(seed)
     fine = 3  # edges are drawn finer and averaged, so that they lie where they are said to lie
     angle = -math.radians(shot.roll_deg)
-    x, y = np.meshgrid((np.arange(width * fine) + 0.5) / fine - width / 2, (np.arange(height * fine) + 0.5) / fine - height / 2)
+    x, y = np.meshgrid(
+        (np.arange(width * fine) + 0.5) / fine - width / 2,
+        (np.arange(height * fine) + 0.5) / fine - height / 2,
+    )
     u = (math.cos(angle) * x + math.sin(angle) * y).astype(np.float32)
     v = (-math.sin(angle) * x + math.cos(angle) * y).astype(np.float32)
 
     def inside(left: float, right: float, top: float, bottom: float) -> np.ndarray:
         return cv2.resize(
-            ((u > left) & (u < right) & (v > top) & (v < bottom)).astype(np.float32), shot.size, interpolation=cv2.INTER_AREA
+            ((u > left) & (u < right) & (v > top) & (v < bottom)).astype(np.float32),
+            shot.size,
+            interpolation=cv2.INTER_AREA,
         )[..., None]
 
     paper, image = inside(-1150, 1150, -750, 750), inside(-1070, 1070, -680, 640)
@@ -176,8 +205,14 @@ def on_scanner(shot: Shot, print_tone: np.ndarray, seed: int) -> np.ndarray:
         borderMode=cv2.BORDER_REFLECT,
     )
     grey = picked @ np.array([0.3, 0.59, 0.11], np.float32)
-    faded = 0.16 + 0.66 * grey[..., None] * np.array([1.0, 0.92, 0.76], np.float32) + np.array([0.02, 0.0, -0.02], np.float32)
-    blotch = cv2.resize(noise.normal(size=(24, 32)).astype(np.float32), shot.size, interpolation=cv2.INTER_CUBIC)[..., None]
+    faded = (
+        0.16
+        + 0.66 * grey[..., None] * np.array([1.0, 0.92, 0.76], np.float32)
+        + np.array([0.02, 0.0, -0.02], np.float32)
+    )
+    blotch = cv2.resize(
+        noise.normal(size=(24, 32)).astype(np.float32), shot.size, interpolation=cv2.INTER_CUBIC
+    )[..., None]
     page = np.array([0.90, 0.86, 0.76], np.float32) * (1 + 0.012 * blotch)
     bed = np.full((height, width, 3), 0.055, np.float32) + 0.006 * blotch
     shadow = cv2.GaussianBlur(paper, (0, 0), 14)[..., None]
@@ -187,19 +222,30 @@ def on_scanner(shot: Shot, print_tone: np.ndarray, seed: int) -> np.ndarray:
 
 
 def write(shot: Shot, tone: np.ndarray) -> None:
-    """Write the file as its camera would: most as JPEG, some as the odd ones that photographers also have."""
+    """Write the file as its camera would: most as JPEG.
+
+    Some as the odd ones that photographers also have.
+    """
     path = DEMO / "pictures" / shot.name
     exif = exif_of(shot)
     pixels = (tone * 255 + 0.5).astype(np.uint8)
     if shot.finish == "16 bit":
         # Twelve bits of signal, as the converters of most cameras give.
         deep = (np.round(tone * 4095) * (65535 / 4095) + 0.5).astype(np.uint16)
-        image = pyvips.Image.new_from_memory(deep, *shot.size, 3, "ushort").copy(interpretation="rgb16")
+        image = pyvips.Image.new_from_memory(deep, *shot.size, 3, "ushort").copy(
+            interpretation="rgb16"
+        )
         image.tiffsave(str(path), compression="deflate", predictor="horizontal")
         add_exif_to_tiff(path, exif)
     elif shot.finish == "wide gamut":
-        image = pyvips.Image.new_from_memory(pixels, *shot.size, 3, "uchar").copy(interpretation="srgb")
-        image.set_type(pyvips.GValue.blob_type, "exif-data", b"Exif\0\0" + exif.tobytes().removeprefix(b"Exif\0\0"))
+        image = pyvips.Image.new_from_memory(pixels, *shot.size, 3, "uchar").copy(
+            interpretation="srgb"
+        )
+        image.set_type(
+            pyvips.GValue.blob_type,
+            "exif-data",
+            b"Exif\0\0" + exif.tobytes().removeprefix(b"Exif\0\0"),
+        )
         image.icc_transform("p3", input_profile="srgb").jpegsave(str(path), Q=90)
     elif shot.finish == "orientation 8":
         exif[ExifTags.Base.Orientation] = 8
@@ -224,7 +270,9 @@ def truth_of(shot: Shot) -> dict[str, object]:
         }
         if shot.k1 or shot.k2:
             start, end = map(np.array, edge.ends)
-            found["trace"] = [pixels(start + (end - start) * share) for share in np.linspace(0, 1, TRACE_POINTS)]
+            found["trace"] = [
+                pixels(start + (end - start) * share) for share in np.linspace(0, 1, TRACE_POINTS)
+            ]
         return found
 
     return {
@@ -250,8 +298,17 @@ def truth_of(shot: Shot) -> dict[str, object]:
 def picture_of(shot: Shot, seed: int) -> np.ndarray:
     """The whole way from the scene to the tone of the finished picture."""
     if shot.finish == "print on a scanner":
-        taken = replace(shot, size=(2140, 1320), render_width=2140, roll_deg=0.0, at=(-2.0, 2.6, -2.0), focal35_mm=30)
-        return on_scanner(shot, finish(taken, through_lens(taken, expose(taken, trace(taken))), seed), seed)
+        taken = replace(
+            shot,
+            size=(2140, 1320),
+            render_width=2140,
+            roll_deg=0.0,
+            at=(-2.0, 2.6, -2.0),
+            focal35_mm=30,
+        )
+        return on_scanner(
+            shot, finish(taken, through_lens(taken, expose(taken, trace(taken))), seed), seed
+        )
     return finish(shot, through_lens(shot, expose(shot, trace(shot))), seed)
 
 

@@ -1,4 +1,6 @@
-"""The commission, picture by picture: where the camera stood, through which lens, and the edges that are true in the scene.
+"""The commission, picture by picture: where the camera stood, through which lens.
+
+And the edges that are true in the scene.
 
 World coordinates are metres: x right, y up, z away from the camera. A pose is the
 corrective rotation (roll, lean, swing) in degrees as docs/how-it-works.md defines it.
@@ -108,7 +110,8 @@ _PUMP = (
     plumb("door surround, right", "near", 1.6, (1.2, 4.5), -0.14),
     plumb("stack, right side", "far", 14.7, (6.0, 24.0), 7.5),
 )
-# A scanner looks straight down: coordinates on the glass in pixels, seen from one focal length away.
+# A scanner looks straight down: coordinates on the glass in pixels, seen from one focal length
+# away.
 _SCAN_Z = 50 / 43.266615305567875 * (3000**2 + 2200**2) ** 0.5
 
 SHOTS = (
@@ -143,7 +146,8 @@ SHOTS = (
             "Grass_X": "9",
         },
         look=Look(exposure=0.95, contrast=1.2, warmth=-0.02, saturation=0.95),
-        summary="A far, flat horizon rolled a little, by four tenths of a degree, on a grey morning.",
+        summary="A far, flat horizon rolled a little, by four tenths of a degree, "
+        "on a grey morning.",
     ),
     Shot(
         name="rail-by-the-cut.jpg",
@@ -158,7 +162,9 @@ SHOTS = (
             *_MILL[6:8],
             level("quay, back edge", "near", (2.0, 9.0), 0.9, 27.95),
             plumb("engine house, door", "far", 2.3, (1.2, 2.8), 37.47),
-            Edge("near rail, top", "level", "near", ((-0.9883, 1.62, 7.786), (6.0117, 1.62, 10.2601))),
+            Edge(
+                "near rail, top", "level", "near", ((-0.9883, 1.62, 7.786), (6.0117, 1.62, 10.2601))
+            ),
         ),
         declare={
             **_SUNNY,
@@ -172,7 +178,8 @@ SHOTS = (
             "Grass_X": "2",
         },
         look=Look(exposure=0.85, contrast=1.25, warmth=0.03),
-        summary="A near rail that runs away from the camera reads several degrees more than the far dike.",
+        summary="A near rail that runs away from the camera reads several degrees more "
+        "than the far dike.",
     ),
     Shot(
         name="posts-in-haze.jpg",
@@ -215,7 +222,12 @@ SHOTS = (
             plumb("truss upright 4", "far", 7.1, (2.5, 4.3), 22.02),
         ),
         subject=((4.85, 0.9, 11.6), (5.6, 2.75, 11.6)),
-        declare={"Sun_Elevation": "24", "Sun_Azimuth": "-140", "Sun_Colour": "<1.5,1.3,1.05>*1.3", "Keeper_X": "5.22"},
+        declare={
+            "Sun_Elevation": "24",
+            "Sun_Azimuth": "-140",
+            "Sun_Colour": "<1.5,1.3,1.05>*1.3",
+            "Keeper_X": "5.22",
+        },
         look=Look(exposure=0.8, contrast=1.25),
         summary="A keeper near the right edge whom the frame must not cut.",
     ),
@@ -260,7 +272,12 @@ SHOTS = (
             plumb("left corner", "near", -9.0, (6.2, 10.2), 0.0),
             plumb("window surround, left", "near", -7.57, (6.6, 10.0), -0.06),
         ),
-        declare={"Sun_Elevation": "34", "Sun_Azimuth": "-145", "Sun_Colour": "<1.5,1.36,1.14>*1.5", "Cover": "0.52"},
+        declare={
+            "Sun_Elevation": "34",
+            "Sun_Azimuth": "-145",
+            "Sun_Colour": "<1.5,1.36,1.14>*1.5",
+            "Cover": "0.52",
+        },
         look=Look(exposure=0.78, contrast=1.25),
         summary="A tall front, the camera pointed up by 16 degrees and rolled.",
     ),
@@ -279,7 +296,12 @@ SHOTS = (
             plumb("left corner", "near", -9.0, (6.2, 10.2), 0.0),
             plumb("left window surround, right", "near", -5.63, (6.6, 10.0), -0.06),
         ),
-        declare={"Sun_Elevation": "42", "Sun_Azimuth": "152", "Sun_Colour": "<1.5,1.4,1.2>*1.4", "Cover": "0.62"},
+        declare={
+            "Sun_Elevation": "42",
+            "Sun_Azimuth": "152",
+            "Sun_Colour": "<1.5,1.4,1.2>*1.4",
+            "Cover": "0.62",
+        },
         look=Look(exposure=0.82, contrast=1.25),
         summary="Lean and swing together, with roll.",
     ),
@@ -341,8 +363,18 @@ SHOTS = (
             plumb("far chimney, right side", "far", -2.85, (8.2, 9.3), 2.6),
         ),
         untrue=(
-            Edge("old house, first post", "plumb", "near", ((8.954, 1.55, -0.36), (9.106, 4.25, -0.36))),
-            Edge("old house, last post", "plumb", "near", ((14.604, 1.55, -0.36), (14.755, 4.25, -0.36))),
+            Edge(
+                "old house, first post",
+                "plumb",
+                "near",
+                ((8.954, 1.55, -0.36), (9.106, 4.25, -0.36)),
+            ),
+            Edge(
+                "old house, last post",
+                "plumb",
+                "near",
+                ((14.604, 1.55, -0.36), (14.755, 4.25, -0.36)),
+            ),
         ),
         declare={
             "Sun_Elevation": "30",
@@ -354,7 +386,8 @@ SHOTS = (
         },
         look=Look(exposure=0.92, contrast=1.25, saturation=1.05, noise=0.004),
         finish="16 bit",
-        summary="An old house that really is crooked beside a true one, so that readings disagree; 16 bits.",
+        summary="An old house that really is crooked beside a true one, "
+        "so that readings disagree; 16 bits.",
     ),
     Shot(
         name="glasshouse.jpg",

@@ -6,21 +6,37 @@ import "@fontsource/ibm-plex-sans/latin-600.css";
 
 import { ChakraProvider } from "@chakra-ui/react";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { StrictMode } from "react";
+import { StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
-import { createBrowserRouter, RouterProvider } from "react-router";
+import { createBrowserRouter, Outlet, RouterProvider } from "react-router";
+import { useFileOptions, useOptions } from "./api/options";
 import { BenchPage } from "./bench/BenchPage";
 import { SheetPage } from "./sheet/SheetPage";
-import { NotHere } from "./shared/NotHere";
+import { NotHere, Failed } from "./shared/NotHere";
 import { system } from "./theme/system";
 
+/** No page is shown before the server's lists are there, so that none is waited for later. */
+function Prepared() {
+  useOptions();
+  useFileOptions();
+  return <Outlet />;
+}
+
 const router = createBrowserRouter([
-  { path: "/", element: <SheetPage /> },
-  { path: "/sets/:setId", element: <SheetPage /> },
-  { path: "/pictures/:pictureId", element: <BenchPage /> },
-  { path: "*", element: <NotHere /> },
+  {
+    element: <Prepared />,
+    errorElement: <Failed />,
+    children: [
+      { path: "/", element: <SheetPage /> },
+      { path: "/sets/:setId", element: <SheetPage /> },
+      { path: "/pictures/:pictureId", element: <BenchPage /> },
+      { path: "*", element: <NotHere /> },
+    ],
+  },
 ]);
-const queries = new QueryClient({ defaultOptions: { queries: { retry: false, refetchOnWindowFocus: true } } });
+const queries = new QueryClient({
+  defaultOptions: { queries: { retry: false, refetchOnWindowFocus: true } },
+});
 const root = document.getElementById("root");
 if (!root) throw new Error("index.html has no root element");
 
@@ -28,7 +44,9 @@ createRoot(root).render(
   <StrictMode>
     <ChakraProvider value={system}>
       <QueryClientProvider client={queries}>
-        <RouterProvider router={router} />
+        <Suspense fallback={null}>
+          <RouterProvider router={router} />
+        </Suspense>
       </QueryClientProvider>
     </ChakraProvider>
   </StrictMode>,

@@ -1,17 +1,30 @@
-"""Typed tilts and angles in words. That the correction is the opposite turn is common practice, no published source."""
+"""Typed tilts and angles in words.
+
+That the correction is the opposite turn is common practice, no published source.
+"""
 
 import math
 
+import numpy as np
 import pytest
 
-from sequor.core.adjust import set_angle
-from sequor.core.angles import in_words, parse_tilt, wrap_axial
+from sequor.core.editing import apply, understood
+from sequor.core.edits import TypeAngle
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import PhotoFacts, Recipe, Trim
+from sequor.core.measure.angles import wrap_axial
+from sequor.core.measure.typed_angle import parse_tilt
+from sequor.core.recipe import Axis, PhotoFacts, Recipe, Trim
+from sequor.core.report.words import in_words, understood_words
 from sequor.core.solve import solve
 from tests.conftest import line
 
 PHOTO = PhotoFacts(width=6000, height=4000)
+
+
+def set_angle(recipe: Recipe, text: str, axis: Axis = "roll") -> tuple[Recipe, str]:
+    """The recipe with a typed angle, and what was understood."""
+    edit = TypeAngle(axis=axis, text=text)
+    return apply(edit, recipe, PHOTO), understood_words(axis, understood(edit, recipe, PHOTO))
 
 
 @pytest.mark.parametrize(
@@ -38,7 +51,10 @@ def test_what_people_type(text: str, tilt_deg: float) -> None:
     assert parse_tilt(text).tilt_deg == pytest.approx(tilt_deg, abs=1e-12)
 
 
-@pytest.mark.parametrize("text", ["", "  ", "level", "1.33 up", "1..3", "nan", "inf", "1°75'", "181", "1e3", "--1", "1 2"])
+@pytest.mark.parametrize(
+    "text",
+    ["", "  ", "level", "1.33 up", "1..3", "nan", "inf", "1°75'", "181", "1e3", "--1", "1 2"],
+)
 def test_what_is_no_angle_is_refused_in_words(text: str) -> None:
     with pytest.raises(UnusableInput) as refused:
         parse_tilt(text)
@@ -78,14 +94,42 @@ def test_undirected_angles_wrap_into_half_a_turn() -> None:
 def test_typing_the_tilt_that_was_read_levels_the_picture(typed: str) -> None:
     fall = 5000 * math.tan(math.radians(1.33))
     read = Recipe(readings=(line("level", 500, 2000, 5500, 2000 + fall),), trim=Trim(roll_deg=0.4))
-    changed, said = set_angle(PHOTO, read, typed)
+    changed, said = set_angle(read, typed)
     assert solve(PHOTO, changed).stance.roll_deg == pytest.approx(-1.33, abs=1e-9)
     assert said.startswith("Tilted 1.33° clockwise as shot, so turned 1.33° anticlockwise.")
 
 
 def test_typing_with_no_reading_turns_the_opposite_way() -> None:
-    changed, _ = set_angle(PHOTO, Recipe(), "4.03 acw")
+    changed, _ = set_angle(Recipe(), "4.03 acw")
     assert solve(PHOTO, changed).stance.roll_deg == pytest.approx(4.03)
-    levelled, said = set_angle(PHOTO, changed, "0")
+    levelled, said = set_angle(changed, "0")
     assert solve(PHOTO, levelled).stance.roll_deg == 0
     assert said == "Not turned."
+
+
+@pytest.mark.parametrize(
+    ("axis", "text", "applied", "says"),
+    [
+        ("lean", "12 up", 12, "The camera pointed 12.00° up."),
+        ("lean", "12 down", -12, "The camera pointed 12.00° down."),
+        ("lean", "12", 12, "Taken as up"),
+        ("swing", "7.5 left", -7.5, "The camera pointed 7.50° left."),
+        ("swing", "0", 0, "No swing."),
+    ],
+)
+def test_lean_and_swing_can_be_typed(axis: str, text: str, applied: float, says: str) -> None:
+    changed, said = set_angle(Recipe(), text, axis)
+    assert solve(PHOTO, changed).stance.axis(axis).applied_deg == pytest.approx(applied)
+    assert said.startswith(says) or says in said
+    again, _ = set_angle(changed, str(abs(applied) + 1), axis)
+    assert np.sign(solve(PHOTO, again).stance.axis(axis).applied_deg) == np.sign(
+        applied or 1
+    )  # the way it is known to go
+
+
+@pytest.mark.parametrize(
+    ("axis", "text"), [("lean", "12 left"), ("swing", "up"), ("lean", "85"), ("swing", "nan")]
+)
+def test_nonsense_typed_for_lean_and_swing_is_refused(axis: str, text: str) -> None:
+    with pytest.raises(UnusableInput):
+        set_angle(Recipe(), text, axis)

@@ -1,7 +1,6 @@
 """What readings say together. Figures marked so are common practice, no published source."""
 
 import math
-import time
 
 import numpy as np
 import pytest
@@ -12,14 +11,19 @@ from pydantic import ValidationError
 from sequor.core.camera import Stance, apply_homography, focal_length_px, homography, rotation
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import Hold, PhotoFacts, Reading, Recipe, Trim
+from sequor.core.report.words import turning
 from sequor.core.solve import solve
-from tests.conftest import line
+from tests.conftest import line, notes_of
 
 PHOTO = PhotoFacts(width=6000, height=4000)
 
 
 def reading_at(
-    tilt_deg: float, kind: str = "level", length: float = 4000, middle: tuple[float, float] = (3000, 2000), **more
+    tilt_deg: float,
+    kind: str = "level",
+    length: float = 4000,
+    middle: tuple[float, float] = (3000, 2000),
+    **more,
 ) -> Reading:
     """A reading through a point whose true direction is turned clockwise on screen by an angle."""
     along = math.radians(tilt_deg + (0 if kind == "level" else 90))
@@ -30,17 +34,19 @@ def reading_at(
 @pytest.mark.parametrize("kind", ["level", "plumb"])
 @pytest.mark.parametrize("tilt_deg", [4.03, 1.33, -1.33, 0.4, -6.0])
 def test_a_reading_is_corrected_by_the_opposite_turn(kind: str, tilt_deg: float) -> None:
-    # 4.03 and 1.33: the near rail and the far tree line of one picture; common practice, no published source.
+    # 4.03 and 1.33: the near rail and the far tree line of one picture; common practice, no
+    # published source.
     solution = solve(PHOTO, Recipe(readings=(reading_at(tilt_deg, kind, length=3000),)))
     assert solution.readings[0].angle_deg == pytest.approx(tilt_deg, abs=1e-9)
     assert solution.stance.roll_deg == pytest.approx(-tilt_deg, abs=1e-9)
     assert solution.readings[0].residual_deg == pytest.approx(0, abs=1e-9)
-    turned, against = solution.stance.roll.words.split()[-1], solution.readings[0].words.split()[-1]
-    assert {turned, against} == {"clockwise", "anticlockwise"}
+    assert turning(solution.stance.roll_deg) != turning(solution.readings[0].angle_deg)
 
 
 @given(st.floats(-44, 44), st.floats(200, 3500), st.booleans())
-def test_the_direction_of_drawing_does_not_matter(tilt_deg: float, length: float, upright: bool) -> None:
+def test_the_direction_of_drawing_does_not_matter(
+    tilt_deg: float, length: float, upright: bool
+) -> None:
     reading = reading_at(tilt_deg, "plumb" if upright else "level", length)
     backwards = reading.model_copy(update={"points": reading.points[::-1]})
     one, other = (solve(PHOTO, Recipe(readings=(r,))) for r in (reading, backwards))
@@ -50,7 +56,10 @@ def test_the_direction_of_drawing_does_not_matter(tilt_deg: float, length: float
 def test_a_longer_reading_counts_by_the_square_of_its_length() -> None:
     # Imprecise enough to agree: readings that contradict each other are another matter.
     recipe = Recipe(
-        readings=(reading_at(1.0, length=3000, sigma_px=30), reading_at(2.0, length=1000, id="b", sigma_px=30)),
+        readings=(
+            reading_at(1.0, length=3000, sigma_px=30),
+            reading_at(2.0, length=1000, id="b", sigma_px=30),
+        ),
         hold=Hold(lean_deg=0, swing_deg=0),
     )
     solution = solve(PHOTO, recipe)
@@ -64,7 +73,10 @@ def test_sigma_of_a_reading_is_root_two_sigma_over_length() -> None:
 
 def test_stated_deviation_of_the_roll_agrees_with_trials() -> None:
     noise = np.random.default_rng(7)
-    exact = [reading_at(1.2, length=2500, id="a"), reading_at(1.2, "plumb", length=1800, id="b", sigma_px=2.0)]
+    exact = [
+        reading_at(1.2, length=2500, id="a"),
+        reading_at(1.2, "plumb", length=1800, id="b", sigma_px=2.0),
+    ]
     rolls, stated = [], []
     for _ in range(800):
         noisy = []
@@ -75,17 +87,21 @@ def test_stated_deviation_of_the_roll_agrees_with_trials() -> None:
         rolls.append(stance.roll_deg)
         stated.append(stance.roll.sigma_deg)
     assert np.std(rolls) == pytest.approx(np.median(stated), rel=0.1)
-    assert np.mean(np.abs(np.add(rolls, 1.2)) < 1.96 * np.array(stated)) == pytest.approx(0.95, abs=0.02)
+    assert np.mean(np.abs(np.add(rolls, 1.2)) < 1.96 * np.array(stated)) == pytest.approx(
+        0.95, abs=0.02
+    )
 
 
 def test_a_short_reading_is_called_short() -> None:
-    notes = solve(PHOTO, Recipe(readings=(reading_at(1, length=60),))).notes
-    assert "Reading 1 is short" in notes[0].text
+    (note,) = notes_of(PHOTO, Recipe(readings=(reading_at(1, length=60),)))
+    assert note.text.startswith("Reading 1 is short")
 
 
 def test_trim_comes_on_top_and_wraps() -> None:
     read = reading_at(1.0)
-    assert solve(PHOTO, Recipe(readings=(read,), trim=Trim(roll_deg=0.25))).stance.roll_deg == pytest.approx(-0.75)
+    assert solve(
+        PHOTO, Recipe(readings=(read,), trim=Trim(roll_deg=0.25))
+    ).stance.roll_deg == pytest.approx(-0.75)
     assert solve(PHOTO, Recipe(trim=Trim(roll_deg=350))).stance.roll_deg == pytest.approx(-10)
 
 
@@ -133,17 +149,7 @@ def test_the_convention_of_the_stance() -> None:
 
 
 def test_focal_length_in_35_mm_terms() -> None:
-    # ISO 1007 (36 x 24 mm) and CIPA DC-008, FocalLengthIn35mmFilm: a 3:2 picture 6000 wide at 36 mm has f = 6000 px.
+    # ISO 1007 (36 x 24 mm) and CIPA DC-008, FocalLengthIn35mmFilm: a 3:2 picture 6000 wide at 36 mm
+    # has f = 6000 px.
     photo = PhotoFacts(width=6000, height=4000, focal35_mm=36)
     assert focal_length_px(photo) == pytest.approx(6000)
-
-
-def test_solving_takes_milliseconds() -> None:
-    recipe = Recipe(readings=tuple(reading_at(1 + i / 100, id=str(i)) for i in range(8)))
-    solve(PHOTO, recipe)
-    took = []
-    for _ in range(20):
-        start = time.perf_counter()
-        solve(PHOTO, recipe)
-        took.append(time.perf_counter() - start)
-    assert np.median(took) < 0.25  # a guard against blunders; tests/bench measures the target of 10 ms

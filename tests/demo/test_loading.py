@@ -5,22 +5,26 @@ from pathlib import Path
 
 from sqlalchemy import Engine, func, select
 
+from sequor.services.demo import load_demo
+from sequor.settings import Settings
 from sequor.store.library import list_sets
 from sequor.store.models import LedgerEntry, Original, Picture
 from sequor.web.app import create_app
-from sequor.web.demo import load_demo
-from sequor.web.settings import Settings
 from tests.conftest import ROOT
 
 
 def test_loading_twice_changes_nothing(empty_tables: Engine, tmp_path: Path) -> None:
-    means = create_app(Settings(data=tmp_path / "var"), empty_tables).extensions["sequor"]
+    context = create_app(Settings(data=tmp_path / "var"), empty_tables).extensions["sequor"]
+    means = context.means
     listed = json.loads((ROOT / "demo" / "sets.json").read_text())
     assert 2 <= len(listed) <= 3
 
     def counts() -> list[int]:
         with means.sessions() as session:
-            return [session.scalar(select(func.count()).select_from(table)) for table in (Picture, Original, LedgerEntry)]
+            return [
+                session.scalar(select(func.count()).select_from(table))
+                for table in (Picture, Original, LedgerEntry)
+            ]
 
     load_demo(means, ROOT / "demo")
     first = counts()
@@ -28,5 +32,7 @@ def test_loading_twice_changes_nothing(empty_tables: Engine, tmp_path: Path) -> 
     load_demo(means, ROOT / "demo")
     assert counts() == first
     with means.sessions() as session:
-        assert [found.name for found, _ in list_sets(session)] == [found["name"] for found in listed]
-    means.exports.stop()
+        assert [found.name for found, _ in list_sets(session)] == [
+            found["name"] for found in listed
+        ]
+    context.exports.stop()

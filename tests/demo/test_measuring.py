@@ -6,10 +6,10 @@ from functools import cache
 import numpy as np
 import pytest
 
-from sequor.core.bow import Bow, radial
-from sequor.core.fit import fit_edge, fitted
-from sequor.core.recipe import LensBow, PhotoFacts, Reading, Recipe
-from sequor.core.resample import Pixels
+from sequor.core.lens.distortion import RadialDistortion, radial
+from sequor.core.measure.edges import fit_edge, fitted
+from sequor.core.pixels import Pixels
+from sequor.core.recipe import LensChoice, PhotoFacts, Reading, Recipe
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode
 from tests.conftest import ROOT
@@ -27,12 +27,20 @@ def pixels_of(name: str) -> Pixels:
 
 
 def photo_of(name: str) -> PhotoFacts:
-    return PhotoFacts(width=TRUTH[name]["width"], height=TRUTH[name]["height"], focal35_mm=TRUTH[name]["camera"]["focal35_mm"])
+    return PhotoFacts(
+        width=TRUTH[name]["width"],
+        height=TRUTH[name]["height"],
+        focal35_mm=TRUTH[name]["camera"]["focal35_mm"],
+    )
 
 
 def level_and_plumb(name: str) -> list[dict]:
     """The true edges, without one that perspective tilts (it runs away from the camera)."""
-    return [edge for edge in TRUTH[name]["edges"] if edge["kind"] == "plumb" or edge["world_m"][0][2] == edge["world_m"][1][2]]
+    return [
+        edge
+        for edge in TRUTH[name]["edges"]
+        if edge["kind"] == "plumb" or edge["world_m"][0][2] == edge["world_m"][1][2]
+    ]
 
 
 @pytest.mark.parametrize("name", STRAIGHT)
@@ -43,7 +51,9 @@ def test_true_edges_give_the_stance(name: str) -> None:
     )
     solution = solve(photo_of(name), Recipe(readings=readings))
     for axis, within in TOLERANCE_DEG.items():
-        assert solution.stance.axis(axis).applied_deg == pytest.approx(TRUTH[name]["camera"][f"{axis}_deg"], abs=within), axis
+        assert solution.stance.axis(axis).applied_deg == pytest.approx(
+            TRUTH[name]["camera"][f"{axis}_deg"], abs=within
+        ), axis
     assert not [reading.number for reading in solution.readings if reading.outlier]
 
 
@@ -66,19 +76,29 @@ def test_rough_lines_fitted_to_the_edges_give_the_stance(name: str, seed: int) -
     assert stance.roll_deg == pytest.approx(TRUTH[name]["camera"]["roll_deg"], abs=0.05)
     for axis in ("lean", "swing"):
         solved = stance.axis(axis)
-        # Where all edges lie near eye level or near one upright the readings cannot know better, and the deviation says so.
+        # Where all edges lie near eye level or near one upright the readings cannot know better,
+        # and the deviation says so.
         within = max(TOLERANCE_DEG[axis], 1.96 * (solved.sigma_deg or 0))
-        assert solved.applied_deg == pytest.approx(TRUTH[name]["camera"][f"{axis}_deg"], abs=within), axis
+        assert solved.applied_deg == pytest.approx(
+            TRUTH[name]["camera"][f"{axis}_deg"], abs=within
+        ), axis
 
 
 def test_most_pictures_know_lean_and_swing_to_their_tolerance() -> None:
     known = {"lean": 0, "swing": 0}
     for name in STRAIGHT:
-        readings = [Reading(id=str(i), kind=e["kind"], points=e["points"]) for i, e in enumerate(level_and_plumb(name))]
+        readings = [
+            Reading(id=str(i), kind=e["kind"], points=e["points"])
+            for i, e in enumerate(level_and_plumb(name))
+        ]
         found = [fitted(reading, pixels_of(name)) for reading in readings]
-        stance = solve(photo_of(name), Recipe(readings=tuple(reading for reading in found if reading))).stance
+        stance = solve(
+            photo_of(name), Recipe(readings=tuple(reading for reading in found if reading))
+        ).stance
         for axis in known:
-            known[axis] += stance.axis(axis).sigma_deg is not None and stance.axis(axis).sigma_deg < 0.2
+            known[axis] += (
+                stance.axis(axis).sigma_deg is not None and stance.axis(axis).sigma_deg < 0.2
+            )
     assert known["lean"] >= 9
     assert known["swing"] >= 7
 
@@ -96,20 +116,33 @@ def test_traces_and_readings_give_the_bow_and_the_stance(name: str) -> None:
     def rough(points: tuple[tuple[float, float], ...]) -> tuple[tuple[float, float], ...]:
         return tuple((x + random.uniform(-2, 2), y + random.uniform(-2, 2)) for x, y in points)
 
-    long = [edge for edge in edges if edge["kind"] == "level" and np.hypot(*np.subtract(*edge["points"])) > 600]
+    long = [
+        edge
+        for edge in edges
+        if edge["kind"] == "level" and np.hypot(*np.subtract(*edge["points"])) > 600
+    ]
     traces = [
-        fitted(Reading(id=f"t{i}", kind="trace", points=rough(three_of(edge["trace"])), sigma_px=3.0), pixels)
+        fitted(
+            Reading(id=f"t{i}", kind="trace", points=rough(three_of(edge["trace"])), sigma_px=3.0),
+            pixels,
+        )
         for i, edge in enumerate(long)
     ]
     followed = tuple(trace for trace in traces if trace)
     assert len(followed) >= 3
     solution = solve(photo, Recipe(readings=followed))
-    k1, _, k2 = solution.bow.polynomial[1:]
-    true = Bow.of(photo, radial(camera["k1"], camera["k2"]))
-    # What counts is where the lens puts things, whatever k1 and k2 share between them: within a pixel, but in the far corners.
-    field = np.array([[x, y] for x in np.linspace(0, photo.width, 9) for y in np.linspace(0, photo.height, 7)])
-    off = Bow.of(photo, radial(k1, k2)).undistorted(field) - true.undistorted(field)
-    inner = np.hypot(*(field - [photo.width / 2, photo.height / 2]).T) < 0.75 * np.hypot(photo.width, photo.height) / 2
+    k1, _, k2 = solution.lens.polynomial[1:]
+    true = RadialDistortion.of(photo, radial(camera["k1"], camera["k2"]))
+    # What counts is where the lens puts things, whatever k1 and k2 share between them: within a
+    # pixel, but in the far corners.
+    field = np.array(
+        [[x, y] for x in np.linspace(0, photo.width, 9) for y in np.linspace(0, photo.height, 7)]
+    )
+    off = RadialDistortion.of(photo, radial(k1, k2)).undistorted(field) - true.undistorted(field)
+    inner = (
+        np.hypot(*(field - [photo.width / 2, photo.height / 2]).T)
+        < 0.75 * np.hypot(photo.width, photo.height) / 2
+    )
     assert np.hypot(*off[inner].T).max() < 1.0
     assert max(reading.sag_px for reading in solution.readings) < 1.5
 
@@ -118,7 +151,7 @@ def test_traces_and_readings_give_the_bow_and_the_stance(name: str) -> None:
         if np.hypot(*np.subtract(*edge["points"])) < 200:
             continue
         line = Reading(id=str(i), kind=edge["kind"], points=tuple(map(tuple, edge["points"])))
-        found = fitted(line, pixels, solution.lens)
+        found = fitted(line, pixels, solution.warp.distortion)
         if found:
             readings.append(found)
     stance = solve(photo, Recipe(readings=tuple(readings))).stance
@@ -131,12 +164,14 @@ def test_traces_and_readings_give_the_bow_and_the_stance(name: str) -> None:
 
 def test_without_the_lens_the_bowed_edges_mislead() -> None:
     name = "glasshouse.jpg"
-    edge = next(edge for edge in TRUTH[name]["edges"] if edge["name"].startswith("first column, left"))
+    edge = next(
+        edge for edge in TRUTH[name]["edges"] if edge["name"].startswith("first column, left")
+    )
     reading = Reading(id="a", kind="plumb", points=tuple(map(tuple, edge["points"])))
     camera = TRUTH[name]["camera"]
     bent = solve(photo_of(name), Recipe(readings=(reading,))).readings[0].angle_deg
-    bow = LensBow(source="hand", k1=camera["k1"], k2=camera["k2"])
-    straight = solve(photo_of(name), Recipe(readings=(reading,), bow=bow)).readings[0].angle_deg
+    lens = LensChoice(source="hand", k1=camera["k1"], k2=camera["k2"])
+    straight = solve(photo_of(name), Recipe(readings=(reading,), lens=lens)).readings[0].angle_deg
     assert abs(straight + camera["roll_deg"]) < 0.05
     assert abs(bent + camera["roll_deg"]) > 0.15
 

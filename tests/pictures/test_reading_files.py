@@ -1,4 +1,7 @@
-"""Pictures in: what is recognised, what is refused, and that nothing of a picture is lost on the way to its pixels."""
+"""Pictures in: what is recognised, what is refused.
+
+And that nothing of a picture is lost on the way to its pixels.
+"""
 
 import io
 from pathlib import Path
@@ -28,7 +31,9 @@ def save(folder: Path, name: str, pixels: np.ndarray, **how: object) -> Path:
 
 @pytest.mark.parametrize("orientation", range(1, 9))
 @pytest.mark.parametrize("suffix", [".png", ".jpg", ".tif", ".webp"])
-def test_the_eight_orientations(tmp_path: Path, noise: np.ndarray, orientation: int, suffix: str) -> None:
+def test_the_eight_orientations(
+    tmp_path: Path, noise: np.ndarray, orientation: int, suffix: str
+) -> None:
     # Orientation values: Exif 2.3x, CIPA DC-008, tag 0x0112. Pillow applies them independently.
     exif = Image.Exif()
     exif[0x0112] = orientation
@@ -44,7 +49,8 @@ def test_the_eight_orientations(tmp_path: Path, noise: np.ndarray, orientation: 
 
 
 def test_orientations_by_their_definition() -> None:
-    # CIPA DC-008: 6 means that the 0th row is the visual right side and the 0th column the visual top.
+    # CIPA DC-008: 6 means that the 0th row is the visual right side and the 0th column the visual
+    # top.
     stored = np.arange(6, dtype=np.uint8).reshape(2, 3, 1)
     assert upright(stored, 6)[:, :, 0].tolist() == [[3, 0], [4, 1], [5, 2]]
     assert upright(stored, 8)[:, :, 0].tolist() == [[2, 5], [1, 4], [0, 3]]
@@ -63,7 +69,9 @@ def test_sixteen_bits_are_kept(tmp_path: Path, suffix: str) -> None:
     np.testing.assert_array_equal(picture.pixels, deep)
 
 
-@pytest.mark.parametrize(("mode", "channels"), [("L", 1), ("LA", 2), ("RGB", 3), ("RGBA", 4), ("P", 3), ("1", 1)])
+@pytest.mark.parametrize(
+    ("mode", "channels"), [("L", 1), ("LA", 2), ("RGB", 3), ("RGBA", 4), ("P", 3), ("1", 1)]
+)
 def test_kinds_of_pixels(tmp_path: Path, noise: np.ndarray, mode: str, channels: int) -> None:
     path = tmp_path / "kind.png"
     Image.fromarray(noise).convert(mode).save(path)
@@ -95,16 +103,28 @@ def bad_files(noise: np.ndarray) -> dict[str, tuple[str, bytes, str]]:
     """Every kind of file that must be refused: name, content, what the refusal says."""
     good = jpeg(np.tile(noise, (8, 8, 1)))
     frames = io.BytesIO()
-    Image.fromarray(noise).save(frames, "TIFF", save_all=True, append_images=[Image.fromarray(noise[::-1])])
+    Image.fromarray(noise).save(
+        frames, "TIFF", save_all=True, append_images=[Image.fromarray(noise[::-1])]
+    )
     cmyk = io.BytesIO()
     Image.fromarray(noise).convert("CMYK").save(cmyk, "JPEG")
     gif = io.BytesIO()
     Image.fromarray(noise).save(gif, "GIF")
-    # A PNG header (PNG specification, section 11.2.2) that claims 100 000 x 100 000 pixels, with almost nothing behind it.
-    claim = b"\x89PNG\r\n\x1a\n" + b"\0\0\0\rIHDR" + (100_000).to_bytes(4, "big") * 2 + b"\x08\x02\0\0\0"
+    # A PNG header (PNG specification, section 11.2.2) that claims 100 000 x 100 000 pixels, with
+    # almost nothing behind it.
+    claim = (
+        b"\x89PNG\r\n\x1a\n"
+        + b"\0\0\0\rIHDR"
+        + (100_000).to_bytes(4, "big") * 2
+        + b"\x08\x02\0\0\0"
+    )
     import zlib
 
-    claim += zlib.crc32(claim[12:]).to_bytes(4, "big") + b"\0\0\0\0IDAT" + zlib.crc32(b"IDAT").to_bytes(4, "big")
+    claim += (
+        zlib.crc32(claim[12:]).to_bytes(4, "big")
+        + b"\0\0\0\0IDAT"
+        + zlib.crc32(b"IDAT").to_bytes(4, "big")
+    )
     return {
         "empty": ("a.jpg", b"", "empty"),
         "text": ("a.jpg", b"hello, this is no picture at all", "not a picture"),

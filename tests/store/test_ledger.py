@@ -1,4 +1,7 @@
-"""The ledger in a real MariaDB: append-only, undo and redo, two writers, and tables that agree with the migrations."""
+"""The ledger in a real MariaDB: append-only, undo and redo, two writers.
+
+And tables that agree with the migrations.
+"""
 
 import threading
 
@@ -11,7 +14,14 @@ from sequor.core.errors import UnusableInput
 from sequor.core.recipe import Recipe, Trim
 from sequor.store import ledger
 from sequor.store.database import Sessions, sessions
-from sequor.store.library import NotFound, add_picture, create_set, get_picture, list_pictures, list_sets
+from sequor.store.library import (
+    NotFound,
+    add_picture,
+    create_set,
+    get_picture,
+    list_pictures,
+    list_sets,
+)
 from sequor.store.models import Base, LedgerEntry, Original
 from tests.conftest import line
 
@@ -80,7 +90,9 @@ def test_undo_and_redo_move_and_nothing_is_deleted(store: Sessions, picture_id: 
     with store.begin() as session, pytest.raises(UnusableInput, match="nothing to redo"):
         ledger.redo(session, picture_id, branch)
     with store() as session:
-        assert session.scalars(select(LedgerEntry.roll_deg).order_by(LedgerEntry.id)).all() == pytest.approx([0, 1, 2, 3])
+        assert session.scalars(
+            select(LedgerEntry.roll_deg).order_by(LedgerEntry.id)
+        ).all() == pytest.approx([0, 1, 2, 3])
 
 
 def test_redo_prefers_the_newest_branch(store: Sessions, picture_id: int) -> None:
@@ -94,7 +106,9 @@ def test_redo_prefers_the_newest_branch(store: Sessions, picture_id: int) -> Non
     assert head_of(store, picture_id)[1] == 2.0
 
 
-def test_the_stale_window_is_told_and_nothing_is_overwritten(store: Sessions, picture_id: int) -> None:
+def test_the_stale_window_is_told_and_nothing_is_overwritten(
+    store: Sessions, picture_id: int
+) -> None:
     first, _ = head_of(store, picture_id)
     second = enter(store, picture_id, first, 1.0)
     for action in (
@@ -131,14 +145,21 @@ def test_of_many_writers_at_once_exactly_one_wins(store: Sessions, picture_id: i
 def test_a_recipe_that_cannot_be_solved_is_not_entered(store: Sessions, picture_id: int) -> None:
     first, _ = head_of(store, picture_id)
     with pytest.raises(UnusableInput), store.begin() as session:
-        ledger.append(session, picture_id, first, Recipe(readings=(line("level", 0, 0, 900, 0),)), "outside")
+        ledger.append(
+            session, picture_id, first, Recipe(readings=(line("level", 0, 0, 900, 0),)), "outside"
+        )
     assert head_of(store, picture_id)[0] == first
 
 
 def test_a_recipe_comes_back_as_it_was(store: Sessions, picture_id: int) -> None:
-    recipe = Recipe(readings=(line("plumb", 10.25, 20.5, 11, 300, sigma_px=0.7, weight=2),), trim=Trim(roll_deg=0.01))
+    recipe = Recipe(
+        readings=(line("plumb", 10.25, 20.5, 11, 300, sigma_px=0.7, weight=2),),
+        trim=Trim(roll_deg=0.01),
+    )
     with store.begin() as session:
-        ledger.append(session, picture_id, head_of(store, picture_id)[0], recipe, "plumb reading added")
+        ledger.append(
+            session, picture_id, head_of(store, picture_id)[0], recipe, "plumb reading added"
+        )
     with store() as session:
         assert ledger.recipe_of(get_picture(session, picture_id).head) == recipe
 
@@ -150,7 +171,9 @@ def test_sets_and_their_pictures(store: Sessions, picture_id: int) -> None:
         create_set(session, "  ")
     with store() as session:
         assert [(found.name, count) for found, count in list_sets(session)] == [("Trial", 1)]
-        assert [picture.id for picture, _ in list_pictures(session, list_sets(session)[0][0].id)] == [picture_id]
+        assert [
+            picture.id for picture, _ in list_pictures(session, list_sets(session)[0][0].id)
+        ] == [picture_id]
         with pytest.raises(NotFound):
             get_picture(session, 999)
 
@@ -162,6 +185,9 @@ def test_the_migrations_make_the_tables_of_the_models(engine: Engine) -> None:
 
 def test_the_database_refuses_orphans(empty_tables: Engine) -> None:
     with empty_tables.begin() as connection:
-        statement = "INSERT INTO pictures (set_id, original_sha256, name, added_at) VALUES (7, 'x', 'y', NOW())"
+        statement = (
+            "INSERT INTO pictures (set_id, original_sha256, name, added_at) "
+            "VALUES (7, 'x', 'y', NOW())"
+        )
         with pytest.raises(Exception, match="foreign key"):
             connection.execute(text(statement))

@@ -84,7 +84,9 @@ def browser() -> Iterator[Browser]:
 def told(request: Request) -> str:
     """A finished request in one line."""
     response = request.response()
-    return f"{request.method} {request.url.split('/api/')[1][:60]} {response.status if response else '-'} {(request.post_data or '')[-90:]}"
+    status = response.status if response else "-"
+    address, sent = request.url.split("/api/")[1][:60], (request.post_data or "")[-90:]
+    return f"{request.method} {address} {status} {sent}"
 
 
 @pytest.fixture
@@ -94,13 +96,24 @@ def page(application: Application, browser: Browser) -> Iterator[Page]:
     page = context.new_page()
     problems: list[str] = []
     page.on("pageerror", lambda error: problems.append(str(error)))
-    page.on("console", lambda message: problems.append(message.text) if "Content Security Policy" in message.text else None)
+    page.on(
+        "console",
+        lambda message: (
+            problems.append(message.text) if "Content Security Policy" in message.text else None
+        ),
+    )
     calls: list[str] = []
-    page.on("requestfinished", lambda request: calls.append(told(request)) if "/api/" in request.url else None)
+    page.on(
+        "requestfinished",
+        lambda request: calls.append(told(request)) if "/api/" in request.url else None,
+    )
     page.set_default_timeout(10_000)
     yield page
-    # Shown by pytest when the test has failed: what the page asked for last, and what it complained about.
-    print(*calls[-20:], *(alert.inner_text() for alert in page.get_by_role("alert").all()), sep="\n")
+    # Shown by pytest when the test has failed: what the page asked for last, and what it complained
+    # about.
+    print(
+        *calls[-20:], *(alert.inner_text() for alert in page.get_by_role("alert").all()), sep="\n"
+    )
     context.close()
     assert problems == []
 

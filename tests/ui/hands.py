@@ -2,6 +2,8 @@
 
 import math
 import re
+import time
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -18,29 +20,63 @@ def add(page: Page, *files: Path) -> None:
 
 
 def horizon_file(folder: Path, tilt_deg: float, name: str = "horizon.png", **size: int) -> Path:
-    Image.fromarray(horizon_picture(tilt_deg, **({"width": WIDTH, "height": HEIGHT} | size))).save(folder / name)
+    Image.fromarray(horizon_picture(tilt_deg, **({"width": WIDTH, "height": HEIGHT} | size))).save(
+        folder / name
+    )
     return folder / name
 
 
 def open_bench(page: Page, file: Path) -> Locator:
     add(page, file)
     page.get_by_role("link", name=f"Open {file.name}").click()
-    expect(page.get_by_role("group", name="Stage")).to_be_visible()
     picture = page.get_by_role("img", name=file.name)
     expect(picture).to_be_visible()
     page.wait_for_function("() => document.querySelector('img[alt*=\"corrected\"]').complete")
-    page.wait_for_timeout(400)  # until the stage has its final size: the points of a drag are worked out from it
+    settled(page)
     return picture
 
 
-def picture_point(page: Page, x: float, y: float, size: tuple[int, int] = (WIDTH, HEIGHT)) -> tuple[float, float]:
+def settled(page: Page) -> None:
+    """Wait until everything is kept and the picture lies still.
+
+    The points of a drag are worked out from where it lies.
+    """
+    expect(page.get_by_role("group", name="Stage")).to_have_attribute("data-settled", "true")
+
+
+def state(page: Page) -> dict:
+    """The picture on the bench as the server has it, when everything is kept."""
+    settled(page)
+    server, _, number = page.url.rpartition("/pictures/")
+    return page.request.get(f"{server}/api/pictures/{number}").json()
+
+
+def wait_for(page: Page, condition: Callable[[dict], bool]) -> dict:
+    """The state of the picture as soon as a condition holds for it."""
+    deadline = time.monotonic() + 20
+    while time.monotonic() < deadline:
+        found = state(page)
+        if condition(found):
+            return found
+    raise AssertionError("the picture did not come to that state")
+
+
+def entered(page: Page, before: int) -> dict:
+    """The state when another entry of the ledger holds than before."""
+    return wait_for(page, lambda now: now["entry_id"] != before)
+
+
+def picture_point(
+    page: Page, x: float, y: float, size: tuple[int, int] = (WIDTH, HEIGHT)
+) -> tuple[float, float]:
     """Where a point of the source is on screen, by the browser's own layout of the picture."""
     return tuple(
         page.evaluate(
             """([x, y, w, h]) => {
               const image = document.querySelector('[aria-label="Stage"] img');
               const matrix = new DOMMatrix(getComputedStyle(image).transform);
-              const spot = matrix.transformPoint(new DOMPoint(x / w * image.clientWidth, y / h * image.clientHeight));
+              const point = new DOMPoint(x / w * image.clientWidth, y / h * image.clientHeight);
+              const spot = matrix.transformPoint(point);
               const box = image.parentElement.getBoundingClientRect();
               return [box.left + spot.x / spot.w, box.top + spot.y / spot.w];
             }""",
@@ -64,23 +100,27 @@ def draw_horizon(page: Page, tilt_deg: float) -> None:
         picture_point(page, WIDTH * 0.05, HEIGHT / 2 - rise),
         picture_point(page, WIDTH * 0.95, HEIGHT / 2 + rise),
     )
-    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+    settled(page)
 
 
 def shown_roll(page: Page) -> float:
-    return float(page.get_by_role("slider", name="Roll", exact=True).get_attribute("aria-valuenow") or "nan")
+    return float(
+        page.get_by_role("slider", name="Roll", exact=True).get_attribute("aria-valuenow") or "nan"
+    )
 
 
 def expect_roll(page: Page, deg: float, within: float = 0.0051) -> None:
     page.wait_for_function(
-        "([deg, within]) => Math.abs(document.querySelector('[aria-label=Roll]')?.getAttribute('aria-valuenow') - deg) <= within",
+        "([deg, within]) => "
+        "Math.abs(document.querySelector('[aria-label=Roll]')?.getAttribute('aria-valuenow') - "
+        "deg) <= within",
         arg=[deg, within],
     )
 
 
 def export(page: Page, folder: Path) -> np.ndarray:
     page.keyboard.press("4")
-    with page.expect_download() as download:
+    with page.expect_download(timeout=60_000) as download:
         page.get_by_role("button", name="Export", exact=True).click()
     target = folder / download.value.suggested_filename
     download.value.save_as(target)

@@ -1,4 +1,7 @@
-"""The Lens step on the bench: trace a bent line, take the bow out by hand or from the database, measure, level, export."""
+"""The Lens step on the bench: trace a bent line, take the bow out by hand or from the database.
+
+Measure, level, export.
+"""
 
 import re
 from pathlib import Path
@@ -7,14 +10,27 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from sequor.core.bow import sag_px
+from sequor.core.lens.distortion import sag_px
 from sequor.core.solution import Solution
-from tests.ui.hands import HEIGHT, WIDTH, drag, export, horizon_file, open_bench, picture_point
-from tests.ui.test_measuring import PICTURES, TRUTH, state, wait_for
+from tests.ui.hands import (
+    HEIGHT,
+    WIDTH,
+    drag,
+    export,
+    horizon_file,
+    open_bench,
+    picture_point,
+    state,
+    wait_for,
+)
+from tests.ui.test_measuring import PICTURES, TRUTH
 
 
 def edge_in_file(pixels: np.ndarray, expected: np.ndarray) -> np.ndarray:
-    """Where an edge lies in an exported picture, column by column near the expected points, by its strongest gradient."""
+    """Where an edge lies in an exported picture, column by column near the expected points.
+
+    By its strongest gradient.
+    """
     grey = pixels.astype(float).mean(axis=2)
     columns = np.arange(int(expected[0, 0]) + 4, int(expected[-1, 0]) - 4)
     rows = np.interp(columns + 0.5, expected[:, 0], expected[:, 1])
@@ -42,8 +58,9 @@ def test_a_bowed_roof_line_is_traced_levelled_and_exported(set_page: Page, tmp_p
     open_bench(page, PICTURES / name)
     size = TRUTH[name]["width"], TRUTH[name]["height"]
     page.keyboard.press("Escape")
-    page.get_by_role("button", name="As shot", exact=True).click()  # where every click is on the picture as the lens drew it
-    page.wait_for_timeout(300)
+    page.get_by_role(
+        "button", name="As shot", exact=True
+    ).click()  # where every click is on the picture as the lens drew it
     for count, edge in enumerate(("first tie beam", "second tie beam"), 1):
         found = next(e for e in TRUTH[name]["edges"] if e["name"].startswith(edge))
         trace = found["trace"]
@@ -52,26 +69,33 @@ def test_a_bowed_roof_line_is_traced_levelled_and_exported(set_page: Page, tmp_p
         page.mouse.click(*picture_point(page, *trace[len(trace) // 2], size))
         page.mouse.dblclick(*picture_point(page, *trace[-1], size))
         wait_for(page, lambda now, n=count: len(now["recipe"]["readings"]) == n)
-        page.wait_for_timeout(400)
-    solution = wait_for(page, lambda now: now["solution"]["bow"]["source"] == "traces")["solution"]
-    assert solution["bow"]["polynomial"][1] == pytest.approx(-0.13, abs=0.02)
+    solution = wait_for(page, lambda now: now["solution"]["lens"]["source"] == "traces")["solution"]
+    assert solution["lens"]["polynomial"][1] == pytest.approx(-0.13, abs=0.02)
     before, after = solution["readings"][0]["sag_before_px"], solution["readings"][0]["sag_px"]
     assert before > 40
     assert after < 2
     page.get_by_role("button", name="Details of reading 1").click()
     expect(page.get_by_text(re.compile(r"sag \d+\.\d px as shot, [01]\.\d px now"))).to_be_visible()
     page.get_by_role("button", name="Reading 1 is level too").click()
-    level = wait_for(page, lambda now: now["recipe"]["readings"][0]["serves_as"] == "level")["solution"]
-    assert level["stance"]["roll"]["applied_deg"] == pytest.approx(TRUTH[name]["camera"]["roll_deg"], abs=0.1)
+    level = wait_for(page, lambda now: now["recipe"]["readings"][0]["serves_as"] == "level")[
+        "solution"
+    ]
+    assert level["stance"]["roll"]["applied_deg"] == pytest.approx(
+        TRUTH[name]["camera"]["roll_deg"], abs=0.1
+    )
     page.get_by_role("button", name="Corrected", exact=True).click()
-    page.wait_for_function("() => document.querySelector('[aria-label=\"Stage\"] img').src.includes('straight.jpg')")
+    page.wait_for_function(
+        "() => document.querySelector('[aria-label=\"Stage\"] img').src.includes('undistorted.jpg')"
+    )
 
     pixels = export(page, tmp_path)
     # The true beam, found in the file without the project's measuring code: straight and level.
-    beam = np.array(next(e for e in TRUTH[name]["edges"] if e["name"].startswith("first tie beam"))["trace"], dtype=float)
+    beam = np.array(
+        next(e for e in TRUTH[name]["edges"] if e["name"].startswith("first tie beam"))["trace"],
+        dtype=float,
+    )
     solved = Solution.model_validate(level)
-    flat = np.column_stack([solved.lens.undistorted(beam), np.ones(len(beam))]) @ solved.matrix.T
-    where = flat[:, :2] / flat[:, 2:] - [solved.frame.x, solved.frame.y]
+    where = solved.warp.to_corrected(beam) - [solved.frame.x, solved.frame.y]
     inside = where[(where[:, 0] > 10) & (where[:, 0] < pixels.shape[1] - 10)]
     line = smooth(edge_in_file(pixels, inside))
     assert sag_px(line) < 2
@@ -79,24 +103,28 @@ def test_a_bowed_roof_line_is_traced_levelled_and_exported(set_page: Page, tmp_p
     assert abs(np.degrees(np.arctan2(rise[1], rise[0]))) < 0.1
 
 
-def test_the_bow_by_hand_follows_the_slider_and_can_be_typed(set_page: Page, tmp_path: Path) -> None:
+def test_the_bow_by_hand_follows_the_slider_and_can_be_typed(
+    set_page: Page, tmp_path: Path
+) -> None:
     page = set_page
     open_bench(page, horizon_file(tmp_path, 0.0))
     page.keyboard.press("1")
-    panel = page.get_by_role("region", name="Lens")
+    panel = page.get_by_role("region", name="Lens", exact=True)
     expect(panel).to_contain_text("no bow")
     panel.get_by_text("By hand", exact=True).click()
-    wait_for(page, lambda now: now["recipe"]["bow"]["source"] == "hand")
+    wait_for(page, lambda now: now["recipe"]["lens"]["source"] == "hand")
     slider = page.get_by_role("slider", name="Bow, from barrel to pincushion")
     slider.focus()
     for _ in range(20):
         page.keyboard.press("ArrowLeft")
     expect(panel).to_contain_text(re.compile(r"barrel, \d\.\d % at the corners"))
-    wait_for(page, lambda now: abs(now["recipe"]["bow"]["k1"] + 0.02) < 1e-9)
-    page.wait_for_function("() => document.querySelector('[aria-label=\"Stage\"] img').src.includes('straight.jpg')")
+    wait_for(page, lambda now: abs(now["recipe"]["lens"]["k1"] + 0.02) < 1e-9)
+    page.wait_for_function(
+        "() => document.querySelector('[aria-label=\"Stage\"] img').src.includes('undistorted.jpg')"
+    )
     page.get_by_role("slider", name="Bow, finely").focus()
     page.keyboard.press("ArrowRight")
-    wait_for(page, lambda now: abs(now["recipe"]["bow"]["k1"] + 0.0199) < 1e-9)
+    wait_for(page, lambda now: abs(now["recipe"]["lens"]["k1"] + 0.0199) < 1e-9)
     field = page.get_by_label("Bow k1")
     field.fill("0.05")
     field.press("Enter")
@@ -105,7 +133,7 @@ def test_the_bow_by_hand_follows_the_slider_and_can_be_typed(set_page: Page, tmp
     field.press("Enter")
     expect(page.get_by_role("alert")).to_contain_text("folds the picture over")
     expect(panel).to_contain_text("pincushion")  # the last good bow is kept
-    assert state(page)["recipe"]["bow"]["k1"] == 0.05
+    assert state(page)["recipe"]["lens"]["k1"] == 0.05
     panel.get_by_text("Leave the bow in").click()
     expect(panel).to_contain_text("no bow")
 
@@ -114,16 +142,16 @@ def test_a_lens_is_searched_for_and_taken(set_page: Page, tmp_path: Path) -> Non
     page = set_page
     open_bench(page, horizon_file(tmp_path, 0.0))
     page.keyboard.press("1")
-    panel = page.get_by_role("region", name="Lens")
+    panel = page.get_by_role("region", name="Lens", exact=True)
     panel.get_by_text("From the lens database").click()
     expect(panel).to_contain_text("The file names neither camera nor lens")
     page.get_by_label("Search for a lens").fill("no such lens")
     expect(panel).to_contain_text("0 of that name")
     page.get_by_label("Search for a lens").fill("28mm f/2.8d 62")
     page.get_by_role("button", name="28mm f/2.8D 62").click()
-    taken = wait_for(page, lambda now: now["recipe"]["bow"]["source"] == "database")
-    assert "28mm" in taken["recipe"]["bow"]["lens"]
-    assert any(taken["solution"]["bow"]["polynomial"])
+    taken = wait_for(page, lambda now: now["recipe"]["lens"]["source"] == "database")
+    assert "28mm" in taken["recipe"]["lens"]["name"]
+    assert any(taken["solution"]["lens"]["polynomial"])
     expect(panel).to_contain_text("barrel")
 
 
@@ -138,6 +166,10 @@ def test_a_trace_needs_three_points_and_escape_begins_again(set_page: Page, tmp_
     expect(page.get_by_text("at least three points")).to_be_visible()
     page.keyboard.press("Escape")
     page.keyboard.press("l")
-    drag(page, picture_point(page, WIDTH * 0.1, HEIGHT * 0.5), picture_point(page, WIDTH * 0.9, HEIGHT * 0.5))
+    drag(
+        page,
+        picture_point(page, WIDTH * 0.1, HEIGHT * 0.5),
+        picture_point(page, WIDTH * 0.9, HEIGHT * 0.5),
+    )
     found = wait_for(page, lambda now: len(now["recipe"]["readings"]) == 1)
     assert found["recipe"]["readings"][0]["kind"] == "level"

@@ -14,5 +14,9 @@ def test_the_kept_document_is_the_served_one() -> None:
 
 
 def test_the_types_are_made_from_the_document(tmp_path: Path) -> None:
-    subprocess.run(["bash", ROOT / "bin" / "types", tmp_path / "schema.d.ts"], check=True, capture_output=True)
-    assert (API / "schema.d.ts").read_text() == (tmp_path / "schema.d.ts").read_text(), "run bin/types"
+    subprocess.run(
+        ["bash", ROOT / "bin" / "types", tmp_path / "schema.d.ts"], check=True, capture_output=True
+    )
+    assert (API / "schema.d.ts").read_text() == (tmp_path / "schema.d.ts").read_text(), (
+        "run bin/types"
+    )

@@ -1,4 +1,5 @@
-/* The server's API, typed from its OpenAPI document. An answer that is not a success becomes a Refused error. */
+/* The server's API, typed from its OpenAPI document. An answer that is not a success becomes a
+   Refused error. */
 import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 
@@ -6,29 +7,44 @@ type Schemas = components["schemas"];
 export type Recipe = Schemas["Recipe"];
 export type Reading = Schemas["Reading"];
 export type Kind = Reading["kind"];
+type WholeEdit = Schemas["Edits"]["edits"][number];
+type NullIn<E, K extends keyof E> = null extends E[K] ? K : never;
+type Nullable<E> = { [K in keyof E]: NullIn<E, K> }[keyof E];
+type Shortened<E> = E extends unknown
+  ? Omit<E, Nullable<E>> & Partial<Pick<E, Nullable<E>>>
+  : never;
+/** A change of a recipe; what may be null may be left out. */
+export type Edit = Shortened<WholeEdit>;
+/** Edits as they go over the wire. */
+export const whole = (edits: Edit[]): WholeEdit[] => edits as WholeEdit[];
 export type Solution = Schemas["Solution"];
 export type SolvedReading = Schemas["SolvedReading"];
-export type SolvedAxis = Schemas["SolvedAxis"];
-export type Note = Schemas["Note"];
-export type Action = Schemas["Action"];
-export type HeldAgainst = Schemas["HeldAgainst"];
-export type Axis = "roll" | "lean" | "swing";
-export type Direction = "level" | "plumb";
+export type Report = Schemas["Report"];
+export type ReadingWords = Schemas["ReadingWords"];
+export type NoteWords = Schemas["NoteWords"];
+export type Draft = Schemas["Draft"];
+export type GuideOut = Schemas["GuideOut"];
+export type Axis = Schemas["AxisOption"]["axis"];
+export type AxisOption = Schemas["AxisOption"];
+export type Direction = Schemas["GuideIn"]["direction"];
+export type Options = Schemas["Options"];
+/** A choice: what is sent, and what it is called. */
+export type Option = Pick<Schemas["Option"], "value" | "label">;
+export type Range = Schemas["Range"];
 export type PictureState = Schemas["PictureState"];
 export type PictureSummary = Schemas["PictureSummary"];
 export type SetSummary = Schemas["SetSummary"];
 export type ExportState = Schemas["ExportState"];
+export type ExportOptions = Schemas["ExportOptions"];
+export type FileOptions = Schemas["FileOptions"];
+export type OutputSize = Schemas["OutputSize"];
 export type Added = Schemas["Added"];
 export type GuideShape = Schemas["GuideShape"];
 export type GuideName = GuideShape["guide"];
 export type PrintSize = Schemas["PrintSize"];
 export type ListedSize = Schemas["PrintSizeOut"];
-export type OutputSize = Schemas["OutputSize"];
-export type ExportOptions = Omit<Schemas["NewExport"], "entry_id">;
-export type FillMethod = Recipe["corners"]["method"];
-export type Placed = NonNullable<Recipe["frame"]["placed"]>;
-export type SourceBox = NonNullable<Recipe["frame"]["keep"]>;
-export type ExportFormat = ExportState["format"];
+export type FillCandidate = Schemas["FillCandidate"];
+export type CandidateOption = Schemas["CandidateOption"];
 
 export class Refused extends Error {
   constructor(
@@ -39,12 +55,15 @@ export class Refused extends Error {
   }
 }
 
-export const UNREACHABLE = "The server does not answer. Everything stored so far is kept; start Sequor again and reload this page.";
+export const UNREACHABLE =
+  "The server does not answer. Everything stored so far is kept; start Sequor again and reload this page.";
 
 export const client = createClient<paths>({ baseUrl: window.location.origin });
 
 /** The body of a successful answer; throws Refused with the server's sentence otherwise. */
-export async function taken<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+export async function taken<T>(
+  call: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
   let result;
   try {
     result = await call;
@@ -59,3 +78,6 @@ export function problemOf(body: unknown): string {
   if (typeof body === "object" && body !== null && "problem" in body) return String(body.problem);
   return "The server gave an answer that makes no sense; reload the page.";
 }
+
+export const asRefused = (error: unknown): Refused =>
+  error instanceof Refused ? error : new Refused(String(error), 0);

@@ -48,8 +48,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Add one file to a set. A file that the set has already is recognised (200) and not stored again. */
+        /** Add one file to a set; one that the set has already is recognised and not stored again. */
         post: operations["addPicture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What can be chosen on the bench: lists, limits and defaults. */
+        get: operations["getOptions"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -73,7 +90,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pictures/{picture_id}/solve": {
+    "/api/pictures/{picture_id}/draft": {
         parameters: {
             query?: never;
             header?: never;
@@ -82,93 +99,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The solution of a recipe that is being tried; nothing is stored. */
-        post: operations["solveDraft"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pictures/{picture_id}/angle": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** The recipe that corrects a typed angle such as ``1.33 cw``, ``1°20'`` or ``12 up``; nothing is stored. */
-        post: operations["typeAngle"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pictures/{picture_id}/act": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** The recipe after what a note offers; nothing is stored. */
-        post: operations["doAction"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pictures/{picture_id}/fit": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Fit readings to the image edges under them, at full resolution; nothing is stored. */
-        post: operations["fitReadings"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pictures/{picture_id}/rectangle": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** The four linked readings of something rectangular that faces the camera; nothing is stored. */
-        post: operations["placeRectangle"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pictures/{picture_id}/guide": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** The angle between a guide and the edge under it in the corrected picture; nothing is stored. */
-        post: operations["holdGuide"];
+        /** What edits of an entry lead to; nothing is stored. */
+        post: operations["tryEdits"];
         delete?: never;
         options?: never;
         head?: never;
@@ -184,8 +116,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Enter a recipe after the entry it was based on; refused when another one holds by now. */
-        post: operations["enterRecipe"];
+        /** Enter what edits of an entry lead to; refused when another entry holds by now. */
+        post: operations["keepEdits"];
         delete?: never;
         options?: never;
         head?: never;
@@ -226,7 +158,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pictures/{picture_id}/proxy.jpg": {
+    "/api/pictures/{picture_id}/guide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The angle between a guide and the edge under it in the corrected picture. */
+        post: operations["holdGuide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/lenses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lenses of the open database: those that may have taken the picture, or of a name. */
+        get: operations["findLenses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/images/{program}/{sha256}/proxy.jpg": {
         parameters: {
             query?: never;
             header?: never;
@@ -243,24 +209,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pictures/{picture_id}/thumbnail.jpg": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The frame of a ledger entry, small, as it would be exported. */
-        get: operations["getThumbnail"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pictures/{picture_id}/tiles/{column}/{row}.png": {
+    "/api/images/{program}/{sha256}/tiles/{column}/{row}.png": {
         parameters: {
             query?: never;
             header?: never;
@@ -277,15 +226,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pictures/{picture_id}/straight.jpg": {
+    "/api/images/{program}/{sha256}/undistorted.jpg": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** The picture as shot, freed of a bow, reduced for the screen; it fills the box that the solution names. */
-        get: operations["getStraight"];
+        /** The picture as shot, freed of radial distortion; it fills the box that the solution names. */
+        get: operations["getUndistorted"];
         put?: never;
         post?: never;
         delete?: never;
@@ -294,15 +243,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pictures/{picture_id}/lenses": {
+    "/api/images/{program}/{sha256}/{recipe_hash}/thumbnail.jpg": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Lenses of the open database: those that may have taken the picture, or those whose name holds all words of a text. */
-        get: operations["findLenses"];
+        /** The frame, small, as it would be exported. */
+        get: operations["getThumbnail"];
         put?: never;
         post?: never;
         delete?: never;
@@ -311,24 +260,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pictures/{picture_id}/lens": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** The recipe with the bow of a lens of the database, at the picture's focal length and focus; nothing is stored. */
-        post: operations["takeLens"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pictures/{picture_id}/view.jpg": {
+    "/api/images/{program}/{sha256}/{recipe_hash}/view.jpg": {
         parameters: {
             query?: never;
             header?: never;
@@ -345,15 +277,32 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/composition": {
+    "/api/images/{program}/{sha256}/{recipe_hash}/filled.jpg": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** The composition guides. */
-        get: operations["listGuides"];
+        /** The frame with its corners filled, for the screen; given up when the asker has gone. */
+        get: operations["getFilled"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/images/{program}/{sha256}/{recipe_hash}/pieces/{place}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Real pixels of a corner, or of a strip along an edge, of the frame as its file has it. */
+        get: operations["getPiece"];
         put?: never;
         post?: never;
         delete?: never;
@@ -407,25 +356,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** How many pixels a file of a size has, and what that does to the picture; nothing is stored. */
+        /** How many pixels a file of an entry has at a size, and what that does to the picture. */
         post: operations["sizeOutput"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pictures/{picture_id}/filled.jpg": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The frame of an entry with its corners filled, for the screen. */
-        get: operations["getFilled"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -466,15 +398,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pictures/{picture_id}/corners/{place}.png": {
+    "/api/file-options": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Real pixels of a corner, or of a strip along an edge, of the frame as its file has it. */
-        get: operations["getCorner"];
+        /** How files can be written, and how they are when nothing is said. */
+        get: operations["getFileOptions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -685,6 +617,10 @@ export interface components {
              * @enum {string}
              */
             state: "new" | "measured" | "framed" | "exported";
+            /** State Words */
+            state_words: string;
+            /** Thumbnail */
+            thumbnail: string;
         };
         /**
          * Added
@@ -707,8 +643,182 @@ export interface components {
             file: string;
         };
         /**
+         * Options
+         * @description Everything that can be chosen on the bench.
+         */
+        Options: {
+            /** Axes */
+            axes: components["schemas"]["AxisOption"][];
+            /** Ratios */
+            ratios: components["schemas"]["Option"][];
+            /** Lens Sources */
+            lens_sources: components["schemas"]["Option"][];
+            /** Fill Methods */
+            fill_methods: components["schemas"]["Option"][];
+            /** Candidates */
+            candidates: components["schemas"]["CandidateOption"][];
+            /** Guides */
+            guides: components["schemas"]["GuideShape"][];
+            /** Corners */
+            corners: [
+                string,
+                string,
+                string,
+                string
+            ];
+            /** Sizes */
+            sizes: components["schemas"]["Option"][];
+            /** Aim Meets */
+            aim_meets: components["schemas"]["Option"][];
+            /** Print Units */
+            print_units: ("in" | "cm")[];
+            print_start: components["schemas"]["PrintSize"];
+            /** Serves As */
+            serves_as: ("level" | "plumb")[];
+            /** Natural Ease */
+            natural_ease: number;
+            focal35_mm: components["schemas"]["Range"];
+            radial: components["schemas"]["Range"];
+            radial_slider: components["schemas"]["Range"];
+            /** Radial Step */
+            radial_step: number;
+            proportion_slider: components["schemas"]["Range"];
+            /** Proportion Step */
+            proportion_step: number;
+            weight: components["schemas"]["Range"];
+            /** Name Length */
+            name_length: number;
+            trace_points: components["schemas"]["Range"];
+            /** Nudge Deg */
+            nudge_deg: number;
+        };
+        /**
+         * AxisOption
+         * @description An axis: its name, its ways from negative to positive, how far its vial may show.
+         */
+        AxisOption: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "roll" | "lean" | "swing";
+            /** Name */
+            name: string;
+            /** Ways */
+            ways: [
+                string,
+                string
+            ];
+            /** Vial Deg */
+            vial_deg: number[];
+            /** Limit Deg */
+            limit_deg: number;
+        };
+        /**
+         * CandidateOption
+         * @description A candidate for a fill, and what it is called.
+         */
+        CandidateOption: {
+            candidate: components["schemas"]["FillCandidate"];
+            /** Label */
+            label: string;
+        };
+        /**
+         * FillCandidate
+         * @description One of the fills that can be made from the surroundings.
+         *
+         *     A ``sharp`` one takes every pixel from one patch of the picture as it is, which keeps grass
+         *     grass; a ``calm`` one the mean of all patches over it, which is nearer to what was there pixel
+         *     by pixel but looks washed out where there is texture. Another ``draw`` is another start.
+         */
+        FillCandidate: {
+            /**
+             * Style
+             * @default sharp
+             * @enum {string}
+             */
+            style: "sharp" | "calm";
+            /**
+             * Draw
+             * @default 1
+             */
+            draw: number;
+        };
+        /**
+         * GuideShape
+         * @description A composition guide: its lines by their ends, in shares of the frame.
+         */
+        GuideShape: {
+            /**
+             * Guide
+             * @enum {string}
+             */
+            guide: "thirds" | "fifths" | "golden" | "centre" | "diagonals" | "fine";
+            /** Name */
+            name: string;
+            /** Lines */
+            lines: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ][];
+        };
+        /**
+         * Option
+         * @description A choice: what is sent, what it is called, and what it means.
+         */
+        Option: {
+            /** Value */
+            value: string;
+            /** Label */
+            label: string;
+            /**
+             * Hint
+             * @default
+             */
+            hint: string;
+        };
+        /**
+         * PrintSize
+         * @description A size on paper and the resolution it is printed at, in pixels per inch.
+         */
+        PrintSize: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Unit
+             * @default in
+             * @enum {string}
+             */
+            unit: "in" | "cm";
+            /**
+             * Ppi
+             * @default 300
+             */
+            ppi: number;
+        };
+        /**
+         * Range
+         * @description How far a value may go.
+         */
+        Range: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
          * PictureState
-         * @description A picture on the bench: the recipe that holds, its solution, and where undo and redo lead.
+         * @description A picture on the bench: the recipe that holds, its solution and what is said of it.
+         *
+         *     ``said`` is what came of the edits that led here, where there is anything to say.
          */
         PictureState: {
             /** Id */
@@ -720,57 +830,41 @@ export interface components {
             file: components["schemas"]["PictureFile"];
             /** Proxy Scale */
             proxy_scale: number;
+            addresses: components["schemas"]["Addresses"];
             /** Entry Id */
             entry_id: number;
             /** What */
             what: string;
+            /** Said */
+            said: string;
             recipe: components["schemas"]["Recipe"];
             solution: components["schemas"]["Solution"];
+            report: components["schemas"]["Report"];
             /** Can Undo */
             can_undo: boolean;
             /** Can Redo */
             can_redo: boolean;
         };
         /**
-         * Action
-         * @description Something that a note offers to do: switch readings off or on, hold or free an axis, take a focal length, another
-         *     ratio, fill allowance or ease, or go back to the best frame.
+         * Addresses
+         * @description Where images of a picture are: addresses that name content, so that they never change.
+         *
+         *     ``original`` is followed by ``/proxy.jpg``, ``/tiles/COLUMN/ROW.png`` or ``/undistorted.jpg``,
+         *     ``corrected`` by ``/view.jpg``, ``/filled.jpg`` or ``/pieces/PLACE.png``.
          */
-        Action: {
-            /** Label */
-            label: string;
-            /**
-             * Do
-             * @enum {string}
-             */
-            do: "switch_off" | "switch_on" | "make_check" | "hold" | "free" | "use_focal" | "best_agreeing" | "ratio" | "allow" | "ease" | "best_frame";
-            /**
-             * Readings
-             * @default []
-             */
-            readings: string[];
-            /**
-             * Axis
-             * @default null
-             */
-            axis: ("roll" | "lean" | "swing") | null;
-            /**
-             * Value
-             * @default null
-             */
-            value: number | null;
-            /**
-             * Ratio
-             * @default null
-             */
-            ratio: string | null;
+        Addresses: {
+            /** Original */
+            original: string;
+            /** Corrected */
+            corrected: string;
         };
         /**
          * Aim
          * @description Where the frame is to lie beside being large.
          *
-         *     Either ``point``, in source pixels, meets a line or a crossing of the composition guide ``guide``, whichever
-         *     leaves the largest frame; or the frame's middle lies midway between the two readings ``between``.
+         *     Either ``point``, in source pixels, meets a line or a crossing of the composition guide
+         *     ``guide``, whichever leaves the largest frame; or the frame's middle lies midway between the two
+         *     readings ``between``.
          */
         Aim: {
             /**
@@ -803,6 +897,141 @@ export interface components {
             ] | null;
         };
         /**
+         * AimAt
+         * @description A point that a composition guide is to meet, on a guide of one's own when none is set yet.
+         */
+        AimAt: {
+            /**
+             * Seen
+             * @default null
+             */
+            seen: ("as_shot" | "undistorted") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "aim_at";
+            /** Point */
+            point: [
+                number,
+                number
+            ];
+            /**
+             * Guide
+             * @default null
+             */
+            guide: ("thirds" | "fifths" | "golden" | "centre" | "diagonals" | "fine") | null;
+        };
+        /**
+         * AimBetween
+         * @description Let the frame's middle lie midway between two readings.
+         */
+        AimBetween: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "aim_between";
+            /** Between */
+            between: [
+                string,
+                string
+            ];
+        };
+        /**
+         * AimIsMissed
+         * @description No frame meets the aim.
+         */
+        AimIsMissed: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "aim_is_missed";
+            /**
+             * Aim
+             * @enum {string}
+             */
+            aim: "crossing" | "line" | "between";
+        };
+        /**
+         * AllowFill
+         * @description How much of the frame may be filled.
+         */
+        AllowFill: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "allow_fill";
+            /** Allowance */
+            allowance: number;
+        };
+        /**
+         * AvoidBox
+         * @description A box, by two opposite corners, that nothing is copied from.
+         */
+        AvoidBox: {
+            /**
+             * Seen
+             * @default null
+             */
+            seen: ("as_shot" | "undistorted") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "avoid_box";
+            /** Corners */
+            corners: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+        };
+        /**
+         * AxisWords
+         * @description One axis: what is taken out, how the camera stood, how sure that is.
+         *
+         *     Empty where nothing is.
+         */
+        AxisWords: {
+            /** Applied */
+            applied: string;
+            /** As Shot */
+            as_shot: string;
+            /** Sigma */
+            sigma: string;
+            /** Deviation */
+            deviation: string;
+        };
+        /**
+         * BestFrame
+         * @description Back from a frame placed by hand to the best one.
+         */
+        BestFrame: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "best_frame";
+        };
+        /**
          * Box
          * @description An upright box in source pixels, by two opposite corners.
          */
@@ -817,14 +1046,266 @@ export interface components {
             bottom: number;
         };
         /**
-         * Corners
+         * ChangeAim
+         * @description Another guide for the aim, or a line instead of a crossing of it.
+         */
+        ChangeAim: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "change_aim";
+            /**
+             * Guide
+             * @default null
+             */
+            guide: ("thirds" | "fifths" | "golden" | "centre" | "diagonals" | "fine") | null;
+            /**
+             * Meets
+             * @default null
+             */
+            meets: ("crossing" | "line") | null;
+        };
+        /**
+         * ChooseCandidate
+         * @description A candidate for one corner of the frame, 0 to 3 clockwise from the top left, or for all.
+         */
+        ChooseCandidate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "choose_candidate";
+            /**
+             * Corner
+             * @default null
+             */
+            corner: number | null;
+            candidate: components["schemas"]["FillCandidate"];
+        };
+        /**
+         * ChooseColour
+         * @description The colour of what is filled with one.
+         */
+        ChooseColour: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "choose_colour";
+            /** Colour */
+            colour: string;
+        };
+        /**
+         * ChooseLensSource
+         * @description How the radial distortion is found; by hand goes on from what is there.
+         */
+        ChooseLensSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "choose_lens_source";
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "none" | "traces" | "hand";
+        };
+        /**
+         * ChoosePrintSize
+         * @description A print size for the frame, or none.
+         */
+        ChoosePrintSize: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "choose_print_size";
+            size: components["schemas"]["PrintSize"] | null;
+        };
+        /**
+         * ChooseRatio
+         * @description The shape of the frame: ``original``, ``free`` or ``W:H``; a print size gives way to it.
+         */
+        ChooseRatio: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "choose_ratio";
+            /** Ratio */
+            ratio: string;
+        };
+        /**
+         * ClearAim
+         * @description Aim at nothing.
+         */
+        ClearAim: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "clear_aim";
+        };
+        /**
+         * Contradiction
+         * @description Readings contradict each other and nothing says which is right.
+         *
+         *     ``better`` is a level that lies farther away than ``worse``; ``all_plumb`` when all are plumb.
+         */
+        Contradiction: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "contradiction";
+            /** Apart Deg */
+            apart_deg: number;
+            /** Better */
+            better: string | null;
+            /** Worse */
+            worse: string | null;
+            /** All Plumb */
+            all_plumb: boolean;
+        };
+        /**
+         * CopyEverything
+         * @description Let everything be copied again.
+         */
+        CopyEverything: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "copy_everything";
+        };
+        /**
+         * CostWords
+         * @description What the frame costs; ``fill`` says how, ``filled`` only how much.
+         */
+        CostWords: {
+            /** Kept */
+            kept: string;
+            /** Lost */
+            lost: string;
+            /** Fill */
+            fill: string;
+            /** Filled */
+            filled: string;
+            /** Keep All */
+            keep_all: string;
+            /** Print */
+            print: string;
+        };
+        /**
+         * DragFrame
+         * @description Move the frame, or an edge or a corner of it, by some pixels of the corrected picture.
+         *
+         *     ``handle`` says which: (0, 0) the whole frame, (-1, 0) its left edge, (1, 1) its bottom right
+         *     corner. ``past`` lets it go beyond the picture as far as the fill allowance does; None leaves
+         *     that as it is.
+         */
+        DragFrame: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "drag_frame";
+            /** Handle */
+            handle: [
+                -1 | 0 | 1,
+                -1 | 0 | 1
+            ];
+            /** By */
+            by: [
+                number,
+                number
+            ];
+            /**
+             * Past
+             * @default null
+             */
+            past: boolean | null;
+        };
+        /**
+         * DrawReading
+         * @description A line that was drawn; with ``fit`` it is fitted to the image edge under it.
+         *
+         *     Without a ``zoom`` its points are true to a pixel.
+         */
+        DrawReading: {
+            /**
+             * Seen
+             * @default null
+             */
+            seen: ("as_shot" | "undistorted") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "draw_reading";
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "level" | "plumb" | "check" | "trace";
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Zoom
+             * @default null
+             */
+            zoom: number | null;
+            /**
+             * Fit
+             * @default false
+             */
+            fit: boolean;
+        };
+        /**
+         * Ease
+         * @description How much of the measured stance is taken out: 1 all of it, 0 nothing.
+         *
+         *     Lean and swing ease together.
+         */
+        Ease: {
+            /**
+             * Roll
+             * @default 1
+             */
+            roll: number;
+            /**
+             * Perspective
+             * @default 1
+             */
+            perspective: number;
+        };
+        /**
+         * FillChoice
          * @description What becomes of the parts of the frame that the picture does not cover.
          *
-         *     ``allowance`` from 0, crop everything, to 1, keep everything: how much of the frame may be filled, as a share of what keeping
-         *     everything would need. ``seeds`` choose a candidate for each corner, clockwise from the top left; ``avoid`` are parts of the
-         *     picture that nothing is copied from.
+         *     ``allowance`` from 0, crop everything, to 1, keep everything: how much of the frame may be
+         *     filled, as a share of what keeping everything would need. ``candidates`` are those chosen for
+         *     each corner of the frame, clockwise from the top left; ``avoid`` are parts of the picture that
+         *     nothing is copied from.
          */
-        Corners: {
+        FillChoice: {
             /**
              * Allowance
              * @default 0
@@ -842,19 +1323,31 @@ export interface components {
              */
             colour: string;
             /**
-             * Seeds
+             * Candidates
              * @default [
-             *       1,
-             *       1,
-             *       1,
-             *       1
+             *       {
+             *         "style": "sharp",
+             *         "draw": 1
+             *       },
+             *       {
+             *         "style": "sharp",
+             *         "draw": 1
+             *       },
+             *       {
+             *         "style": "sharp",
+             *         "draw": 1
+             *       },
+             *       {
+             *         "style": "sharp",
+             *         "draw": 1
+             *       }
              *     ]
              */
-            seeds: [
-                number,
-                number,
-                number,
-                number
+            candidates: [
+                components["schemas"]["FillCandidate"],
+                components["schemas"]["FillCandidate"],
+                components["schemas"]["FillCandidate"],
+                components["schemas"]["FillCandidate"]
             ];
             /**
              * Avoid
@@ -863,20 +1356,33 @@ export interface components {
             avoid: components["schemas"]["Box"][];
         };
         /**
-         * Ease
-         * @description How much of the measured stance is taken out: 1 all of it, 0 nothing. Lean and swing ease together.
+         * FillWith
+         * @description How the parts of the frame that the picture does not cover are filled.
          */
-        Ease: {
+        FillWith: {
             /**
-             * Roll
-             * @default 1
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            roll: number;
+            do: "fill_with";
             /**
-             * Perspective
-             * @default 1
+             * Method
+             * @enum {string}
              */
-            perspective: number;
+            method: "patches" | "mirror" | "colour" | "transparent";
+        };
+        /**
+         * FitReading
+         * @description Fit a reading, with the sides it is linked to, to the edges under them.
+         */
+        FitReading: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "fit_reading";
+            /** Id */
+            id: string;
         };
         /**
          * FittedTo
@@ -906,8 +1412,69 @@ export interface components {
             stations: number;
         };
         /**
+         * FocalAssumed
+         * @description A focal length is only assumed, and proportions depend on it.
+         */
+        FocalAssumed: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "focal_assumed";
+            /** Focal35 Mm */
+            focal35_mm: number;
+            /** Estimate35 Mm */
+            estimate35_mm: number | null;
+            /** Estimate Sigma Mm */
+            estimate_sigma_mm: number | null;
+        };
+        /**
+         * FocalContradicted
+         * @description The readings fit another focal length than the one of the file, or the one stated.
+         */
+        FocalContradicted: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "focal_contradicted";
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "file" | "stated";
+            /** Focal35 Mm */
+            focal35_mm: number;
+            /** Estimate35 Mm */
+            estimate35_mm: number;
+            /** Estimate Sigma Mm */
+            estimate_sigma_mm: number;
+        };
+        /**
          * FrameChoice
-         * @description The shape of the frame, ``original``, ``free`` (the largest area) or ``W:H``, or a print size; and where it lies.
+         * @description The shape of the frame, ``original``, ``free`` (the largest area) or ``W:H``.
+         *
+         *     Or a print size; and where it lies.
          */
         FrameChoice: {
             /**
@@ -925,8 +1492,56 @@ export interface components {
             placed: components["schemas"]["Placed"] | null;
         };
         /**
+         * FreeAxis
+         * @description Let the readings move an axis again, with nothing added by hand.
+         */
+        FreeAxis: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "free_axis";
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "roll" | "lean" | "swing";
+        };
+        /**
+         * HeldAgainstReadings
+         * @description A held axis that the readings would move to ``free_deg``.
+         */
+        HeldAgainstReadings: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "held_against_readings";
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "lean" | "swing";
+            /** Held Deg */
+            held_deg: number;
+            /** Free Deg */
+            free_deg: number;
+        };
+        /**
          * Hold
-         * @description Axes that the readings do not move, each held at a value in degrees; None leaves an axis free.
+         * @description Axes that the readings do not move, each held at a value in degrees.
+         *
+         *     None leaves an axis free.
          */
         Hold: {
             /**
@@ -946,14 +1561,120 @@ export interface components {
             swing_deg: number | null;
         };
         /**
-         * LensBow
-         * @description How the bow of the lens is found.
+         * HoldAxis
+         * @description Hold an axis at a value whatever the readings say; None holds it where it is.
+         *
+         *     What was added by hand is in that value, so the axis's trim goes to zero.
+         */
+        HoldAxis: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "hold_axis";
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "roll" | "lean" | "swing";
+            /**
+             * Deg
+             * @default null
+             */
+            deg: number | null;
+        };
+        /**
+         * KeepAgreeing
+         * @description Switch readings off, the worst first, until all that steer agree with each other.
+         */
+        KeepAgreeing: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "keep_agreeing";
+        };
+        /**
+         * KeepBox
+         * @description A box that the frame must contain, by two opposite corners; None for nothing to keep.
+         */
+        KeepBox: {
+            /**
+             * Seen
+             * @default null
+             */
+            seen: ("as_shot" | "undistorted") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "keep_box";
+            /** Corners */
+            corners: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ] | null;
+        };
+        /**
+         * KeepIsCut
+         * @description No frame of this shape can contain the box to keep with the present fill allowance.
+         */
+        KeepIsCut: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "keep_is_cut";
+            /** Allowance */
+            allowance: number;
+        };
+        /**
+         * KeepIsCutByHand
+         * @description The frame was placed by hand so that it cuts the box to keep.
+         */
+        KeepIsCutByHand: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "keep_is_cut_by_hand";
+        };
+        /**
+         * LensChoice
+         * @description How the radial distortion of the lens is found.
          *
          *     ``traces`` works it out from the trace readings, ``hand`` takes ``k1`` and ``k2``, ``database``
-         *     takes ``polynomial``: the coefficients c1 to c4 of ``r_d = r (1 + c1 r + c2 r^2 + c3 r^3 + c4 r^4)``,
-         *     converted exactly from the database's entry ``lens``. All are in units of half the diagonal.
+         *     takes ``polynomial``: the coefficients c1 to c4 of
+         *     ``r_d = r (1 + c1 r + c2 r^2 + c3 r^3 + c4 r^4)``, converted exactly from the database's entry
+         *     ``name``. All are in units of half the diagonal.
          */
-        LensBow: {
+        LensChoice: {
             /**
              * Source
              * @default traces
@@ -986,28 +1707,290 @@ export interface components {
                 number
             ];
             /**
-             * Lens
+             * Name
              * @default
              */
-            lens: string;
+            name: string;
         };
         /**
-         * Note
-         * @description A plain sentence about the solution, the readings that it is about, and what can be done.
+         * LensWords
+         * @description The lens: its bow, the coefficients that traces give, and the focal length.
          */
-        Note: {
-            /** Text */
-            text: string;
+        LensWords: {
+            /** Bow */
+            bow: string;
+            /** Coefficients */
+            coefficients: string[];
+            /** Focal */
+            focal: string;
+            /** Estimate */
+            estimate: string | null;
+        };
+        /**
+         * LetTraceServe
+         * @description Let a trace count as level or plumb too, or as neither.
+         */
+        LetTraceServe: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "let_trace_serve";
+            /** Id */
+            id: string;
+            /** Serves As */
+            serves_as: ("level" | "plumb") | null;
+        };
+        /**
+         * Limited
+         * @description Less lean and swing are taken out than wanted, for no side to be stretched too far.
+         */
+        Limited: {
             /**
              * Readings
              * @default []
              */
             readings: string[];
             /**
-             * Actions
+             * Offers
              * @default []
              */
-            actions: components["schemas"]["Action"][];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "limited";
+            /** Wanted Lean Deg */
+            wanted_lean_deg: number;
+            /** Wanted Swing Deg */
+            wanted_swing_deg: number;
+            /** Lean Deg */
+            lean_deg: number;
+            /** Swing Deg */
+            swing_deg: number;
+            /** Stretch */
+            stretch: number;
+        };
+        /**
+         * MakeChecks
+         * @description Let readings be measured and reported, but steer nothing.
+         */
+        MakeChecks: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "make_checks";
+            /** Ids */
+            ids: string[];
+        };
+        /**
+         * Marks
+         * @description What belongs to the frame and is drawn on the picture, in undistorted pixels.
+         *
+         *     The box to keep and the boxes to avoid by their corners, clockwise from the top left, and the
+         *     point that is aimed at.
+         */
+        Marks: {
+            /**
+             * Keep
+             * @default []
+             */
+            keep: [
+                number,
+                number
+            ][];
+            /**
+             * Aim
+             * @default null
+             */
+            aim: [
+                number,
+                number
+            ] | null;
+            /**
+             * Avoid
+             * @default []
+             */
+            avoid: [
+                number,
+                number
+            ][][];
+        };
+        /**
+         * MoveAim
+         * @description Move the point that is aimed at.
+         */
+        MoveAim: {
+            /**
+             * Seen
+             * @default null
+             */
+            seen: ("as_shot" | "undistorted") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move_aim";
+            /** To */
+            to: [
+                number,
+                number
+            ];
+        };
+        /**
+         * MoveKeepCorner
+         * @description Move the top-left or the bottom-right corner of the box to keep.
+         */
+        MoveKeepCorner: {
+            /**
+             * Seen
+             * @default null
+             */
+            seen: ("as_shot" | "undistorted") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move_keep_corner";
+            /**
+             * Corner
+             * @enum {string}
+             */
+            corner: "top_left" | "bottom_right";
+            /** To */
+            to: [
+                number,
+                number
+            ];
+        };
+        /**
+         * MovePoint
+         * @description A point of a reading moved to a place, with the end of the next side that is the same corner.
+         *
+         *     Placed by key (no ``zoom``) it is true to a pixel or better. With ``refit`` a reading that was
+         *     fitted to an edge is fitted again.
+         */
+        MovePoint: {
+            /**
+             * Seen
+             * @default null
+             */
+            seen: ("as_shot" | "undistorted") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move_point";
+            /** Id */
+            id: string;
+            /** Point */
+            point: number;
+            /** To */
+            to: [
+                number,
+                number
+            ];
+            /**
+             * Zoom
+             * @default null
+             */
+            zoom: number | null;
+            /**
+             * Refit
+             * @default false
+             */
+            refit: boolean;
+        };
+        /**
+         * NameReading
+         * @description A name of its own for a reading.
+         */
+        NameReading: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "name_reading";
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * NoteWords
+         * @description A note in plain sentences, the readings it is about, and what it offers.
+         */
+        NoteWords: {
+            /** Text */
+            text: string;
+            /** Readings */
+            readings: string[];
+            /** Offers */
+            offers: components["schemas"]["OfferWords"][];
+        };
+        /**
+         * NudgePoint
+         * @description A point of a reading moved by some source pixels.
+         */
+        NudgePoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "nudge_point";
+            /** Id */
+            id: string;
+            /** Point */
+            point: number;
+            /** By */
+            by: [
+                number,
+                number
+            ];
+        };
+        /**
+         * OddOneOut
+         * @description One reading contradicts all others, which agree; ``farther`` is a better level, if any.
+         */
+        OddOneOut: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "odd_one_out";
+            /** Off Deg */
+            off_deg: number;
+            /** Sigma Deg */
+            sigma_deg: number;
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "level" | "plumb";
+            /** Farther */
+            farther: string | null;
+        };
+        /**
+         * OfferWords
+         * @description What a note offers: the button's label, and the edit that it does.
+         */
+        OfferWords: {
+            /** Label */
+            label: string;
+            /** Edit */
+            edit: components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"];
         };
         /**
          * PictureFile
@@ -1032,13 +2015,61 @@ export interface components {
             byte_size: number;
         };
         /**
+         * PlaceRectangle
+         * @description The four corners, in any order, of something rectangular that faces the camera.
+         */
+        PlaceRectangle: {
+            /**
+             * Seen
+             * @default null
+             */
+            seen: ("as_shot" | "undistorted") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "place_rectangle";
+            /** Group */
+            group: string;
+            /** Corners */
+            corners: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /**
+             * Zoom
+             * @default null
+             */
+            zoom: number | null;
+            /**
+             * Fit
+             * @default false
+             */
+            fit: boolean;
+        };
+        /**
          * Placed
          * @description A frame that was moved or resized by hand.
          *
-         *     ``at``, in source pixels, is where the point of the frame lies that stays when the frame must shrink:
-         *     ``anchor`` says which point that is, in shares of the frame from its top-left corner; (0.5, 0.5), its middle, for
-         *     a frame that was moved as a whole. ``width`` and ``height`` are pixels of the corrected picture. ``past`` lets it lie beyond the valid
-         *     picture as far as the fill allowance goes.
+         *     ``at``, in source pixels, is where the point of the frame lies that stays when the frame must
+         *     shrink: ``anchor`` says which point that is, in shares of the frame from its top-left corner;
+         *     (0.5, 0.5), its middle, for a frame that was moved as a whole. ``width`` and ``height`` are
+         *     pixels of the corrected picture. ``past`` lets it lie beyond the valid picture as far as the
+         *     fill allowance goes.
          */
         Placed: {
             /** At */
@@ -1068,37 +2099,33 @@ export interface components {
             past: boolean;
         };
         /**
-         * PrintSize
-         * @description A size on paper and the resolution it is printed at, in pixels per inch.
+         * PreferReading
+         * @description Trust one reading over others, which are switched off.
          */
-        PrintSize: {
-            /** Width */
-            width: number;
-            /** Height */
-            height: number;
+        PreferReading: {
             /**
-             * Unit
-             * @default in
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            unit: "in" | "cm";
-            /**
-             * Ppi
-             * @default 300
-             */
-            ppi: number;
+            do: "prefer_reading";
+            /** Id */
+            id: string;
+            /** Over */
+            over: string[];
         };
         /**
          * Reading
-         * @description A line in the picture, given by its two ends in source pixels; a trace by three or more points along it.
+         * @description A line in the picture, given by its two ends in source pixels.
          *
-         *     A level or plumb one says how the camera stood; a check is measured and reported
-         *     but steers nothing; a trace follows something straight that looks bent and says how the lens
-         *     bows, and can serve as level or plumb (``serves_as``) too. ``sigma_px`` is the standard deviation with which each end was
-         *     placed by hand, in source pixels: about one screen pixel divided by the zoom.
-         *     ``fitted`` says how the ends came to lie on an image edge, or is None for a line left
-         *     as it was drawn. One that is not ``active`` is kept but steers nothing; a ``hidden`` one
-         *     is not drawn. Readings of one ``group`` are the sides of a rectangle and share its corners.
+         *     A trace by three or more points along it.
+         *
+         *     A level or plumb one says how the camera stood; a check is measured and reported but steers
+         *     nothing; a trace follows something straight that looks bent and says how the lens bows, and can
+         *     serve as level or plumb (``serves_as``) too. ``sigma_px`` is the standard deviation with which
+         *     each end was placed by hand, in source pixels: about one screen pixel divided by the zoom.
+         *     ``fitted`` says how the ends came to lie on an image edge, or is None for a line left as it was
+         *     drawn. One that is not ``active`` is kept but steers nothing; a ``hidden`` one is not drawn.
+         *     Readings of one ``group`` are the sides of a rectangle and share its corners.
          */
         Reading: {
             /** Id */
@@ -1152,6 +2179,31 @@ export interface components {
             group: string | null;
         };
         /**
+         * ReadingWords
+         * @description One reading: its tilt in parts, what is left over, how it was placed and how far it bends.
+         */
+        ReadingWords: {
+            /** Id */
+            id: string;
+            /** Tilt */
+            tilt: string;
+            /**
+             * Turning
+             * @enum {string}
+             */
+            turning: "clockwise" | "anticlockwise" | "";
+            /** Left Over */
+            left_over: string;
+            /** Deviation */
+            deviation: string;
+            /** Placed */
+            placed: string;
+            /** Sag */
+            sag: string;
+            /** In Hand */
+            in_hand: string;
+        };
+        /**
          * Recipe
          * @description Everything that was decided about one picture.
          *
@@ -1161,10 +2213,10 @@ export interface components {
         Recipe: {
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
             /**
              * Readings
              * @default []
@@ -1209,10 +2261,10 @@ export interface components {
              *         0,
              *         0
              *       ],
-             *       "lens": ""
+             *       "name": ""
              *     }
              */
-            bow: components["schemas"]["LensBow"];
+            lens: components["schemas"]["LensChoice"];
             /**
              * Proportion
              * @default 1
@@ -1233,16 +2285,235 @@ export interface components {
              *       "allowance": 0,
              *       "method": "patches",
              *       "colour": "#ffffff",
-             *       "seeds": [
-             *         1,
-             *         1,
-             *         1,
-             *         1
+             *       "candidates": [
+             *         {
+             *           "draw": 1,
+             *           "style": "sharp"
+             *         },
+             *         {
+             *           "draw": 1,
+             *           "style": "sharp"
+             *         },
+             *         {
+             *           "draw": 1,
+             *           "style": "sharp"
+             *         },
+             *         {
+             *           "draw": 1,
+             *           "style": "sharp"
+             *         }
              *       ],
              *       "avoid": []
              *     }
              */
-            corners: components["schemas"]["Corners"];
+            fill: components["schemas"]["FillChoice"];
+        };
+        /**
+         * RemoveReading
+         * @description Delete a reading.
+         */
+        RemoveReading: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove_reading";
+            /** Id */
+            id: string;
+        };
+        /**
+         * Report
+         * @description Everything that is said about a solution.
+         */
+        Report: {
+            roll: components["schemas"]["AxisWords"];
+            lean: components["schemas"]["AxisWords"];
+            swing: components["schemas"]["AxisWords"];
+            lens: components["schemas"]["LensWords"];
+            cost: components["schemas"]["CostWords"];
+            /** Placing */
+            placing: string;
+            /** Readings */
+            readings: components["schemas"]["ReadingWords"][];
+            /** Notes */
+            notes: components["schemas"]["NoteWords"][];
+            steps: components["schemas"]["StepsWords"];
+        };
+        /**
+         * ResetTrim
+         * @description Back to what the readings say of an axis.
+         */
+        ResetTrim: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "reset_trim";
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "roll" | "lean" | "swing";
+        };
+        /**
+         * SameLineTwice
+         * @description Two readings lie on nearly the same line.
+         */
+        SameLineTwice: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "same_line_twice";
+        };
+        /**
+         * ScaleEase
+         * @description Take out only a share of what is taken out now, of all three axes.
+         */
+        ScaleEase: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "scale_ease";
+            /** Share */
+            share: number;
+        };
+        /**
+         * SetEase
+         * @description How much of the measured roll, or of lean and swing together, is taken out.
+         */
+        SetEase: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_ease";
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "roll" | "perspective";
+            /** Share */
+            share: number;
+        };
+        /**
+         * SetFocal
+         * @description A focal length in 35-mm terms; None takes the file's.
+         */
+        SetFocal: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_focal";
+            /** Focal35 Mm */
+            focal35_mm: number | null;
+        };
+        /**
+         * SetProportion
+         * @description Height against width, for taste.
+         */
+        SetProportion: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_proportion";
+            /** Proportion */
+            proportion: number;
+        };
+        /**
+         * SetRadial
+         * @description Coefficients of the radial distortion by hand; None leaves one as it is.
+         */
+        SetRadial: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_radial";
+            /**
+             * K1
+             * @default null
+             */
+            k1: number | null;
+            /**
+             * K2
+             * @default null
+             */
+            k2: number | null;
+        };
+        /**
+         * SeveralDoNotFit
+         * @description Several readings do not fit the others and count for little.
+         */
+        SeveralDoNotFit: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "several_do_not_fit";
+        };
+        /**
+         * ShortReading
+         * @description A reading's angle is only known roughly; ``decides`` is an axis that rests on it alone.
+         */
+        ShortReading: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "short_reading";
+            /** Sigma Deg */
+            sigma_deg: number;
+            /** Decides */
+            decides: ("roll" | "lean" | "swing") | null;
+        };
+        /**
+         * ShowReading
+         * @description Draw a reading on the picture, or not.
+         */
+        ShowReading: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "show_reading";
+            /** Id */
+            id: string;
+            /** Shown */
+            shown: boolean;
         };
         /**
          * Size
@@ -1258,16 +2529,16 @@ export interface components {
          * Solution
          * @description The whole answer to a photo and a recipe.
          *
-         *     ``bow`` takes source pixels to the straight picture, and ``homography`` those to pixels of the uncropped corrected
-         *     picture, whose size is ``plane`` and whose origin is the top-left corner of
-         *     the box around ``outline``, the corners of the valid picture. ``frame_source``
-         *     are the frame's corners back in source pixels. ``kept_fraction`` is the share
-         *     of the source's area that lies in the frame; ``best`` says whether the frame is the best one rather than one placed by hand.
+         *     ``lens`` takes source pixels to the undistorted picture, and ``homography`` those to pixels of
+         *     the uncropped corrected picture, whose size is ``plane`` and whose origin is the top-left corner
+         *     of the box around ``outline``, the border of the valid picture. ``frame_source`` are the frame's
+         *     corners back in source pixels. ``kept_fraction`` is the share of the source's area that lies in
+         *     the frame; ``best`` says whether the frame is the best one rather than one placed by hand.
          */
         Solution: {
             stance: components["schemas"]["SolvedStance"];
             focal: components["schemas"]["SolvedFocal"];
-            bow: components["schemas"]["SolvedBow"];
+            lens: components["schemas"]["SolvedLens"];
             /** Homography */
             homography: [
                 [
@@ -1302,22 +2573,21 @@ export interface components {
             ][];
             /** Kept Fraction */
             kept_fraction: number;
-            /** Kept Words */
-            kept_words: string;
             cost: components["schemas"]["SolvedCost"];
+            marks: components["schemas"]["Marks"];
             /** Readings */
             readings: components["schemas"]["SolvedReading"][];
             /** Notes */
-            notes: components["schemas"]["Note"][];
+            notes: (components["schemas"]["TracesSayTooLittle"] | components["schemas"]["TraceStaysBent"] | components["schemas"]["OddOneOut"] | components["schemas"]["Contradiction"] | components["schemas"]["SeveralDoNotFit"] | components["schemas"]["SwingRestsOnNear"] | components["schemas"]["ShortReading"] | components["schemas"]["SameLineTwice"] | components["schemas"]["HeldAgainstReadings"] | components["schemas"]["Limited"] | components["schemas"]["FocalContradicted"] | components["schemas"]["FocalAssumed"] | components["schemas"]["KeepIsCut"] | components["schemas"]["KeepIsCutByHand"] | components["schemas"]["AimIsMissed"])[];
         };
         /**
          * SolvedAxis
          * @description One axis of the correction, in degrees.
          *
-         *     ``applied_deg`` is what is taken out of the picture, after easing and limiting;
-         *     ``measured_deg`` what the readings say or the axis is held at, None when nothing measures it;
-         *     ``as_shot_deg`` the measured value with the trim. ``words`` say what is done, ``as_shot_words``
-         *     how the camera stood, ``sigma_words`` how sure that is.
+         *     ``applied_deg`` is what is taken out of the picture, after easing and limiting; ``measured_deg``
+         *     what the readings say or the axis is held at, None when nothing measures it; ``as_shot_deg`` the
+         *     measured value with the trim; ``sigma_deg`` its standard deviation. ``trimmed`` says that
+         *     something was added by hand.
          */
         SolvedAxis: {
             /** Applied Deg */
@@ -1330,78 +2600,25 @@ export interface components {
             sigma_deg: number | null;
             /** Held */
             held: boolean;
-            /** Words */
-            words: string;
-            /** As Shot Words */
-            as_shot_words: string;
-            /** Sigma Words */
-            sigma_words: string;
-        };
-        /**
-         * SolvedBow
-         * @description The bow of the lens that is taken out, for radii in units of half the diagonal ``unit_px`` about ``centre``.
-         *
-         *     ``polynomial`` are c1 to c4 of ``r_d = r (1 + c1 r + c2 r^2 + c3 r^3 + c4 r^4)``; k1 is c2 and k2 is c4. ``sigma`` are
-         *     the deviations of k1 and k2 where traces determine them. ``box`` is the straight picture's own box, x, y, width, height,
-         *     in source pixels; ``words`` say what kind of bow it is and how far it moves the corners.
-         */
-        SolvedBow: {
-            /**
-             * Source
-             * @enum {string}
-             */
-            source: "none" | "traces" | "hand" | "database";
-            /** Polynomial */
-            polynomial: [
-                number,
-                number,
-                number,
-                number
-            ];
-            /** Centre */
-            centre: [
-                number,
-                number
-            ];
-            /** Unit Px */
-            unit_px: number;
-            /** Sigma */
-            sigma: [
-                number | null,
-                number | null
-            ];
-            /** Box */
-            box: [
-                number,
-                number,
-                number,
-                number
-            ];
-            /** Lens */
-            lens: string;
-            /** Words */
-            words: string;
+            /** Trimmed */
+            trimmed: boolean;
         };
         /**
          * SolvedCost
          * @description What the frame costs.
          *
-         *     ``fill_fraction`` is the share of the frame that the picture does not cover and that will be filled,
-         *     ``keep_all_fraction`` the same for the frame of this ratio that keeps the whole picture. ``print_words`` say, for a print size,
-         *     how many pixels it has and by how much the picture is enlarged or reduced.
+         *     ``fill_fraction`` is the share of the frame that the picture does not cover and that will be
+         *     filled, ``keep_all_fraction`` the same for the frame of this ratio that keeps the whole picture.
+         *     ``print_scale`` says, for a print size, how many of its pixels there are for one of the frame.
          */
         SolvedCost: {
             lost: components["schemas"]["SolvedSides"];
-            /** Lost Words */
-            lost_words: string;
             /** Fill Fraction */
             fill_fraction: number;
-            /** Fill Words */
-            fill_words: string;
             /** Keep All Fraction */
             keep_all_fraction: number;
-            /** Print Words */
-            print_words: string;
+            /** Print Scale */
+            print_scale: number | null;
         };
         /**
          * SolvedFocal
@@ -1435,14 +2652,64 @@ export interface components {
             height: number;
         };
         /**
+         * SolvedLens
+         * @description The radial distortion that is taken out, for radii in units of ``unit_px`` about ``centre``.
+         *
+         *     ``polynomial`` are c1 to c4 of ``r_d = r (1 + c1 r + c2 r^2 + c3 r^3 + c4 r^4)``; k1 is c2 and
+         *     k2 is c4. ``sigma`` are the deviations of k1 and k2 where traces determine them, ``traces`` how
+         *     many count. ``corner_shift`` is how far a corner moves outwards, in units of half the diagonal,
+         *     ``box`` the undistorted picture's own box, x, y, width, height, in source pixels.
+         */
+        SolvedLens: {
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "none" | "traces" | "hand" | "database";
+            /** Polynomial */
+            polynomial: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Centre */
+            centre: [
+                number,
+                number
+            ];
+            /** Unit Px */
+            unit_px: number;
+            /** Sigma */
+            sigma: [
+                number | null,
+                number | null
+            ];
+            /** Traces */
+            traces: number;
+            /** Corner Shift */
+            corner_shift: number;
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Name */
+            name: string;
+        };
+        /**
          * SolvedReading
          * @description What one reading says. Angles are tilts from true in degrees, positive clockwise.
          *
          *     ``angle_deg`` is measured in the picture as shot, ``residual_deg`` in the corrected one, from
-         *     the direction in ``reads_as``; ``sigma_deg`` is the standard deviation of the angle, ``worth`` the
-         *     same from 0 (says little) to 1, ``off_deg`` how far the reading is off what all others say together, and
-         *     ``placed_words`` how the line came to lie where it lies. ``sag_before_px`` and ``sag_px`` are how far a trace
-         *     or a fitted line bends from its chord, as shot and corrected.
+         *     the direction in ``reads_as``; ``sigma_deg`` is the standard deviation of the angle, ``worth``
+         *     the same from 0 (says little) to 1, ``off_deg`` how far the reading is off what all others say
+         *     together. ``disagrees`` when what is left over is more than its precision explains.
+         *     ``sag_before_px`` and ``sag_px`` are how far a trace or a fitted line bends from its chord, as
+         *     shot and corrected. ``hand_points`` can be taken in hand, ``points`` are all its points, and
+         *     ``undistorted_points`` and ``undistorted_hand_points`` the same where the screen draws them.
          */
         SolvedReading: {
             /** Id */
@@ -1454,11 +2721,15 @@ export interface components {
              * @enum {string}
              */
             kind: "level" | "plumb" | "check" | "trace";
+            /** Active */
+            active: boolean;
             /**
              * Reads As
              * @enum {string}
              */
             reads_as: "level" | "plumb";
+            /** Bend Only */
+            bend_only: boolean;
             /** Angle Deg */
             angle_deg: number;
             /** Sigma Deg */
@@ -1471,20 +2742,36 @@ export interface components {
             off_deg: number | null;
             /** Outlier */
             outlier: boolean;
+            /** Disagrees */
+            disagrees: boolean;
             /** Length Px */
             length_px: number;
-            /** Words */
-            words: string;
-            /** Residual Words */
-            residual_words: string;
-            /** Fitted */
-            fitted: boolean;
-            /** Placed Words */
-            placed_words: string;
+            /** Stations */
+            stations: number | null;
             /** Sag Before Px */
             sag_before_px: number | null;
             /** Sag Px */
             sag_px: number | null;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Hand Points */
+            hand_points: [
+                number,
+                number
+            ][];
+            /** Undistorted Points */
+            undistorted_points: [
+                number,
+                number
+            ][];
+            /** Undistorted Hand Points */
+            undistorted_hand_points: [
+                number,
+                number
+            ][];
         };
         /**
          * SolvedSides
@@ -1504,8 +2791,7 @@ export interface components {
          * SolvedStance
          * @description The correction about the three axes; a positive roll turns the picture clockwise.
          *
-         *     ``limited`` says that less lean and swing are taken out than wanted, for safety;
-         *     ``natural_ease`` is the ease at which a tall thing looks natural.
+         *     ``limited`` says that less lean and swing are taken out than wanted, for safety.
          */
         SolvedStance: {
             roll: components["schemas"]["SolvedAxis"];
@@ -1513,11 +2799,112 @@ export interface components {
             swing: components["schemas"]["SolvedAxis"];
             /** Limited */
             limited: boolean;
+        };
+        /**
+         * StepWords
+         * @description A step of the job: whether something was done in it, and what.
+         */
+        StepWords: {
+            /** Done */
+            done: boolean;
+            /** Summary */
+            summary: string;
+        };
+        /**
+         * StepsWords
+         * @description All steps.
+         */
+        StepsWords: {
+            lens: components["schemas"]["StepWords"];
+            measure: components["schemas"]["StepWords"];
+            frame: components["schemas"]["StepWords"];
+            export: components["schemas"]["StepWords"];
+        };
+        /**
+         * SwingRestsOnNear
+         * @description A near reading, the first one, alone asks for a large swing; the second lies farther away.
+         */
+        SwingRestsOnNear: {
             /**
-             * Natural Ease
-             * @default 0.94
+             * Readings
+             * @default []
              */
-            natural_ease: number;
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "swing_rests_on_near";
+            /** Swing Deg */
+            swing_deg: number;
+            /** Apart Deg */
+            apart_deg: number;
+        };
+        /**
+         * SwitchReadings
+         * @description Switch readings off, so that they are kept but steer nothing, or on.
+         */
+        SwitchReadings: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "switch_readings";
+            /** Ids */
+            ids: string[];
+            /** Active */
+            active: boolean;
+        };
+        /**
+         * TraceStaysBent
+         * @description A trace bends although the distortion is taken out; ``alone`` when it is the only one.
+         */
+        TraceStaysBent: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "trace_stays_bent";
+            /** Sag Px */
+            sag_px: number;
+            /** Alone */
+            alone: boolean;
+        };
+        /**
+         * TracesSayTooLittle
+         * @description The traces do not determine the radial distortion, so none is taken out.
+         */
+        TracesSayTooLittle: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "traces_say_too_little";
         };
         /**
          * Trim
@@ -1541,27 +2928,44 @@ export interface components {
             swing_deg: number;
         };
         /**
-         * Draft
-         * @description A recipe to try; nothing is stored.
+         * TurnBy
+         * @description Turn by hand about an axis, on top of what holds; a positive roll is clockwise.
          */
-        Draft: {
-            recipe: components["schemas"]["Recipe"];
+        TurnBy: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "turn_by";
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "roll" | "lean" | "swing";
+            /** Deg */
+            deg: number;
         };
         /**
-         * TypedAngleOut
-         * @description The recipe with the typed angle corrected, and what was understood.
+         * TurnShape
+         * @description Turn the frame's shape, or its print size, from lying to upright and back.
          */
-        TypedAngleOut: {
-            recipe: components["schemas"]["Recipe"];
-            /** Said */
-            said: string;
+        TurnShape: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "turn_shape";
         };
         /**
-         * TypedAngleIn
-         * @description A typed angle of the picture as shot, to be corrected on top of a recipe.
+         * TypeAngle
+         * @description An angle of the picture as shot, as a person writes it: ``1.33 cw``, ``1°20'``, ``12 up``.
          */
-        TypedAngleIn: {
-            recipe: components["schemas"]["Recipe"];
+        TypeAngle: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "type_angle";
             /**
              * Axis
              * @default roll
@@ -1572,191 +2976,123 @@ export interface components {
             text: string;
         };
         /**
-         * ActionIn
-         * @description What a note offers, to be done to a recipe.
+         * UnfitReading
+         * @description A fitted reading, with the sides it is linked to, as it was drawn.
          */
-        ActionIn: {
-            recipe: components["schemas"]["Recipe"];
-            action: components["schemas"]["Action"];
-        };
-        /**
-         * ReadingsOut
-         * @description The readings, fitted where there was an edge, and what was found.
-         */
-        ReadingsOut: {
-            /** Readings */
-            readings: components["schemas"]["Reading"][];
-            /** Said */
-            said: string;
-        };
-        /**
-         * ReadingsIn
-         * @description Readings to fit to the image edges under them, one or the four sides of a rectangle, with the bow of a recipe.
-         */
-        ReadingsIn: {
+        UnfitReading: {
             /**
-             * @default {
-             *       "version": 1,
-             *       "readings": [],
-             *       "trim": {
-             *         "lean_deg": 0,
-             *         "roll_deg": 0,
-             *         "swing_deg": 0
-             *       },
-             *       "hold": {
-             *         "lean_deg": null,
-             *         "roll_deg": null,
-             *         "swing_deg": null
-             *       },
-             *       "ease": {
-             *         "perspective": 1,
-             *         "roll": 1
-             *       },
-             *       "focal35_mm": null,
-             *       "bow": {
-             *         "k1": 0,
-             *         "k2": 0,
-             *         "lens": "",
-             *         "polynomial": [
-             *           0,
-             *           0,
-             *           0,
-             *           0
-             *         ],
-             *         "source": "traces"
-             *       },
-             *       "proportion": 1,
-             *       "frame": {
-             *         "aim": null,
-             *         "keep": null,
-             *         "placed": null,
-             *         "print_size": null,
-             *         "ratio": "original"
-             *       },
-             *       "corners": {
-             *         "allowance": 0,
-             *         "avoid": [],
-             *         "colour": "#ffffff",
-             *         "method": "patches",
-             *         "seeds": [
-             *           1,
-             *           1,
-             *           1,
-             *           1
-             *         ]
-             *       }
-             *     }
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            recipe: components["schemas"]["Recipe"];
-            /** Readings */
-            readings: components["schemas"]["Reading"][];
+            do: "unfit_reading";
+            /** Id */
+            id: string;
         };
         /**
-         * RectangleIn
-         * @description Four corners of something rectangular, in any order, with the bow of a recipe.
+         * UseLens
+         * @description The radial distortion of a lens of the open database.
+         *
+         *     The core knows no database: whoever asks has the ``polynomial`` looked up first (see
+         *     `services.editing`).
          */
-        RectangleIn: {
+        UseLens: {
             /**
-             * @default {
-             *       "version": 1,
-             *       "readings": [],
-             *       "trim": {
-             *         "lean_deg": 0,
-             *         "roll_deg": 0,
-             *         "swing_deg": 0
-             *       },
-             *       "hold": {
-             *         "lean_deg": null,
-             *         "roll_deg": null,
-             *         "swing_deg": null
-             *       },
-             *       "ease": {
-             *         "perspective": 1,
-             *         "roll": 1
-             *       },
-             *       "focal35_mm": null,
-             *       "bow": {
-             *         "k1": 0,
-             *         "k2": 0,
-             *         "lens": "",
-             *         "polynomial": [
-             *           0,
-             *           0,
-             *           0,
-             *           0
-             *         ],
-             *         "source": "traces"
-             *       },
-             *       "proportion": 1,
-             *       "frame": {
-             *         "aim": null,
-             *         "keep": null,
-             *         "placed": null,
-             *         "print_size": null,
-             *         "ratio": "original"
-             *       },
-             *       "corners": {
-             *         "allowance": 0,
-             *         "avoid": [],
-             *         "colour": "#ffffff",
-             *         "method": "patches",
-             *         "seeds": [
-             *           1,
-             *           1,
-             *           1,
-             *           1
-             *         ]
-             *       }
-             *     }
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            recipe: components["schemas"]["Recipe"];
-            /** Corners */
-            corners: [
-                [
-                    number,
-                    number
-                ],
-                [
-                    number,
-                    number
-                ],
-                [
-                    number,
-                    number
-                ],
-                [
-                    number,
-                    number
-                ]
-            ];
-            /** Group */
-            group: string;
-            /** Sigma Px */
-            sigma_px: number;
+            do: "use_lens";
+            /** Name */
+            name: string;
             /**
-             * Fit
-             * @default true
+             * Polynomial
+             * @default null
              */
-            fit: boolean;
+            polynomial: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
         };
         /**
-         * HeldAgainst
-         * @description What a guide shows: the angle from the guide to the edge under it, None where there is no clear edge; positive clockwise.
+         * WeighReading
+         * @description Count a reading more or less.
          */
-        HeldAgainst: {
-            /** Angle Deg */
+        WeighReading: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "weigh_reading";
+            /** Id */
+            id: string;
+            /** Weight */
+            weight: number;
+        };
+        /**
+         * Draft
+         * @description What edits lead to; nothing is stored.
+         */
+        Draft: {
+            recipe: components["schemas"]["Recipe"];
+            solution: components["schemas"]["Solution"];
+            report: components["schemas"]["Report"];
+        };
+        /**
+         * Edits
+         * @description Edits, one after the other, of the recipe of an entry.
+         */
+        Edits: {
+            /** Based On */
+            based_on: number;
+            /** Edits */
+            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+        };
+        /**
+         * Move
+         * @description An undo or redo, from the entry that the window shows.
+         */
+        Move: {
+            /** Based On */
+            based_on: number;
+        };
+        /**
+         * GuideOut
+         * @description What a guide shows, in words too.
+         */
+        GuideOut: {
+            /**
+             * Found
+             * @enum {string}
+             */
+            found: "edge" | "no_edge" | "beside";
+            /**
+             * Angle Deg
+             * @default null
+             */
             angle_deg: number | null;
-            /** Sigma Deg */
+            /**
+             * Sigma Deg
+             * @default null
+             */
             sigma_deg: number | null;
             /** Words */
             words: string;
         };
         /**
          * GuideIn
-         * @description A guide held against the picture that a recipe gives; its ends in pixels of the uncropped corrected picture.
+         * @description A guide held against the picture that edits of an entry lead to.
+         *
+         *     Its ends are in pixels of the uncropped corrected picture.
          */
         GuideIn: {
-            recipe: components["schemas"]["Recipe"];
+            /** Based On */
+            based_on: number;
+            /**
+             * Edits
+             * @default []
+             */
+            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * Direction
              * @enum {string}
@@ -1775,33 +3111,16 @@ export interface components {
             ];
         };
         /**
-         * NewEntry
-         * @description A recipe to enter into the ledger after the entry it was based on.
-         */
-        NewEntry: {
-            /** Based On */
-            based_on: number;
-            recipe: components["schemas"]["Recipe"];
-            /** What */
-            what: string;
-        };
-        /**
-         * Move
-         * @description An undo or redo, from the entry that the window shows.
-         */
-        Move: {
-            /** Based On */
-            based_on: number;
-        };
-        /**
          * LensList
-         * @description Lenses found, and what the file itself says of its camera and lens.
+         * @description Lenses found, whether there are more, and what the file says of its camera and lens.
          */
         LensList: {
             /** Named */
             named: string;
             /** Lenses */
             lenses: components["schemas"]["LensKnown"][];
+            /** More */
+            more: boolean;
         };
         /**
          * LensKnown
@@ -1810,47 +3129,6 @@ export interface components {
         LensKnown: {
             /** Name */
             name: string;
-        };
-        /**
-         * LensIn
-         * @description A lens whose bow is to be taken out.
-         */
-        LensIn: {
-            recipe: components["schemas"]["Recipe"];
-            /** Name */
-            name: string;
-        };
-        /**
-         * GuideShapes
-         * @description All composition guides.
-         */
-        GuideShapes: {
-            /** Guides */
-            guides: components["schemas"]["GuideShape"][];
-        };
-        /**
-         * GuideShape
-         * @description A composition guide: its lines by their ends, in shares of the frame.
-         */
-        GuideShape: {
-            /**
-             * Guide
-             * @enum {string}
-             */
-            guide: "thirds" | "fifths" | "golden" | "centre" | "diagonals" | "fine";
-            /** Name */
-            name: string;
-            /** Lines */
-            lines: [
-                [
-                    number,
-                    number
-                ],
-                [
-                    number,
-                    number
-                ]
-            ][];
         };
         /**
          * PrintSizes
@@ -1913,10 +3191,10 @@ export interface components {
             name: string;
         };
         /**
-         * Output
-         * @description The size that a file gets: width and height in pixels, the resolution to write if any, and what that does to the picture.
+         * OutputOut
+         * @description The size that a file gets, and what that does to the picture in words.
          */
-        Output: {
+        OutputOut: {
             /** Width */
             width: number;
             /** Height */
@@ -1932,18 +3210,20 @@ export interface components {
         };
         /**
          * SizeIn
-         * @description A recipe and a size for its file.
+         * @description A size for the file of an entry.
          */
         SizeIn: {
-            recipe: components["schemas"]["Recipe"];
+            /** Entry Id */
+            entry_id: number;
             size: components["schemas"]["OutputSize"];
         };
         /**
          * OutputSize
          * @description The size that was asked for.
          *
-         *     ``full`` is one pixel of output for one of the corrected picture; ``long_edge`` takes ``pixels`` for the longer side, ``pixels`` takes
-         *     ``width`` and ``height``, ``print`` the frame's print size with its resolution. ``enlarge`` allows more pixels than the frame has.
+         *     ``full`` is one pixel of output for one of the corrected picture; ``long_edge`` takes ``pixels``
+         *     for the longer side, ``pixels`` takes ``width`` and ``height``, ``print`` the frame's print size
+         *     with its resolution. ``enlarge`` allows more pixels than the frame has.
          */
         OutputSize: {
             /**
@@ -1975,7 +3255,7 @@ export interface components {
         };
         /**
          * FillState
-         * @description What is filled in the frame of an entry, and where straight edges cross the seam; places in shares of the frame.
+         * @description What is filled in a frame, and where straight edges cross the seam, in shares of it.
          */
         FillState: {
             /** Regions */
@@ -2017,8 +3297,101 @@ export interface components {
             words: string;
         };
         /**
+         * FileOptions
+         * @description How files can be written, and how they are when nothing is said.
+         */
+        FileOptions: {
+            /** Formats */
+            formats: components["schemas"]["FormatOption"][];
+            /** Sizes */
+            sizes: components["schemas"]["Option"][];
+            /** Metadata */
+            metadata: components["schemas"]["Option"][];
+            quality: components["schemas"]["Range"];
+            side: components["schemas"]["Range"];
+            /** Name Parts */
+            name_parts: string[];
+            start: components["schemas"]["ExportOptions"];
+        };
+        /**
+         * ExportOptions
+         * @description How a file is written (see docs/api.md).
+         *
+         *     ``bits`` null keeps the original's depth, as far as the format can.
+         */
+        ExportOptions: {
+            /**
+             * Format
+             * @default jpeg
+             * @enum {string}
+             */
+            format: "jpeg" | "png" | "tiff" | "webp" | "avif";
+            /**
+             * Quality
+             * @default 95
+             */
+            quality: number;
+            /**
+             * @default {
+             *       "kind": "full",
+             *       "pixels": null,
+             *       "width": null,
+             *       "height": null,
+             *       "enlarge": false
+             *     }
+             */
+            size: components["schemas"]["OutputSize"];
+            /**
+             * Bits
+             * @default null
+             */
+            bits: (8 | 16) | null;
+            /**
+             * Srgb
+             * @default false
+             */
+            srgb: boolean;
+            /**
+             * Metadata
+             * @default all
+             * @enum {string}
+             */
+            metadata: "all" | "no_place" | "none";
+            /**
+             * Pattern
+             * @default {name}-levelled
+             */
+            pattern: string;
+        };
+        /**
+         * FormatOption
+         * @description A file format: whether it loses something, and takes 16 bits, a quality, transparency.
+         */
+        FormatOption: {
+            /**
+             * Value
+             * @enum {string}
+             */
+            value: "jpeg" | "png" | "tiff" | "webp" | "avif";
+            /** Label */
+            label: string;
+            /**
+             * Hint
+             * @default
+             */
+            hint: string;
+            /** Lossy */
+            lossy: boolean;
+            /** Deep */
+            deep: boolean;
+            /** Transparent */
+            transparent: boolean;
+        };
+        /**
          * ExportState
-         * @description How far an export is; ``progress`` from 0 to 1, ``filled_share`` the share of its pixels that were filled.
+         * @description How far an export is.
+         *
+         *     ``progress`` goes from 0 to 1, ``filled_share`` is the share of its pixels that were filled.
          */
         ExportState: {
             /** Id */
@@ -2055,6 +3428,8 @@ export interface components {
             empty_pixels: number | null;
             /** Filled Share */
             filled_share: number | null;
+            /** Words */
+            words: string;
             /**
              * Created At
              * Format: date-time
@@ -2351,6 +3726,35 @@ export interface operations {
             };
         };
     };
+    getOptions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Options"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
     getPicture: {
         parameters: {
             query?: never;
@@ -2391,7 +3795,7 @@ export interface operations {
             };
         };
     };
-    solveDraft: {
+    tryEdits: {
         parameters: {
             query?: never;
             header?: never;
@@ -2402,7 +3806,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Draft"];
+                "application/json": components["schemas"]["Edits"];
             };
         };
         responses: {
@@ -2412,7 +3816,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Solution"];
+                    "application/json": components["schemas"]["Draft"];
                 };
             };
             /** @description Not Found */
@@ -2435,7 +3839,7 @@ export interface operations {
             };
         };
     };
-    typeAngle: {
+    keepEdits: {
         parameters: {
             query?: never;
             header?: never;
@@ -2446,227 +3850,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TypedAngleIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TypedAngleOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    doAction: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                picture_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ActionIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Recipe"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    fitReadings: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                picture_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReadingsIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ReadingsOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    placeRectangle: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                picture_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RectangleIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ReadingsOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    holdGuide: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                picture_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["GuideIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HeldAgainst"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    enterRecipe: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                picture_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewEntry"];
+                "application/json": components["schemas"]["Edits"];
             };
         };
         responses: {
@@ -2814,7 +3998,7 @@ export interface operations {
             };
         };
     };
-    getProxy: {
+    holdGuide: {
         parameters: {
             query?: never;
             header?: never;
@@ -2823,7 +4007,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuideIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -2831,141 +4019,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "image/jpeg": unknown;
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"][];
-                };
-            };
-        };
-    };
-    getThumbnail: {
-        parameters: {
-            query: {
-                entry: number;
-            };
-            header?: never;
-            path: {
-                picture_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "image/jpeg": unknown;
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"][];
-                };
-            };
-        };
-    };
-    getTile: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                picture_id: number;
-                column: number;
-                row: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "image/png": unknown;
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"][];
-                };
-            };
-        };
-    };
-    getStraight: {
-        parameters: {
-            query: {
-                c1: number;
-                c2: number;
-                c3: number;
-                c4: number;
-                x: number;
-                y: number;
-                width: number;
-                height: number;
-                edge?: number;
-            };
-            header?: never;
-            path: {
-                picture_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "image/jpeg": unknown;
+                    "application/json": components["schemas"]["GuideOut"];
                 };
             };
             /** @description Not Found */
@@ -3030,63 +4084,13 @@ export interface operations {
             };
         };
     };
-    takeLens: {
+    getProxy: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                picture_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["LensIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Recipe"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    getView: {
-        parameters: {
-            query: {
-                entry: number;
-                x: number;
-                y: number;
-                width: number;
-                height: number;
-                scale: number;
-            };
-            header?: never;
-            path: {
-                picture_id: number;
+                program: string;
+                sha256: string;
             };
             cookie?: never;
         };
@@ -3121,11 +4125,16 @@ export interface operations {
             };
         };
     };
-    listGuides: {
+    getTile: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                program: string;
+                sha256: string;
+                column: number;
+                row: number;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -3136,7 +4145,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["GuideShapes"];
+                    "image/png": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3145,7 +4163,237 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"][];
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getUndistorted: {
+        parameters: {
+            query: {
+                c1: number;
+                c2: number;
+                c3: number;
+                c4: number;
+                x: number;
+                y: number;
+                width: number;
+                height: number;
+                edge?: number;
+            };
+            header?: never;
+            path: {
+                program: string;
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getThumbnail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                program: string;
+                sha256: string;
+                recipe_hash: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getView: {
+        parameters: {
+            query: {
+                x: number;
+                y: number;
+                width: number;
+                height: number;
+                scale: number;
+            };
+            header?: never;
+            path: {
+                program: string;
+                sha256: string;
+                recipe_hash: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getFilled: {
+        parameters: {
+            query?: {
+                edge?: number;
+                candidates?: string;
+                quick?: boolean;
+            };
+            header?: never;
+            path: {
+                program: string;
+                sha256: string;
+                recipe_hash: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getPiece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                program: string;
+                sha256: string;
+                recipe_hash: string;
+                place: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3317,52 +4565,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Output"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    getFilled: {
-        parameters: {
-            query: {
-                entry: number;
-                edge?: number;
-                seeds?: string;
-                quick?: boolean;
-            };
-            header?: never;
-            path: {
-                picture_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "image/jpeg": unknown;
+                    "application/json": components["schemas"]["OutputOut"];
                 };
             };
             /** @description Not Found */
@@ -3469,16 +4672,11 @@ export interface operations {
             };
         };
     };
-    getCorner: {
+    getFileOptions: {
         parameters: {
-            query: {
-                entry: number;
-            };
+            query?: never;
             header?: never;
-            path: {
-                picture_id: number;
-                place: string;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -3489,16 +4687,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "image/png": unknown;
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["FileOptions"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3507,7 +4696,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };

@@ -4,12 +4,17 @@ import { memo } from "react";
 import { Link } from "react-router";
 import { Brand } from "../shared/Brand";
 import { SchemeButton } from "../shared/SchemeButton";
-import { SHOWINGS, type Showing } from "./Compare";
+import { SHOWINGS, type Showing } from "./stage/Compare";
 import type { Bench } from "./useBench";
 
 export const STEPS = ["lens", "measure", "frame", "export"] as const;
 export type Step = (typeof STEPS)[number];
-const NAMES: Record<Step, string> = { lens: "Lens", measure: "Measure", frame: "Frame", export: "Export" };
+const NAMES: Record<Step, string> = {
+  lens: "Lens",
+  measure: "Measure",
+  frame: "Frame",
+  export: "Export",
+};
 const StepButton = chakra("button");
 
 interface Props {
@@ -21,10 +26,25 @@ interface Props {
   onKeys: () => void;
 }
 
-export const TopBar = memo(function TopBar({ bench, step, onStep, showing, onShowing, onKeys }: Props) {
+export const TopBar = memo(function TopBar({
+  bench,
+  step,
+  onStep,
+  showing,
+  onShowing,
+  onKeys,
+}: Props) {
   const { state } = bench;
+  const { steps } = bench.report;
   return (
-    <Flex as="header" height="topBar" flexShrink={0} borderBottomWidth="1px" borderColor="rule" bg="sheet">
+    <Flex
+      as="header"
+      height="topBar"
+      flexShrink={0}
+      borderBottomWidth="1px"
+      borderColor="rule"
+      bg="sheet"
+    >
       <Brand to={`/sets/${state.set_id}`} title={state.file.name}>
         Sequor / <Link to={`/sets/${state.set_id}`}>{state.set_name}</Link>
       </Brand>
@@ -45,25 +65,42 @@ export const TopBar = memo(function TopBar({ bench, step, onStep, showing, onSho
             _hover={{ bg: "paperDeep" }}
           >
             <Text fontWeight="600">
-              <Text as="span" color={done(bench, name) ? "verdigris" : "inkSoft"} mr="6px">
+              <Text as="span" color={steps[name].done ? "verdigris" : "inkSoft"} mr="6px">
                 {index + 1}
               </Text>
               {NAMES[name]}
             </Text>
             <Text fontSize="12px" color="inkSoft" whiteSpace="nowrap">
-              {summary(bench, name)}
+              {steps[name].summary}
             </Text>
           </StepButton>
         ))}
       </Flex>
       <Flex flex="1" align="center" justify="flex-end" gap="8px" px="14px">
-        <BarButton label="Undo" title={`Undo: ${state.what} (Ctrl Z)`} onClick={() => void bench.acts.undo()} disabled={!state.can_undo}>
+        <BarButton
+          label="Undo"
+          title={`Undo: ${state.what} (Ctrl Z)`}
+          onClick={() => void bench.acts.undo()}
+          disabled={!state.can_undo}
+        >
           ↶
         </BarButton>
-        <BarButton label="Redo" title="Redo (Ctrl Shift Z)" onClick={() => void bench.acts.redo()} disabled={!state.can_redo}>
+        <BarButton
+          label="Redo"
+          title="Redo (Ctrl Shift Z)"
+          onClick={() => void bench.acts.redo()}
+          disabled={!state.can_redo}
+        >
           ↷
         </BarButton>
-        <Flex borderWidth="1px" borderColor="rule" borderRadius="6px" overflow="hidden" role="group" aria-label="View">
+        <Flex
+          borderWidth="1px"
+          borderColor="rule"
+          borderRadius="6px"
+          overflow="hidden"
+          role="group"
+          aria-label="View"
+        >
           {SHOWINGS.map(([name, label, title]) => (
             <StepButton
               key={name}
@@ -90,36 +127,36 @@ export const TopBar = memo(function TopBar({ bench, step, onStep, showing, onSho
   );
 });
 
-function BarButton({ label, title, children, onClick, disabled }: { label: string; title: string; children: string; onClick: () => void; disabled?: boolean }) {
+function BarButton({
+  label,
+  title,
+  children,
+  onClick,
+  disabled,
+}: {
+  label: string;
+  title: string;
+  children: string;
+  onClick: () => void;
+  disabled?: boolean;
+}) {
   return (
     <Box>
-      <Button size="xs" height="30px" minWidth="32px" variant="outline" borderColor="rule" bg="sheet" color="ink" aria-label={label} title={title} onClick={onClick} disabled={disabled}>
+      <Button
+        size="xs"
+        height="30px"
+        minWidth="32px"
+        variant="outline"
+        borderColor="rule"
+        bg="sheet"
+        color="ink"
+        aria-label={label}
+        title={title}
+        onClick={onClick}
+        disabled={disabled}
+      >
         {children}
       </Button>
     </Box>
   );
-}
-
-function done(bench: Bench, step: Step): boolean {
-  const { stance, focal } = bench.solution;
-  if (step === "lens") return focal.source !== "assumed";
-  if (step === "measure") return bench.recipe.readings.length > 0 || [stance.roll, stance.lean, stance.swing].some((axis) => Math.abs(axis.applied_deg) > 0.005);
-  const { frame, corners } = bench.recipe;
-  return step === "frame" && (frame.ratio !== "original" || Boolean(frame.print_size ?? frame.placed ?? frame.keep ?? frame.aim) || corners.allowance > 0);
-}
-
-function summary(bench: Bench, step: Step): string {
-  const { readings } = bench.recipe;
-  const off = readings.filter((reading) => !reading.active).length;
-  if (step === "lens") {
-    const { focal, bow } = bench.solution;
-    return `${Number(focal.focal35_mm.toFixed(1))} mm${focal.source === "assumed" ? " assumed" : ""}${bow.source === "none" ? "" : `, ${bow.words.split(",")[0]}`}`;
-  }
-  if (step === "measure") return readings.length === 0 ? "no readings" : `${readings.length} ${readings.length === 1 ? "reading" : "readings"}${off ? `, ${off} off` : ""}`;
-  if (step === "frame") {
-    const { ratio, print_size: print } = bench.recipe.frame;
-    const shape = print ? `${print.width} × ${print.height} ${print.unit}` : ratio === "original" ? "as shot" : ratio.includes("1.41421") ? "A sheet" : ratio;
-    return `${shape}, ${(bench.solution.kept_fraction * 100).toFixed(1)} % kept`;
-  }
-  return bench.recipe.frame.print_size ? "print size" : "file and size";
 }

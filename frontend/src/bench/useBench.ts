@@ -1,238 +1,306 @@
-/* One picture on the bench: what is stored, what is being tried, and the way from one to the other.
+/* One picture on the bench: what is stored, the edits that are being tried on it, and the way from
+   one to the other.
 
-   Drafts are solved by the server, one request at a time, the newest recipe next, so that the picture follows the hand.
-   Writes go one after the other, each based on the entry that the one before made. */
+   The server makes the recipe of every edit and solves it, one request at a time, the newest edits
+   next, so that the picture follows the hand. Writes go one after the other, each based on the
+   entry that the one before made. */
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { client, Refused, taken, type Action, type Axis, type Direction, type HeldAgainst, type PictureState, type Reading, type Recipe, type Solution } from "../api/client";
-import type { Point } from "./geometry";
+import {
+  asRefused,
+  client,
+  Refused,
+  taken,
+  type Direction,
+  type Draft,
+  type Edit,
+  type GuideOut,
+  type PictureState,
+  type Recipe,
+  type Report,
+  type Solution,
+  whole,
+} from "../api/client";
+import type { Point } from "./stage/geometry";
 
-export interface Placed {
-  readings: Reading[];
-  said: string;
+/** What came of a write: a sentence where there is anything to say, or why it was refused. */
+export interface Outcome {
+  said?: string;
+  refused?: string;
 }
 
-interface Draft {
-  recipe: Recipe;
-  solution?: Solution;
-  /** While an end of a reading is in the hand the picture stands still: it stays as this solution has it. */
-  still?: Solution;
+interface Still {
+  /** While an end of a reading is in the hand the picture stands still. */
+  still?: boolean;
 }
 
 /** What can be done; the same functions for as long as the picture is on the bench. */
 export interface Acts {
-  latest: () => Recipe;
-  preview: (recipe: Recipe, options?: { still?: boolean }) => void;
-  commit: (recipe: Recipe, what: string) => Promise<void>;
-  commitSoon: (recipe: Recipe, what: string, options?: { still?: boolean }) => void;
-  typeAngle: (axis: Axis, text: string) => Promise<string>;
-  /** Do what a note offers. */
-  follow: (action: Action) => Promise<void>;
-  /** The readings fitted to the edges under them, and what was found; a reading as it is where there is none. */
-  fitted: (readings: Reading[]) => Promise<Placed>;
-  /** The four linked readings of a rectangle with these corners. */
-  rectangle: (corners: [Point, Point, Point, Point], group: string, sigmaPx: number, fit: boolean) => Promise<Placed>;
-  /** Take the bow of a lens of the open database. */
-  takeLens: (name: string) => Promise<void>;
-  /** The angle between a guide, given in the plane of the corrected picture, and the edge under it. */
-  heldAgainst: (direction: Direction, ends: [Point, Point]) => Promise<HeldAgainst>;
+  /** Try an edit while it is in the hand; it takes the place of the one before. */
+  attempt: (edit: Edit, options?: Still) => void;
+  /** Keep what is in the hand. */
+  settle: () => Promise<Outcome>;
+  /** Keep an edit at once. `quietly` leaves it to the caller to say why it was refused. */
+  keep: (edit: Edit, options?: { quietly?: boolean }) => Promise<Outcome>;
+  /** Try an edit, and keep it with those like it as soon as the hand rests. */
+  keepSoon: (edit: Edit, options?: Still) => void;
+  /** Let go of what is in the hand. */
   drop: () => void;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
+  /**
+   * The angle between a guide, given in the plane of the corrected picture, and the edge under it.
+   */
+  heldAgainst: (direction: Direction, ends: [Point, Point]) => Promise<GuideOut>;
 }
 
 export interface Bench {
   state: PictureState;
-  /** What holds or is being tried. */
+  /** What holds or is being tried, and what is said of it. */
   recipe: Recipe;
   solution: Solution;
+  report: Report;
   /** What the stage shows: the solution, or the one before while a reading is in the hand. */
   shown: Solution;
   /** True when nothing is being tried: what is shown is what is stored. */
   atRest: boolean;
+  /** True while the server has not answered to what is to be kept. */
+  saving: boolean;
   acts: Acts;
 }
 
+/** What is shown in place of what is stored. */
+interface Tried {
+  draft?: Draft;
+  still?: Solution;
+}
+
 const REST_MS = 500;
+/** So many edits are kept even when the hand does not rest. */
+const MANY = 60;
 
 export function useBench(pictureId: number) {
   const [state, setState] = useState<PictureState>();
-  const [draft, setDraft] = useState<Draft>();
+  const [tried, setTried] = useState<Tried>();
   const [problem, setProblem] = useState<Refused>();
+  const [unanswered, setUnanswered] = useState(0);
   const stored = useRef<PictureState>(undefined);
-  const trying = useRef<Draft>(undefined);
-  const wanted = useRef<Recipe>(undefined);
+  const trying = useRef<{ edits: Edit[]; soon: boolean }>({ edits: [], soon: false });
+  const sending = useRef<Edit[][]>([]);
+  const writes = useRef<Promise<unknown>>(Promise.resolve());
   const solving = useRef(false);
-  const writes = useRef<Promise<void>>(Promise.resolve());
-  const pending = useRef<{ recipe: Recipe; what: string; timer: number }>(undefined);
+  const changed = useRef(false);
+  const rest = useRef<number>(undefined);
 
   const show = useCallback((next: PictureState) => {
     stored.current = next;
     setState(next);
   }, []);
-  const tryOut = useCallback((next: Draft | undefined) => {
-    trying.current = next;
-    setDraft(next);
-  }, []);
+  const path = useMemo(() => ({ picture_id: pictureId }), [pictureId]);
   const load = useCallback(
-    () => taken(client.GET("/api/pictures/{picture_id}", { params: { path: { picture_id: pictureId } } })),
-    [pictureId],
+    () => taken(client.GET("/api/pictures/{picture_id}", { params: { path } })),
+    [path],
   );
 
   useEffect(() => {
     load().then(show, (error: unknown) => setProblem(asRefused(error)));
   }, [load, show]);
 
-  const solveWanted = useCallback(async () => {
+  /* Edits that are not in what is stored yet. */
+  const open = useCallback(() => [...sending.current.flat(), ...trying.current.edits], []);
+  const basis = useCallback(
+    () => ({ based_on: (stored.current as PictureState).entry_id, edits: whole(open()) }),
+    [open],
+  );
+
+  const follow = useCallback(async () => {
+    changed.current = true;
     if (solving.current) return;
     solving.current = true;
-    while (wanted.current) {
-      const recipe = wanted.current;
-      wanted.current = undefined;
+    while (changed.current) {
+      changed.current = false;
+      if (!open().length) continue;
       try {
-        const solution = await taken(
-          client.POST("/api/pictures/{picture_id}/solve", { params: { path: { picture_id: pictureId } }, body: { recipe } }),
+        const draft = await taken(
+          client.POST("/api/pictures/{picture_id}/draft", { params: { path }, body: basis() }),
         );
-        if (trying.current) tryOut({ ...trying.current, solution });
+        if (open().length) setTried((now) => ({ ...now, draft }));
       } catch {
-        // A draft that cannot be solved leaves the last good picture; entering it says why.
+        // What cannot be solved leaves the last good picture; keeping it says why.
       }
     }
     solving.current = false;
-  }, [pictureId, tryOut]);
+  }, [basis, open, path]);
 
-  const latest = useCallback(() => trying.current?.recipe ?? (stored.current as PictureState).recipe, []);
-
-  const preview = useCallback(
-    (recipe: Recipe, { still = false } = {}) => {
-      const before = trying.current;
-      const shown = before?.still ?? before?.solution ?? stored.current?.solution;
-      const next = { recipe, solution: before?.solution, still: still ? shown : undefined };
-      // A line in the hand is drawn at once; a turn has nothing to show before its solution is there.
-      if (still) tryOut(next);
-      else trying.current = next;
-      wanted.current = recipe;
-      void solveWanted();
-    },
-    [solveWanted, tryOut],
+  const stand = useCallback(
+    (still: boolean) =>
+      setTried((now) =>
+        still
+          ? { ...now, still: now?.still ?? now?.draft?.solution ?? stored.current?.solution }
+          : now && { draft: now.draft },
+      ),
+    [],
   );
 
-  const drop = useCallback(() => {
-    wanted.current = undefined;
-    tryOut(undefined);
-  }, [tryOut]);
+  const clear = useCallback(() => {
+    window.clearTimeout(rest.current);
+    trying.current = { edits: [], soon: false };
+    if (!sending.current.length) setTried(undefined);
+  }, []);
 
   /* Run one write after those before it; what it returns holds from then on. */
   const write = useCallback(
-    (send: (basedOn: number) => Promise<PictureState>, recipe?: Recipe) => {
-      const turn = async () => {
+    (edits: Edit[], send: () => Promise<PictureState>, quietly = false): Promise<Outcome> => {
+      const batch = edits;
+      if (edits.length) sending.current.push(batch);
+      setUnanswered((now) => now + 1);
+      const turn = async (): Promise<Outcome> => {
+        const outcome: Outcome = {};
         try {
-          show(await send((stored.current as PictureState).entry_id));
+          const next = await send();
+          outcome.said = next.said || undefined;
+          sending.current = sending.current.filter((other) => other !== batch);
+          show(next);
         } catch (error) {
           const refused = asRefused(error);
-          setProblem(refused);
+          outcome.refused = refused.message;
+          if (!quietly) setProblem(refused);
           if (refused.status === 409) await load().then(show, () => undefined);
-          drop();
+          sending.current = sending.current.filter((other) => other !== batch);
+          clear();
         }
-        if (!recipe || trying.current?.recipe === recipe) drop();
+        if (!open().length) setTried(undefined);
+        setUnanswered((now) => now - 1);
+        return outcome;
       };
-      writes.current = writes.current.then(turn);
-      return writes.current;
+      const done = writes.current.then(turn);
+      writes.current = done;
+      return done;
     },
-    [drop, load, show],
+    [clear, load, open, show],
   );
 
   const enter = useCallback(
-    (recipe: Recipe, what: string) =>
+    (edits: Edit[], quietly?: boolean) =>
       write(
-        (basedOn) =>
+        edits,
+        () =>
           taken(
             client.POST("/api/pictures/{picture_id}/ledger", {
-              params: { path: { picture_id: pictureId } },
-              body: { based_on: basedOn, recipe, what },
+              params: { path },
+              body: { based_on: (stored.current as PictureState).entry_id, edits: whole(edits) },
             }),
           ),
-        recipe,
+        quietly,
       ),
-    [pictureId, write],
+    [path, write],
   );
 
-  const flush = useCallback(() => {
-    const waiting = pending.current;
-    if (!waiting) return writes.current;
-    pending.current = undefined;
-    window.clearTimeout(waiting.timer);
-    return enter(waiting.recipe, waiting.what);
+  const settle = useCallback(async (): Promise<Outcome> => {
+    window.clearTimeout(rest.current);
+    const { edits } = trying.current;
+    trying.current = { edits: [], soon: false };
+    return edits.length ? enter(edits) : {};
   }, [enter]);
 
-  const commit = useCallback(
-    (recipe: Recipe, what: string) => {
-      window.clearTimeout(pending.current?.timer);
-      pending.current = undefined; // the recipe contains what was pending
-      trying.current = { ...trying.current, recipe };
-      return enter(recipe, what);
-    },
-    [enter],
-  );
-
-  const commitSoon = useCallback(
-    (recipe: Recipe, what: string, options?: { still?: boolean }) => {
-      preview(recipe, options);
-      window.clearTimeout(pending.current?.timer);
-      pending.current = { recipe, what, timer: window.setTimeout(() => void flush(), REST_MS) };
-    },
-    [flush, preview],
-  );
+  const acts = useMemo((): Acts => {
+    const move = async (way: "undo" | "redo") => {
+      await settle();
+      await write([], () =>
+        taken(
+          client.POST(`/api/pictures/{picture_id}/${way}`, {
+            params: { path },
+            body: { based_on: (stored.current as PictureState).entry_id },
+          }),
+        ),
+      );
+    };
+    return {
+      attempt: (edit, { still = false } = {}) => {
+        if (trying.current.soon) void settle();
+        trying.current = { edits: [edit], soon: false };
+        stand(still);
+        void follow();
+      },
+      settle,
+      keep: async (edit, { quietly } = {}) => {
+        void settle();
+        return enter([edit], quietly);
+      },
+      keepSoon: (edit, { still = false } = {}) => {
+        if (trying.current.edits.length >= MANY) void settle();
+        trying.current = { edits: together(trying.current.edits, edit), soon: true };
+        stand(still);
+        window.clearTimeout(rest.current);
+        rest.current = window.setTimeout(() => void settle(), REST_MS);
+        void follow();
+      },
+      drop: () => {
+        if (!trying.current.soon) clear();
+      },
+      undo: () => move("undo"),
+      redo: () => move("redo"),
+      heldAgainst: (direction, ends) =>
+        taken(
+          client.POST("/api/pictures/{picture_id}/guide", {
+            params: { path },
+            body: { ...basis(), direction, ends },
+          }),
+        ),
+    };
+  }, [basis, clear, enter, follow, path, settle, stand, write]);
 
   useEffect(() => {
-    const leave = () => void flush();
+    const leave = () => void settle();
     window.addEventListener("pagehide", leave);
     return () => {
       window.removeEventListener("pagehide", leave);
       leave();
     };
-  }, [flush]);
+  }, [settle]);
 
-  const acts = useMemo((): Acts => {
-    const path = { picture_id: pictureId };
-    const enterWhatComes = async (recipe: Promise<Recipe>, what: string) => {
-      try {
-        await commit(await recipe, what);
-      } catch (error) {
-        setProblem(asRefused(error));
-      }
+  const held = tried?.draft ?? state;
+  const bench: Bench | undefined = state &&
+    held && {
+      state,
+      recipe: held.recipe,
+      solution: held.solution,
+      report: held.report,
+      shown: tried?.still ?? held.solution,
+      atRest: tried === undefined,
+      saving: unanswered > 0,
+      acts,
     };
-    const step = async (way: "undo" | "redo") => {
-      await flush();
-      await write((based_on) => taken(client.POST(`/api/pictures/{picture_id}/${way}`, { params: { path }, body: { based_on } })));
-    };
-    return {
-      latest,
-      preview,
-      commit,
-      commitSoon,
-      drop,
-      undo: () => step("undo"),
-      redo: () => step("redo"),
-      typeAngle: async (axis, text) => {
-        const answer = await taken(client.POST("/api/pictures/{picture_id}/angle", { params: { path }, body: { recipe: latest(), axis, text } }));
-        await commit(answer.recipe, axis === "roll" ? "tilt typed" : `${axis} typed`);
-        return answer.said;
-      },
-      follow: (action) => enterWhatComes(taken(client.POST("/api/pictures/{picture_id}/act", { params: { path }, body: { recipe: latest(), action } })), action.label.toLowerCase()),
-      takeLens: (name) => enterWhatComes(taken(client.POST("/api/pictures/{picture_id}/lens", { params: { path }, body: { recipe: latest(), name } })), "bow of a lens"),
-      fitted: (readings) =>
-        taken(client.POST("/api/pictures/{picture_id}/fit", { params: { path }, body: { recipe: latest(), readings } })).catch((error: unknown) => ({ readings, said: asRefused(error).message })),
-      rectangle: (corners, group, sigmaPx, fit) =>
-        taken(client.POST("/api/pictures/{picture_id}/rectangle", { params: { path }, body: { recipe: latest(), corners, group, sigma_px: sigmaPx, fit } })).catch((error: unknown) => ({ readings: [], said: asRefused(error).message })),
-      heldAgainst: (direction, ends) => taken(client.POST("/api/pictures/{picture_id}/guide", { params: { path }, body: { recipe: latest(), direction, ends } })),
-    };
-  }, [pictureId, latest, preview, commit, commitSoon, drop, flush, write]);
-
-  const solution = draft?.solution ?? state?.solution;
-  const bench: Bench | undefined = state && solution && { state, recipe: draft?.recipe ?? state.recipe, solution, shown: draft?.still ?? solution, atRest: draft === undefined, acts };
   return { bench, problem, dismiss: () => setProblem(undefined) };
 }
 
-function asRefused(error: unknown): Refused {
-  return error instanceof Refused ? error : new Refused(String(error), 0);
+/**
+ * Edits with one more: one that says again what the last one said takes its place, small steps are
+ * added up.
+ */
+function together(edits: Edit[], edit: Edit): Edit[] {
+  const last = edits.at(-1);
+  if (last?.do === "turn_by" && edit.do === "turn_by" && last.axis === edit.axis)
+    return [...edits.slice(0, -1), { ...edit, deg: last.deg + edit.deg }];
+  if (
+    last?.do === "nudge_point" &&
+    edit.do === "nudge_point" &&
+    last.id === edit.id &&
+    last.point === edit.point
+  )
+    return [
+      ...edits.slice(0, -1),
+      { ...edit, by: [last.by[0] + edit.by[0], last.by[1] + edit.by[1]] },
+    ];
+  return last && saysAgain(last, edit)
+    ? [...edits.slice(0, -1), { ...last, ...edit } as Edit]
+    : [...edits, edit];
+}
+
+function saysAgain(last: Edit, edit: Edit): boolean {
+  if (edit.do === "set_ease") return last.do === edit.do && last.part === edit.part;
+  if (edit.do === "move_keep_corner") return last.do === edit.do && last.corner === edit.corner;
+  return (
+    last.do === edit.do &&
+    ["set_radial", "set_proportion", "allow_fill", "choose_colour", "move_aim"].includes(edit.do)
+  );
 }

@@ -1,110 +1,161 @@
-/* How a file is written: format, quality, size, depth, profile, metadata, name. For one picture and for several. */
+/* How a file is written: format, quality, size, depth, profile, metadata, name. For one picture and
+   for several. */
 import { Box, Checkbox, Flex, Input, Text } from "@chakra-ui/react";
-import type { ExportFormat, ExportOptions, OutputSize } from "../api/client";
+import type { ExportOptions, OutputSize } from "../api/client";
+import { useFileOptions } from "../api/options";
+import { NumberField } from "./NumberField";
 import { Choice } from "./Part";
 import { QuietSlider } from "./QuietSlider";
-
-export const START: ExportOptions = {
-  format: "jpeg",
-  quality: 95,
-  size: { kind: "full", pixels: null, width: null, height: null, enlarge: false },
-  bits: null,
-  srgb: false,
-  metadata: "all",
-  pattern: "{name}-levelled",
-};
-const FORMATS: [ExportFormat, string][] = [
-  ["jpeg", "JPEG, 8 bit"],
-  ["png", "PNG, lossless"],
-  ["tiff", "TIFF, lossless"],
-  ["webp", "WebP, 8 bit"],
-  ["avif", "AVIF, 8 bit"],
-];
-const SIZES: [OutputSize["kind"], string][] = [
-  ["full", "Full size"],
-  ["long_edge", "Longer side in pixels"],
-  ["pixels", "Exact pixels"],
-  ["print", "Print size"],
-];
-const METADATA: [ExportOptions["metadata"], string][] = [
-  ["all", "Keep all metadata"],
-  ["no_place", "All but the place"],
-  ["none", "No metadata"],
-];
-const lossy = (format: ExportFormat) => format === "jpeg" || format === "webp" || format === "avif";
 
 interface Props {
   options: ExportOptions;
   onChange: (options: ExportOptions) => void;
   /** Exact pixels make sense for one picture only, a print size only where one is set. */
   sizes: OutputSize["kind"][];
+  /** Whether the original has 16 bits. */
   deep: boolean;
 }
 
 export function FileForm({ options, onChange, sizes, deep }: Props) {
+  const choices = useFileOptions();
   const change = (part: Partial<ExportOptions>) => onChange({ ...options, ...part });
   const resize = (part: Partial<OutputSize>) => change({ size: { ...options.size, ...part } });
-  const { size } = options;
-  const number = (name: "pixels" | "width" | "height", label: string) => (
-    <Input size="xs" height="28px" width="76px" px="6px" bg="sheet" borderColor="rule" fontFamily="mono" textAlign="right" inputMode="numeric" aria-label={label} autoComplete="off" value={size[name] ?? ""} onChange={(event) => resize({ [name]: Number(event.target.value.replace(/\D/g, "")) || null })} />
-  );
+  const format = choices.formats.find(({ value }) => value === options.format);
+  const parts = choices.name_parts.map((part) => `{${part}}`).join(" ");
   return (
     <Flex direction="column" gap="8px">
-      <Choice label="Format" value={options.format} options={FORMATS.map(([value, name]): [ExportFormat, string] => [value, !lossy(value) && deep && options.bits !== 8 ? `${name}, 16 bit` : name])} onChoose={(format) => change({ format })} />
-      {lossy(options.format) ? (
-        <QuietSlider label="Quality" min={50} max={100} value={options.quality} words={String(options.quality)} onSlide={(quality) => change({ quality })} />
+      <Choice
+        label="Format"
+        value={options.format}
+        options={choices.formats.map(({ value, label, deep: can }) => ({
+          value,
+          label: can && deep && options.bits !== 8 ? `${label}, 16 bit` : label,
+        }))}
+        onChoose={(value) => change({ format: value })}
+      />
+      {format?.lossy ? (
+        <QuietSlider
+          label="Quality"
+          min={choices.quality.low}
+          max={choices.quality.high}
+          value={options.quality}
+          words={String(options.quality)}
+          onSlide={(quality) => change({ quality })}
+        />
       ) : (
         <Choice
           label="Depth"
           value={String(options.bits ?? "own")}
           options={[
-            ["own", `Depth as in the original${deep ? ", 16 bit" : ", 8 bit"}`],
-            ["8", "8 bit"],
-            ["16", "16 bit"],
+            { value: "own", label: `Depth as in the original${deep ? ", 16 bit" : ", 8 bit"}` },
+            { value: "8", label: "8 bit" },
+            { value: "16", label: "16 bit" },
           ]}
           onChoose={(bits) => change({ bits: bits === "own" ? null : bits === "8" ? 8 : 16 })}
         />
       )}
-      <Choice label="Size" value={size.kind} options={SIZES.filter(([kind]) => sizes.includes(kind))} onChoose={(kind) => resize({ kind, enlarge: false })} />
-      {size.kind === "long_edge" && (
-        <Flex align="center" gap="6px">
-          {number("pixels", "Pixels of the longer side")}
-          <Text>px</Text>
-        </Flex>
-      )}
-      {size.kind === "pixels" && (
-        <Flex align="center" gap="6px">
-          {number("width", "Width in pixels")}
-          <Text>×</Text>
-          {number("height", "Height in pixels")}
-          <Text>px</Text>
-        </Flex>
-      )}
+      <Choice
+        label="Size"
+        value={options.size.kind}
+        options={choices.sizes.filter(({ value }) => sizes.some((size) => size === value))}
+        onChoose={(kind) => resize({ kind, enlarge: false })}
+      />
+      <SizeFields size={options.size} onResize={resize} />
       <Choice
         label="Colour profile"
         value={options.srgb ? "srgb" : "own"}
         options={[
-          ["own", "Keep the colour profile"],
-          ["srgb", "Convert to sRGB"],
+          { value: "own", label: "Keep the colour profile" },
+          { value: "srgb", label: "Convert to sRGB" },
         ]}
         onChoose={(profile) => change({ srgb: profile === "srgb" })}
       />
-      <Choice label="Metadata" value={options.metadata} options={METADATA} onChoose={(metadata) => change({ metadata })} />
+      <Choice
+        label="Metadata"
+        value={options.metadata}
+        options={choices.metadata}
+        onChoose={(metadata) => change({ metadata })}
+      />
       <Box>
-        <Input size="xs" height="28px" bg="sheet" borderColor="rule" fontFamily="mono" fontSize="12px" aria-label="Pattern of the file name" title="{name} {set} {number} {width} {height} {date}" autoComplete="off" value={options.pattern} onChange={(event) => change({ pattern: event.target.value })} />
+        <Input
+          size="xs"
+          height="28px"
+          bg="sheet"
+          borderColor="rule"
+          fontFamily="mono"
+          fontSize="12px"
+          aria-label="Pattern of the file name"
+          title={parts}
+          autoComplete="off"
+          value={options.pattern}
+          onChange={(event) => change({ pattern: event.target.value })}
+        />
         <Text color="inkSoft" fontSize="11px" fontFamily="mono" mt="3px">
-          {"{name} {set} {number} {width} {height} {date}"}
+          {parts}
         </Text>
       </Box>
     </Flex>
   );
 }
 
-export function EnlargeBox({ words, checked, onChange }: { words: string; checked: boolean; onChange: (checked: boolean) => void }) {
+function SizeFields({
+  size,
+  onResize,
+}: {
+  size: OutputSize;
+  onResize: (part: Partial<OutputSize>) => void;
+}) {
+  const { side } = useFileOptions();
+  const field = (name: "pixels" | "width" | "height", label: string) => (
+    <NumberField
+      label={label}
+      what="A side"
+      unit="px"
+      value={size[name] ?? null}
+      range={side}
+      width="76px"
+      live
+      onEnter={(value) => onResize({ [name]: value })}
+    />
+  );
+  if (size.kind === "long_edge")
+    return (
+      <Flex align="baseline" gap="6px">
+        {field("pixels", "Pixels of the longer side")}
+        <Text>px</Text>
+      </Flex>
+    );
+  if (size.kind === "pixels")
+    return (
+      <Flex align="baseline" gap="6px">
+        {field("width", "Width in pixels")}
+        <Text>×</Text>
+        {field("height", "Height in pixels")}
+        <Text>px</Text>
+      </Flex>
+    );
+  return null;
+}
+
+interface EnlargeProps {
+  words: string;
+  checked: boolean;
+  onChange: (checked: boolean) => void;
+}
+
+export function EnlargeBox({ words, checked, onChange }: EnlargeProps) {
   return (
-    <Checkbox.Root size="sm" mt="6px" checked={checked} onCheckedChange={(change) => onChange(change.checked === true)}>
+    <Checkbox.Root
+      size="sm"
+      mt="6px"
+      checked={checked}
+      onCheckedChange={(change) => onChange(change.checked === true)}
+    >
       <Checkbox.HiddenInput />
-      <Checkbox.Control borderColor="rule" _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }} />
+      <Checkbox.Control
+        borderColor="rule"
+        _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
+      />
       <Checkbox.Label fontWeight="400" fontSize="13px">
         {words}
       </Checkbox.Label>
@@ -112,4 +163,8 @@ export function EnlargeBox({ words, checked, onChange }: { words: string; checke
   );
 }
 
-export const complete = ({ size }: ExportOptions): boolean => (size.kind === "long_edge" ? Boolean(size.pixels) : size.kind !== "pixels" || Boolean(size.width && size.height));
+/** Whether all numbers that a size needs are there. */
+export const complete = ({ size }: ExportOptions): boolean =>
+  size.kind === "long_edge"
+    ? Boolean(size.pixels)
+    : size.kind !== "pixels" || Boolean(size.width && size.height);

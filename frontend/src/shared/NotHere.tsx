@@ -1,5 +1,6 @@
 import { Flex, Link as Anchor, Text } from "@chakra-ui/react";
-import { Link } from "react-router";
+import { Link, useRouteError } from "react-router";
+import { asRefused } from "../api/client";
 
 export function NotHere({ message = "There is nothing at this address." }: { message?: string }) {
   return (
@@ -10,4 +11,9 @@ export function NotHere({ message = "There is nothing at this address." }: { mes
       </Anchor>
     </Flex>
   );
+}
+
+/** For what a page could not be shown without. */
+export function Failed() {
+  return <NotHere message={asRefused(useRouteError()).message} />;
 }

@@ -12,7 +12,13 @@ interface Props extends Omit<SliderRootProps, "value" | "onValueChange"> {
 
 export function QuietSlider({ label, name = label, value, words, onSlide, ...rest }: Props) {
   return (
-    <Slider.Root size="sm" value={[value]} onValueChange={({ value: [now] }) => now !== undefined && onSlide(now)} aria-label={[name]} {...rest}>
+    <Slider.Root
+      size="sm"
+      value={[value]}
+      onValueChange={({ value: [now] }) => now !== undefined && onSlide(now)}
+      aria-label={[name]}
+      {...rest}
+    >
       <Flex justify="space-between">
         <Slider.Label fontWeight="400" fontSize="13px">
           {label}

@@ -1,6 +1,8 @@
 import { chakra } from "@chakra-ui/react";
 
-/** An svg element that knows the theme's tokens; the colours of the vial are at hand as variables. */
+/**
+ * An svg element that knows the theme's tokens; the colours of the vial are at hand as variables.
+ */
 export const SvgBox = chakra("svg", {
   base: {
     "--tube": "{colors.tube}",

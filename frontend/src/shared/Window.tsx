@@ -1,8 +1,19 @@
-/* A window over the page: its title, its content, and the three ways to close it (Escape, beside it, the cross). */
+/* A window over the page: its title, its content, and the three ways to close it (Escape, beside
+   it, the cross). */
 import { CloseButton, Dialog, Portal } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 
-export function Window({ title, width, onClose, children }: { title: string; width: string; onClose: () => void; children: ReactNode }) {
+export function Window({
+  title,
+  width,
+  onClose,
+  children,
+}: {
+  title: string;
+  width: string;
+  onClose: () => void;
+  children: ReactNode;
+}) {
   return (
     <Dialog.Root open onOpenChange={(change) => !change.open && onClose()} placement="center">
       <Portal>

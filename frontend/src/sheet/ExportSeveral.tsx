@@ -3,48 +3,103 @@ import { Box, Button, Flex, Link as Anchor, Progress, Text } from "@chakra-ui/re
 import { useMutation, useQueries } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, taken, type ExportState, type PictureSummary } from "../api/client";
-import { complete, EnlargeBox, FileForm, START } from "../shared/FileForm";
+import { useFileOptions } from "../api/options";
+import { complete, EnlargeBox, FileForm } from "../shared/FileForm";
 import { Window } from "../shared/Window";
 
 const POLL_MS = 300;
-const busy = (item: ExportState | undefined) => !item || item.state === "queued" || item.state === "running";
+const busy = (item: ExportState | undefined) =>
+  !item || item.state === "queued" || item.state === "running";
 
-export function ExportSeveral({ pictures, onClose, onDone }: { pictures: PictureSummary[]; onClose: () => void; onDone: () => void }) {
-  const [options, setOptions] = useState(START);
-  const start = useMutation({ mutationFn: () => taken(client.POST("/api/exports", { body: { ...options, picture_ids: pictures.map((picture) => picture.id) } })) });
-  const cancel = useMutation({ mutationFn: (id: number) => taken(client.POST("/api/exports/{export_id}/cancel", { params: { path: { export_id: id } } })) });
+export function ExportSeveral({
+  pictures,
+  onClose,
+  onDone,
+}: {
+  pictures: PictureSummary[];
+  onClose: () => void;
+  onDone: () => void;
+}) {
+  const [options, setOptions] = useState(useFileOptions().start);
+  const start = useMutation({
+    mutationFn: () =>
+      taken(
+        client.POST("/api/exports", {
+          body: { ...options, picture_ids: pictures.map((picture) => picture.id) },
+        }),
+      ),
+  });
+  const cancel = useMutation({
+    mutationFn: (id: number) =>
+      taken(
+        client.POST("/api/exports/{export_id}/cancel", { params: { path: { export_id: id } } }),
+      ),
+  });
   const made = start.data?.exports ?? [];
   const states = useQueries({
     queries: made.map((item) => ({
       queryKey: ["export", item.id],
-      queryFn: () => taken(client.GET("/api/exports/{export_id}", { params: { path: { export_id: item.id } } })),
-      refetchInterval: (query: { state: { data?: ExportState } }) => (busy(query.state.data) ? POLL_MS : (false as const)),
+      queryFn: () =>
+        taken(client.GET("/api/exports/{export_id}", { params: { path: { export_id: item.id } } })),
+      refetchInterval: (query: { state: { data?: ExportState } }) =>
+        busy(query.state.data) ? POLL_MS : (false as const),
     })),
   }).map((query) => query.data);
   const running = made.length > 0 && states.some(busy);
   const done = states.filter((item) => item?.state === "done");
+  const { size } = options;
+  const enlarging = (enlarge: boolean) => setOptions({ ...options, size: { ...size, enlarge } });
   const close = () => {
     onDone();
     onClose();
   };
   return (
-    <Window title={`Export ${pictures.length === 1 ? "1 picture" : `${pictures.length} pictures`}`} width="520px" onClose={close}>
+    <Window
+      title={`Export ${pictures.length === 1 ? "1 picture" : `${pictures.length} pictures`}`}
+      width="520px"
+      onClose={close}
+    >
       {made.length === 0 ? (
         <>
-          <FileForm options={options} onChange={setOptions} sizes={["full", "long_edge", "print"]} deep={false} />
-          {options.size.kind !== "full" && <EnlargeBox words="Enlarge where a picture has fewer pixels" checked={options.size.enlarge} onChange={(enlarge) => setOptions({ ...options, size: { ...options.size, enlarge } })} />}
+          <FileForm
+            options={options}
+            onChange={setOptions}
+            sizes={["full", "long_edge", "print"]}
+            deep={false}
+          />
+          {size.kind !== "full" && (
+            <EnlargeBox
+              words="Enlarge where a picture has fewer pixels"
+              checked={size.enlarge}
+              onChange={enlarging}
+            />
+          )}
           {start.error && (
             <Text role="alert" color="brick" mt="10px">
               {start.error.message}
             </Text>
           )}
-          <Button mt="14px" width="100%" size="sm" bg="verdigris" color="onVerdigris" disabled={!complete(options) || start.isPending} onClick={() => start.mutate()}>
+          <Button
+            mt="14px"
+            width="100%"
+            size="sm"
+            bg="verdigris"
+            color="onVerdigris"
+            disabled={!complete(options) || start.isPending}
+            onClick={() => start.mutate()}
+          >
             Export all
           </Button>
         </>
       ) : (
         <>
-          <Flex direction="column" maxHeight="340px" overflowY="auto" role="list" aria-label="Exports">
+          <Flex
+            direction="column"
+            maxHeight="340px"
+            overflowY="auto"
+            role="list"
+            aria-label="Exports"
+          >
             {made.map((item, index) => {
               const now = states[index] ?? item;
               return (
@@ -52,12 +107,21 @@ export function ExportSeveral({ pictures, onClose, onDone }: { pictures: Picture
                   <Flex justify="space-between" gap="10px">
                     <Text truncate>{now.file_name}</Text>
                     <Text color={now.state === "failed" ? "brick" : "inkSoft"} whiteSpace="nowrap">
-                      {now.state === "done" ? `${now.width} × ${now.height} px` : now.state}
+                      {now.state === "done"
+                        ? `${now.width} × ${now.height} px`
+                        : now.problem
+                          ? "failed"
+                          : now.words}
                     </Text>
                   </Flex>
                   {now.problem && <Text color="brick">{now.problem}</Text>}
                   {now.state === "running" && (
-                    <Progress.Root mt="4px" size="xs" value={Math.round(now.progress * 100)} aria-label={`Progress of ${now.file_name}`}>
+                    <Progress.Root
+                      mt="4px"
+                      size="xs"
+                      value={Math.round(now.progress * 100)}
+                      aria-label={`Progress of ${now.file_name}`}
+                    >
                       <Progress.Track bg="paperDeep">
                         <Progress.Range bg="verdigris" />
                       </Progress.Track>
@@ -68,13 +132,25 @@ export function ExportSeveral({ pictures, onClose, onDone }: { pictures: Picture
             })}
           </Flex>
           {running ? (
-            <Button mt="14px" width="100%" size="sm" variant="outline" borderColor="rule" color="ink" onClick={() => made.forEach((item) => cancel.mutate(item.id))}>
+            <Button
+              mt="14px"
+              width="100%"
+              size="sm"
+              variant="outline"
+              borderColor="rule"
+              color="ink"
+              onClick={() => made.forEach((item) => cancel.mutate(item.id))}
+            >
               Cancel what is left
             </Button>
           ) : (
             done.length > 0 && (
               <Button asChild mt="14px" width="100%" size="sm" bg="verdigris" color="onVerdigris">
-                <Anchor href={`/api/exports.zip?ids=${done.map((item) => item?.id).join(",")}`} download _hover={{ textDecoration: "none" }}>
+                <Anchor
+                  href={`/api/exports.zip?ids=${done.map((item) => item?.id).join(",")}`}
+                  download
+                  _hover={{ textDecoration: "none" }}
+                >
                   Take {done.length === 1 ? "1 picture" : `${done.length} pictures`} as one ZIP
                 </Anchor>
               </Button>

@@ -2,17 +2,40 @@ import { Box, Checkbox, Flex, Image, Link as Anchor, Text } from "@chakra-ui/rea
 import { Link } from "react-router";
 import type { PictureSummary } from "../api/client";
 
-const STATES: Record<PictureSummary["state"], string> = { new: "not measured", measured: "measured", framed: "framed", exported: "exported" };
-
 /** One picture as it would be exported now, with its size, how far it was turned, and its state. */
-export function PictureCard({ picture, chosen, onChoose }: { picture: PictureSummary; chosen: boolean; onChoose: (chosen: boolean) => void }) {
-  const thumbnail = `/api/pictures/${picture.id}/thumbnail.jpg?entry=${picture.entry_id}`;
+export function PictureCard({
+  picture,
+  chosen,
+  onChoose,
+}: {
+  picture: PictureSummary;
+  chosen: boolean;
+  onChoose: (chosen: boolean) => void;
+}) {
   return (
     <Box position="relative">
-      <Anchor asChild display="block" height="100%" bg="sheet" borderWidth="1px" borderColor={chosen ? "verdigris" : "rule"} borderRadius="4px" overflow="hidden" color="ink" _hover={{ borderColor: "verdigris", textDecoration: "none" }}>
+      <Anchor
+        asChild
+        display="block"
+        height="100%"
+        bg="sheet"
+        borderWidth="1px"
+        borderColor={chosen ? "verdigris" : "rule"}
+        borderRadius="4px"
+        overflow="hidden"
+        color="ink"
+        _hover={{ borderColor: "verdigris", textDecoration: "none" }}
+      >
         <Link to={`/pictures/${picture.id}`} aria-label={`Open ${picture.name}`}>
           <Flex bg="stage" height="212px" align="center" justify="center" p="10px">
-            <Image src={thumbnail} alt="" maxHeight="100%" maxWidth="100%" objectFit="contain" loading="lazy" />
+            <Image
+              src={picture.thumbnail}
+              alt=""
+              maxHeight="100%"
+              maxWidth="100%"
+              objectFit="contain"
+              loading="lazy"
+            />
           </Flex>
           <Box px="12px" py="9px">
             <Flex justify="space-between" gap="12px">
@@ -20,10 +43,17 @@ export function PictureCard({ picture, chosen, onChoose }: { picture: PictureSum
                 {picture.name}
               </Text>
               <Text color={picture.state === "new" ? "inkSoft" : "verdigris"} whiteSpace="nowrap">
-                {STATES[picture.state]}
+                {picture.state_words}
               </Text>
             </Flex>
-            <Flex justify="space-between" gap="12px" color="inkSoft" fontFamily="mono" fontSize="11px" whiteSpace="nowrap">
+            <Flex
+              justify="space-between"
+              gap="12px"
+              color="inkSoft"
+              fontFamily="mono"
+              fontSize="11px"
+              whiteSpace="nowrap"
+            >
               <span>
                 {picture.width} × {picture.height}
               </span>
@@ -37,9 +67,20 @@ export function PictureCard({ picture, chosen, onChoose }: { picture: PictureSum
           </Box>
         </Link>
       </Anchor>
-      <Checkbox.Root size="sm" position="absolute" left="10px" top="10px" checked={chosen} onCheckedChange={(change) => onChoose(change.checked === true)}>
+      <Checkbox.Root
+        size="sm"
+        position="absolute"
+        left="10px"
+        top="10px"
+        checked={chosen}
+        onCheckedChange={(change) => onChoose(change.checked === true)}
+      >
         <Checkbox.HiddenInput aria-label={`Choose ${picture.name}`} />
-        <Checkbox.Control bg="sheet" borderColor="inkSoft" _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }} />
+        <Checkbox.Control
+          bg="sheet"
+          borderColor="inkSoft"
+          _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
+        />
       </Checkbox.Root>
     </Box>
   );

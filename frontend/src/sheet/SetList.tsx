@@ -18,7 +18,15 @@ export function SetList({ sets, current }: { sets: SetSummary[]; current: number
     },
   });
   return (
-    <Flex as="nav" aria-label="Sets" direction="column" width="book" flexShrink={0} borderRightWidth="1px" borderColor="rule">
+    <Flex
+      as="nav"
+      aria-label="Sets"
+      direction="column"
+      width="book"
+      flexShrink={0}
+      borderRightWidth="1px"
+      borderColor="rule"
+    >
       <Text fontSize="12px" fontWeight="600" color="inkSoft" px="16px" pt="14px" pb="6px">
         Sets
       </Text>
@@ -47,12 +55,7 @@ export function SetList({ sets, current }: { sets: SetSummary[]; current: number
           </Anchor>
         ))}
       </Box>
-      <Box
-        asChild
-        p="16px"
-        borderTopWidth="1px"
-        borderColor="rule"
-      >
+      <Box asChild p="16px" borderTopWidth="1px" borderColor="rule">
         <form
           onSubmit={(event) => {
             event.preventDefault();
@@ -76,7 +79,15 @@ export function SetList({ sets, current }: { sets: SetSummary[]; current: number
               maxLength={120}
               onChange={(event) => setName(event.target.value)}
             />
-            <Button type="submit" size="xs" height="30px" variant="outline" borderColor="rule" color="ink" disabled={!name.trim() || create.isPending}>
+            <Button
+              type="submit"
+              size="xs"
+              height="30px"
+              variant="outline"
+              borderColor="rule"
+              color="ink"
+              disabled={!name.trim() || create.isPending}
+            >
               Begin
             </Button>
           </Flex>

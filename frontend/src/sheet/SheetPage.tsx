@@ -1,4 +1,5 @@
-/* The contact sheet: sets on the left, the pictures of one set on the right; files can be dropped anywhere. */
+/* The contact sheet: sets on the left, the pictures of one set on the right; files can be dropped
+   anywhere. */
 import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
@@ -28,7 +29,8 @@ export function SheetPage() {
   const contents = useQuery({
     queryKey: ["set", setId],
     enabled: setId !== undefined,
-    queryFn: () => taken(client.GET("/api/sets/{set_id}", { params: { path: { set_id: setId as number } } })),
+    queryFn: () =>
+      taken(client.GET("/api/sets/{set_id}", { params: { path: { set_id: setId as number } } })),
   });
   const refresh = useCallback(() => {
     void queries.invalidateQueries({ queryKey: ["set", setId] });
@@ -41,10 +43,16 @@ export function SheetPage() {
     return made.id;
   }, [queries, setId]);
   const uploads = useUploads(targetSet, refresh);
-  const drop = useDropzone({ onDrop: (files) => void uploads.add(files), noClick: true, noKeyboard: true });
+  const drop = useDropzone({
+    onDrop: (files) => void uploads.add(files),
+    noClick: true,
+    noKeyboard: true,
+  });
 
   // Choices are of one set: those of another one are not shown, and not exported.
-  const selected = (contents.data?.pictures ?? []).filter((picture) => chosenPictures.has(picture.id));
+  const selected = (contents.data?.pictures ?? []).filter((picture) =>
+    chosenPictures.has(picture.id),
+  );
   const choose = (id: number, on: boolean) =>
     setChosenPictures((now) => {
       const next = new Set(now);
@@ -60,7 +68,14 @@ export function SheetPage() {
   return (
     <Flex {...drop.getRootProps()} height="100%" direction="column">
       <input {...drop.getInputProps({ "aria-label": "Picture files" })} />
-      <Flex as="header" height="topBar" flexShrink={0} borderBottomWidth="1px" borderColor="rule" bg="sheet">
+      <Flex
+        as="header"
+        height="topBar"
+        flexShrink={0}
+        borderBottomWidth="1px"
+        borderColor="rule"
+        bg="sheet"
+      >
         <Brand to="/" title="Sequor">
           contact sheet
         </Brand>
@@ -72,37 +87,79 @@ export function SheetPage() {
         </Flex>
         <Flex align="center" gap="8px" px="16px">
           {pictures.length > 0 && (
-            <QuietButton height="30px" onClick={() => setChosenPictures(selected.length === pictures.length ? new Set() : new Set(pictures.map((picture) => picture.id)))}>
+            <QuietButton
+              height="30px"
+              onClick={() =>
+                setChosenPictures(
+                  selected.length === pictures.length
+                    ? new Set()
+                    : new Set(pictures.map((picture) => picture.id)),
+                )
+              }
+            >
               {selected.length === pictures.length ? "Choose none" : "Choose all"}
             </QuietButton>
           )}
           {selected.length > 0 && (
-            <QuietButton height="30px" borderColor="verdigris" color="verdigris" onClick={() => setExporting(true)}>
+            <QuietButton
+              height="30px"
+              borderColor="verdigris"
+              color="verdigris"
+              onClick={() => setExporting(true)}
+            >
               Export {selected.length} chosen
             </QuietButton>
           )}
-          <Button size="xs" height="30px" px="14px" bg="verdigris" color="onVerdigris" onClick={drop.open}>
+          <Button
+            size="xs"
+            height="30px"
+            px="14px"
+            bg="verdigris"
+            color="onVerdigris"
+            onClick={drop.open}
+          >
             Add pictures
           </Button>
           <SchemeButton />
         </Flex>
       </Flex>
-      {problem && problem !== dismissed && <ProblemBar message={problem} onClose={() => setDismissed(problem)} />}
+      {problem && problem !== dismissed && (
+        <ProblemBar message={problem} onClose={() => setDismissed(problem)} />
+      )}
       <Flex flex="1" minHeight="0">
         <SetList sets={sets.data?.sets ?? []} current={setId} />
         <Box as="main" flex="1" overflowY="auto" p="20px" position="relative">
           <IncomingList incoming={uploads.incoming} onClear={uploads.clear} />
-          {(contents.data ?? sets.data?.sets.length === 0) && pictures.length === 0 && uploads.incoming.length === 0 && <EmptySet onChoose={drop.open} />}
+          {(contents.data ?? sets.data?.sets.length === 0) &&
+            pictures.length === 0 &&
+            uploads.incoming.length === 0 && <EmptySet onChoose={drop.open} />}
           <Grid templateColumns="repeat(auto-fill, minmax(288px, 1fr))" gap="18px">
             {pictures.map((picture) => (
-              <PictureCard key={picture.id} picture={picture} chosen={chosenPictures.has(picture.id)} onChoose={(on) => choose(picture.id, on)} />
+              <PictureCard
+                key={picture.id}
+                picture={picture}
+                chosen={chosenPictures.has(picture.id)}
+                onChoose={(on) => choose(picture.id, on)}
+              />
             ))}
           </Grid>
         </Box>
       </Flex>
-      {exporting && <ExportSeveral pictures={selected} onClose={() => setExporting(false)} onDone={refresh} />}
+      {exporting && (
+        <ExportSeveral pictures={selected} onClose={() => setExporting(false)} onDone={refresh} />
+      )}
       {drop.isDragActive && (
-        <Flex position="fixed" inset="0" bg="paper/85" borderWidth="3px" borderStyle="dashed" borderColor="verdigris" align="center" justify="center" zIndex="10">
+        <Flex
+          position="fixed"
+          inset="0"
+          bg="paper/85"
+          borderWidth="3px"
+          borderStyle="dashed"
+          borderColor="verdigris"
+          align="center"
+          justify="center"
+          zIndex="10"
+        >
           <Text fontSize="20px" fontWeight="600">
             Let go to add the pictures to {contents.data?.name ?? FIRST_SET}
           </Text>
@@ -114,11 +171,22 @@ export function SheetPage() {
 
 function EmptySet({ onChoose }: { onChoose: () => void }) {
   return (
-    <Flex direction="column" align="center" gap="12px" py="96px" borderWidth="1px" borderStyle="dashed" borderColor="rule" borderRadius="8px">
+    <Flex
+      direction="column"
+      align="center"
+      gap="12px"
+      py="96px"
+      borderWidth="1px"
+      borderStyle="dashed"
+      borderColor="rule"
+      borderRadius="8px"
+    >
       <Text fontSize="18px" fontWeight="600">
         Drop photographs here
       </Text>
-      <Text color="inkSoft">JPEG, PNG, TIFF or WebP, 8 or 16 bit. The originals are kept as they are.</Text>
+      <Text color="inkSoft">
+        JPEG, PNG, TIFF or WebP, 8 or 16 bit. The originals are kept as they are.
+      </Text>
       <Button size="sm" bg="verdigris" color="onVerdigris" onClick={onChoose}>
         Choose files
       </Button>

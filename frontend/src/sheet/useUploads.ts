@@ -40,22 +40,34 @@ export function useUploads(targetSet: () => Promise<number>, onAdded: () => void
       queue.current.push(...fresh);
       setIncoming((list) => [
         ...list,
-        ...fresh.map(({ key, file }): Incoming => ({ key, name: file.name, share: 0, outcome: "waiting" })),
+        ...fresh.map(({ key, file }): Incoming => ({
+          key,
+          name: file.name,
+          share: 0,
+          outcome: "waiting",
+        })),
       ]);
-      while (running.current < Math.min(AT_ONCE, queue.current.length + running.current)) void work();
+      while (running.current < Math.min(AT_ONCE, queue.current.length + running.current))
+        void work();
     },
     [targetSet, work],
   );
 
   const clear = useCallback(() => {
-    setIncoming((list) => list.filter((item) => ["waiting", "sending", "reading"].includes(item.outcome)));
+    setIncoming((list) =>
+      list.filter((item) => ["waiting", "sending", "reading"].includes(item.outcome)),
+    );
   }, []);
 
   return { incoming, add, clear };
 }
 
 /* fetch reports no progress while sending, so this one call uses XMLHttpRequest. */
-function send(setId: number, file: File, report: (change: Partial<Incoming>) => void): Promise<void> {
+function send(
+  setId: number,
+  file: File,
+  report: (change: Partial<Incoming>) => void,
+): Promise<void> {
   return new Promise((done) => {
     const request = new XMLHttpRequest();
     request.open("POST", `/api/sets/${setId}/pictures`);
@@ -66,7 +78,12 @@ function send(setId: number, file: File, report: (change: Partial<Incoming>) => 
     request.onload = () => {
       const body: unknown = safeJson(request.responseText);
       if (request.status === 201) report({ outcome: "added", share: 1 });
-      else if (request.status === 200) report({ outcome: "known", share: 1, problem: `already here as ${(body as Added).picture.name}` });
+      else if (request.status === 200)
+        report({
+          outcome: "known",
+          share: 1,
+          problem: `already here as ${(body as Added).picture.name}`,
+        });
       else report({ outcome: "refused", problem: problemOf(body) });
       done();
     };

@@ -6,7 +6,14 @@ const both = (light: string, dark: string) => ({ value: { base: light, _dark: da
 const config = defineConfig({
   globalCss: {
     "html, body, #root": { height: "100%" },
-    body: { bg: "paper", color: "ink", fontFamily: "body", fontSize: "13px", lineHeight: 1.4, overflow: "hidden" },
+    body: {
+      bg: "paper",
+      color: "ink",
+      fontFamily: "body",
+      fontSize: "13px",
+      lineHeight: 1.4,
+      overflow: "hidden",
+    },
     "*:focus-visible": { outline: "2px solid {colors.verdigris}", outlineOffset: "1px" },
   },
   theme: {

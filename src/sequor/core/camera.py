@@ -36,7 +36,10 @@ def focal_length_px(photo: PhotoFacts) -> float:
 
 
 def focal_px_of(focal35_mm: float, photo: PhotoFacts) -> float:
-    """Focal length in source pixels of one in 35-mm terms: by the diagonal, as CIPA DC-008 has it."""
+    """Focal length in source pixels of one in 35-mm terms: by the diagonal.
+
+    As CIPA DC-008 has it.
+    """
     return focal35_mm / FULL_FRAME_DIAGONAL_MM * math.hypot(photo.width, photo.height)
 
 
@@ -48,7 +51,9 @@ def focal35_of(focal_px: float, photo: PhotoFacts) -> float:
 def intrinsics(photo: PhotoFacts) -> Matrix:
     """Camera matrix K, 3x3: square pixels, principal point at the centre of the picture."""
     focal = focal_length_px(photo)
-    return np.array([[focal, 0.0, photo.width / 2], [0.0, focal, photo.height / 2], [0.0, 0.0, 1.0]])
+    return np.array(
+        [[focal, 0.0, photo.width / 2], [0.0, focal, photo.height / 2], [0.0, 0.0, 1.0]]
+    )
 
 
 def rotation(stance: Stance) -> Matrix:
@@ -64,7 +69,10 @@ def rotation(stance: Stance) -> Matrix:
 
 
 def stance_of(matrix: Matrix) -> Stance:
-    """The stance of a rotation matrix, 3x3: the reverse of `rotation`, with the lean between -90 and 90 degrees."""
+    """The stance of a rotation matrix, 3x3: the reverse of `rotation`.
+
+    With the lean between -90 and 90 degrees.
+    """
     return Stance(
         roll_rad=math.atan2(matrix[1, 0], matrix[1, 1]),
         lean_rad=math.asin(min(1.0, max(-1.0, -float(matrix[1, 2])))),

@@ -1,8 +1,8 @@
 """The recipe: a whole correction as one small immutable value.
 
-Nothing but the photo and its recipe decides the result. A recipe serialises to
-JSON (see docs/recipe.md) and carries a version, so that a correction can be
-reopened and changed months later.
+Nothing but the photo and its recipe decides the result. A recipe serialises to JSON (see
+docs/recipe.md) and carries a version, so that a correction can be reopened and changed months
+later; one of an older version is brought up to date when it is read (`recipe_versions`).
 """
 
 import math
@@ -11,26 +11,42 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
+from sequor.core.recipe_versions import up_to_date
+
 MAX_READINGS = 200
 
 Coordinate = Annotated[float, Field(allow_inf_nan=False)]
 Point = tuple[Coordinate, Coordinate]
 Kind = Literal["level", "plumb", "check", "trace"]
 Direction = Literal["level", "plumb"]
-MAX_POINTS = 64
+MIN_POINTS_OF_TRACE, MAX_POINTS = 3, 64
+MAX_WEIGHT = 100.0
+MAX_NAME = 80
+MIN_SIGMA_PX, MAX_SIGMA_PX = 0.02, 1000.0
 Axis = Literal["roll", "lean", "swing"]
 AXES: tuple[Axis, ...] = ("roll", "lean", "swing")
-Focal35 = Annotated[float, Field(ge=4, le=5000)]
+MIN_FOCAL35_MM, MAX_FOCAL35_MM = 4.0, 5000.0
+Focal35 = Annotated[float, Field(ge=MIN_FOCAL35_MM, le=MAX_FOCAL35_MM)]
 GuideName = Literal["thirds", "fifths", "golden", "centre", "diagonals", "fine"]
+PrintUnit = Literal["in", "cm"]
+AimMeets = Literal["crossing", "line"]
 FillMethod = Literal["patches", "mirror", "colour", "transparent"]
 Share = Annotated[float, Field(ge=0, le=1)]
-Seed = Annotated[int, Field(ge=1, le=1000)]
+FillStyle = Literal["sharp", "calm"]
 USUAL_RATIOS = ("3:2", "4:3", "5:4", "7:5", "1:1", "16:9", "2:3", "3:4", "4:5", "5:7", "9:16")
 """The shapes that people name, lying and upright; common practice, no published source."""
 CM_PER_INCH = 2.54
+"""By definition of the inch."""
 MAX_OUTPUT_SIDE = 60_000
+"""Pixels; the JPEG format itself ends at 65,535."""
+MAX_ROLL_DEG, MAX_HELD_ROLL_DEG, MAX_TILT_DEG = 360.0, 180.0, 80.0
+"""Trims of roll, held rolls, and lean or swing; beyond 80 degrees nothing of a picture is left."""
+MIN_PROPORTION, MAX_PROPORTION = 0.5, 2.0
+MAX_RADIAL = 2.0
+"""Of k1 and k2; a fisheye lens has about -0.3."""
 NATURAL_EASE = 0.94
-"""A little of the perspective left in: a tall thing that is perfectly plumb seems to widen at its top."""
+"""A little of the perspective left in: a tall thing that is perfectly plumb seems to widen at its
+top (common practice, no published source; the figure is ours)."""
 
 
 class Value(BaseModel):
@@ -66,24 +82,26 @@ class FittedTo(Value):
 
 
 class Reading(Value):
-    """A line in the picture, given by its two ends in source pixels; a trace by three or more points along it.
+    """A line in the picture, given by its two ends in source pixels.
 
-    A level or plumb one says how the camera stood; a check is measured and reported
-    but steers nothing; a trace follows something straight that looks bent and says how the lens
-    bows, and can serve as level or plumb (``serves_as``) too. ``sigma_px`` is the standard deviation with which each end was
-    placed by hand, in source pixels: about one screen pixel divided by the zoom.
-    ``fitted`` says how the ends came to lie on an image edge, or is None for a line left
-    as it was drawn. One that is not ``active`` is kept but steers nothing; a ``hidden`` one
-    is not drawn. Readings of one ``group`` are the sides of a rectangle and share its corners.
+    A trace by three or more points along it.
+
+    A level or plumb one says how the camera stood; a check is measured and reported but steers
+    nothing; a trace follows something straight that looks bent and says how the lens bows, and can
+    serve as level or plumb (``serves_as``) too. ``sigma_px`` is the standard deviation with which
+    each end was placed by hand, in source pixels: about one screen pixel divided by the zoom.
+    ``fitted`` says how the ends came to lie on an image edge, or is None for a line left as it was
+    drawn. One that is not ``active`` is kept but steers nothing; a ``hidden`` one is not drawn.
+    Readings of one ``group`` are the sides of a rectangle and share its corners.
     """
 
     id: str = Field(min_length=1, max_length=40)
     kind: Kind
     points: tuple[Point, ...] = Field(min_length=2, max_length=MAX_POINTS)
     serves_as: Direction | None = None
-    sigma_px: float = Field(default=1.0, gt=0, le=1000)
-    weight: float = Field(default=1.0, gt=0, le=100)
-    name: str = Field(default="", max_length=80)
+    sigma_px: float = Field(default=1.0, gt=0, le=MAX_SIGMA_PX)
+    weight: float = Field(default=1.0, gt=0, le=MAX_WEIGHT)
+    name: str = Field(default="", max_length=MAX_NAME)
     fitted: FittedTo | None = None
     active: bool = True
     hidden: bool = False
@@ -91,8 +109,10 @@ class Reading(Value):
 
     @model_validator(mode="after")
     def _enough_points(self) -> "Reading":
-        if self.kind == "trace" and len(self.points) < 3:
-            raise ValueError("a trace needs at least three points: two always lie on a straight line")
+        if self.kind == "trace" and len(self.points) < MIN_POINTS_OF_TRACE:
+            raise ValueError(
+                "a trace needs at least three points: two always lie on a straight line"
+            )
         if self.kind != "trace" and len(self.points) != 2:
             raise ValueError(f"a {self.kind} reading has two ends")
         return self
@@ -118,39 +138,50 @@ class Reading(Value):
 class Trim(Value):
     """What the photographer adds by hand on top of what the readings say, in degrees."""
 
-    roll_deg: float = Field(default=0.0, ge=-360, le=360)
-    lean_deg: float = Field(default=0.0, ge=-80, le=80)
-    swing_deg: float = Field(default=0.0, ge=-80, le=80)
+    roll_deg: float = Field(default=0.0, ge=-MAX_ROLL_DEG, le=MAX_ROLL_DEG)
+    lean_deg: float = Field(default=0.0, ge=-MAX_TILT_DEG, le=MAX_TILT_DEG)
+    swing_deg: float = Field(default=0.0, ge=-MAX_TILT_DEG, le=MAX_TILT_DEG)
 
 
 class Hold(Value):
-    """Axes that the readings do not move, each held at a value in degrees; None leaves an axis free."""
+    """Axes that the readings do not move, each held at a value in degrees.
 
-    roll_deg: float | None = Field(default=None, ge=-180, le=180)
-    lean_deg: float | None = Field(default=None, ge=-80, le=80)
-    swing_deg: float | None = Field(default=None, ge=-80, le=80)
+    None leaves an axis free.
+    """
+
+    roll_deg: float | None = Field(default=None, ge=-MAX_HELD_ROLL_DEG, le=MAX_HELD_ROLL_DEG)
+    lean_deg: float | None = Field(default=None, ge=-MAX_TILT_DEG, le=MAX_TILT_DEG)
+    swing_deg: float | None = Field(default=None, ge=-MAX_TILT_DEG, le=MAX_TILT_DEG)
 
 
 class Ease(Value):
-    """How much of the measured stance is taken out: 1 all of it, 0 nothing. Lean and swing ease together."""
+    """How much of the measured stance is taken out: 1 all of it, 0 nothing.
+
+    Lean and swing ease together.
+    """
 
     roll: float = Field(default=1.0, ge=0, le=1)
     perspective: float = Field(default=1.0, ge=0, le=1)
 
 
-class LensBow(Value):
-    """How the bow of the lens is found.
+LensSource = Literal["none", "traces", "hand", "database"]
+Polynomial = tuple[Coordinate, Coordinate, Coordinate, Coordinate]
+
+
+class LensChoice(Value):
+    """How the radial distortion of the lens is found.
 
     ``traces`` works it out from the trace readings, ``hand`` takes ``k1`` and ``k2``, ``database``
-    takes ``polynomial``: the coefficients c1 to c4 of ``r_d = r (1 + c1 r + c2 r^2 + c3 r^3 + c4 r^4)``,
-    converted exactly from the database's entry ``lens``. All are in units of half the diagonal.
+    takes ``polynomial``: the coefficients c1 to c4 of
+    ``r_d = r (1 + c1 r + c2 r^2 + c3 r^3 + c4 r^4)``, converted exactly from the database's entry
+    ``name``. All are in units of half the diagonal.
     """
 
-    source: Literal["none", "traces", "hand", "database"] = "traces"
-    k1: float = Field(default=0.0, ge=-2, le=2)
-    k2: float = Field(default=0.0, ge=-2, le=2)
-    polynomial: tuple[Coordinate, Coordinate, Coordinate, Coordinate] = (0.0, 0.0, 0.0, 0.0)
-    lens: str = Field(default="", max_length=200)
+    source: LensSource = "traces"
+    k1: float = Field(default=0.0, ge=-MAX_RADIAL, le=MAX_RADIAL)
+    k2: float = Field(default=0.0, ge=-MAX_RADIAL, le=MAX_RADIAL)
+    polynomial: Polynomial = (0.0, 0.0, 0.0, 0.0)
+    name: str = Field(default="", max_length=200)
 
 
 class Box(Value):
@@ -173,7 +204,7 @@ class PrintSize(Value):
 
     width: float = Field(gt=0, le=1000)
     height: float = Field(gt=0, le=1000)
-    unit: Literal["in", "cm"] = "in"
+    unit: PrintUnit = "in"
     ppi: float = Field(default=300, ge=10, le=2400)
 
     @model_validator(mode="after")
@@ -181,7 +212,10 @@ class PrintSize(Value):
         if max(self.width, self.height) > 50 * min(self.width, self.height):
             raise ValueError("neither side of a print may exceed 50 times the other")
         if max(self.pixels) > MAX_OUTPUT_SIDE or min(self.pixels) < 1:
-            raise ValueError(f"that print is {self.pixels[0]} x {self.pixels[1]} pixels; a side may have 1 to {MAX_OUTPUT_SIDE}")
+            raise ValueError(
+                f"that print is {self.pixels[0]} x {self.pixels[1]} pixels; a side may have 1 to "
+                f"{MAX_OUTPUT_SIDE}"
+            )
         return self
 
     @property
@@ -194,13 +228,14 @@ class PrintSize(Value):
 class Aim(Value):
     """Where the frame is to lie beside being large.
 
-    Either ``point``, in source pixels, meets a line or a crossing of the composition guide ``guide``, whichever
-    leaves the largest frame; or the frame's middle lies midway between the two readings ``between``.
+    Either ``point``, in source pixels, meets a line or a crossing of the composition guide
+    ``guide``, whichever leaves the largest frame; or the frame's middle lies midway between the two
+    readings ``between``.
     """
 
     point: Point | None = None
     guide: GuideName = "thirds"
-    meets: Literal["crossing", "line"] = "crossing"
+    meets: AimMeets = "crossing"
     between: tuple[str, str] | None = None
 
     @model_validator(mode="after")
@@ -215,10 +250,11 @@ class Aim(Value):
 class Placed(Value):
     """A frame that was moved or resized by hand.
 
-    ``at``, in source pixels, is where the point of the frame lies that stays when the frame must shrink:
-    ``anchor`` says which point that is, in shares of the frame from its top-left corner; (0.5, 0.5), its middle, for
-    a frame that was moved as a whole. ``width`` and ``height`` are pixels of the corrected picture. ``past`` lets it lie beyond the valid
-    picture as far as the fill allowance goes.
+    ``at``, in source pixels, is where the point of the frame lies that stays when the frame must
+    shrink: ``anchor`` says which point that is, in shares of the frame from its top-left corner;
+    (0.5, 0.5), its middle, for a frame that was moved as a whole. ``width`` and ``height`` are
+    pixels of the corrected picture. ``past`` lets it lie beyond the valid picture as far as the
+    fill allowance goes.
     """
 
     at: Point
@@ -229,7 +265,10 @@ class Placed(Value):
 
 
 class FrameChoice(Value):
-    """The shape of the frame, ``original``, ``free`` (the largest area) or ``W:H``, or a print size; and where it lies."""
+    """The shape of the frame, ``original``, ``free`` (the largest area) or ``W:H``.
+
+    Or a print size; and where it lies.
+    """
 
     ratio: str = "original"
     print_size: PrintSize | None = None
@@ -245,18 +284,34 @@ class FrameChoice(Value):
         return text
 
 
-class Corners(Value):
+class FillCandidate(Value):
+    """One of the fills that can be made from the surroundings.
+
+    A ``sharp`` one takes every pixel from one patch of the picture as it is, which keeps grass
+    grass; a ``calm`` one the mean of all patches over it, which is nearer to what was there pixel
+    by pixel but looks washed out where there is texture. Another ``draw`` is another start.
+    """
+
+    style: FillStyle = "sharp"
+    draw: int = Field(default=1, ge=1, le=500)
+
+
+FillCandidates = tuple[FillCandidate, FillCandidate, FillCandidate, FillCandidate]
+
+
+class FillChoice(Value):
     """What becomes of the parts of the frame that the picture does not cover.
 
-    ``allowance`` from 0, crop everything, to 1, keep everything: how much of the frame may be filled, as a share of what keeping
-    everything would need. ``seeds`` choose a candidate for each corner, clockwise from the top left; ``avoid`` are parts of the
-    picture that nothing is copied from.
+    ``allowance`` from 0, crop everything, to 1, keep everything: how much of the frame may be
+    filled, as a share of what keeping everything would need. ``candidates`` are those chosen for
+    each corner of the frame, clockwise from the top left; ``avoid`` are parts of the picture that
+    nothing is copied from.
     """
 
     allowance: float = Field(default=0.0, ge=0, le=1)
     method: FillMethod = "patches"
     colour: str = Field(default="#ffffff", pattern="^#[0-9a-fA-F]{6}$")
-    seeds: tuple[Seed, Seed, Seed, Seed] = (1, 1, 1, 1)
+    candidates: FillCandidates = (FillCandidate(),) * 4
     avoid: tuple[Box, ...] = Field(default=(), max_length=40)
 
 
@@ -267,16 +322,26 @@ class Recipe(Value):
     ``proportion`` stretches the height against the width, for taste.
     """
 
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     readings: tuple[Reading, ...] = Field(default=(), max_length=MAX_READINGS)
     trim: Trim = Trim()
     hold: Hold = Hold()
     ease: Ease = Ease()
     focal35_mm: Focal35 | None = None
-    bow: LensBow = LensBow()
-    proportion: float = Field(default=1.0, ge=0.5, le=2)
+    lens: LensChoice = LensChoice()
+    proportion: float = Field(default=1.0, ge=MIN_PROPORTION, le=MAX_PROPORTION)
     frame: FrameChoice = FrameChoice()
-    corners: Corners = Corners()
+    fill: FillChoice = FillChoice()
+
+    @property
+    def framed(self) -> bool:
+        """Whether anything was decided about the frame or its corners."""
+        return self.frame != FrameChoice() or self.fill.allowance > 0
+
+    @model_validator(mode="before")
+    @classmethod
+    def _up_to_date(cls, value: object) -> object:
+        return up_to_date(value)
 
     @model_validator(mode="after")
     def _distinct_ids(self) -> "Recipe":
@@ -293,7 +358,9 @@ def parse_ratio(text: str) -> float:
         raise ValueError(f"“{text}” is not a ratio; write original, free or W:H such as 3:2")
     width, height = float(match[1]), float(match[2])
     if width <= 0 or height <= 0 or not 0.02 <= width / height <= 50:
-        raise ValueError(f"{text} is not a usable ratio; neither side may exceed 50 times the other")
+        raise ValueError(
+            f"{text} is not a usable ratio; neither side may exceed 50 times the other"
+        )
     return width / height
 
 

@@ -8,7 +8,7 @@ import numpy as np
 import pyvips
 
 from sequor.core.errors import UnusableInput
-from sequor.core.resample import Pixels
+from sequor.core.pixels import Pixels
 from sequor.pictures.inspect import DEFAULT_MAX_MEGAPIXELS, FileFacts, inspect
 
 # libvips keeps recent operations; an original decoded once is not wanted again.
@@ -27,14 +27,11 @@ class Picture:
         One to four channels: grey or RGB, each with or without alpha.
     profile : bytes or None
         Its ICC profile.
-    pixels_per_mm : float
-        Its resolution as the file states it.
     """
 
     facts: FileFacts
     pixels: Pixels
     profile: bytes | None
-    pixels_per_mm: float
 
     @property
     def bits(self) -> int:
@@ -42,7 +39,12 @@ class Picture:
         return 8 * self.pixels.dtype.itemsize
 
 
-def decode(path: Path, name: str | None = None, max_megapixels: float = DEFAULT_MAX_MEGAPIXELS) -> Picture:
+def decode(
+    path: Path,
+    name: str | None = None,
+    max_megapixels: float = DEFAULT_MAX_MEGAPIXELS,
+    stored: bool = False,
+) -> Picture:
     """Read a picture file whole.
 
     Raises
@@ -50,23 +52,30 @@ def decode(path: Path, name: str | None = None, max_megapixels: float = DEFAULT_
     UnusableInput
         When `inspect` refuses the file, or it is truncated or damaged.
     """
-    facts = inspect(path, name, max_megapixels)
+    facts = inspect(path, name, max_megapixels, stored)
     name = name or path.name
     try:
         image = pyvips.Image.new_from_file(str(path), access="sequential", fail_on="truncated")
         pixels = image.numpy()
         profile = image.get("icc-profile-data") if image.get_typeof("icc-profile-data") else None
     except pyvips.Error as problem:
-        raise UnusableInput(f"{name} is truncated or damaged: its pixels cannot be read to the end.") from problem
+        raise UnusableInput(
+            f"{name} is truncated or damaged: its pixels cannot be read to the end."
+        ) from problem
     if pixels.dtype not in (np.uint8, np.uint16):
-        raise UnusableInput(f"{name} holds {image.format} pixels; Sequor reads 8 and 16 bits per channel.")
+        raise UnusableInput(
+            f"{name} holds {image.format} pixels; Sequor reads 8 and 16 bits per channel."
+        )
     if pixels.ndim == 2:
         pixels = pixels[:, :, np.newaxis]
-    return Picture(facts, upright(pixels, facts.orientation), profile, image.xres)
+    return Picture(facts, upright(pixels, facts.orientation), profile)
 
 
 def upright(pixels: Pixels, orientation: int) -> Pixels:
-    """Apply an orientation value, 1 to 8 (Exif, CIPA DC-008), so that the picture stands as it was taken."""
+    """Apply an orientation value, 1 to 8 (Exif, CIPA DC-008).
+
+    So that the picture stands as it was taken.
+    """
     if orientation >= 5:
         pixels = pixels.transpose(1, 0, 2)
     if orientation in (2, 3, 6, 7):

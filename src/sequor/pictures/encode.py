@@ -1,4 +1,7 @@
-"""Pixels -> file: JPEG, PNG, TIFF, WebP or AVIF, with the original's profile and metadata, whole or not at all."""
+"""Pixels -> file: JPEG, PNG, TIFF, WebP or AVIF, with the original's profile and metadata.
+
+Whole or not at all.
+"""
 
 import os
 import tempfile
@@ -12,11 +15,11 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from sequor.core.errors import UnusableInput
-from sequor.core.output import MM_PER_INCH
+from sequor.core.pixels import Pixels
 from sequor.core.recipe import MAX_OUTPUT_SIDE
-from sequor.core.resample import Pixels
+from sequor.core.render.size import MM_PER_INCH
 from sequor.pictures.decode import Picture
-from sequor.pictures.metadata import Filled, Metadata, add_exif_to_tiff, kept_metadata
+from sequor.pictures.metadata import Facts, Filled, Metadata, carry_over
 
 Format = Literal["jpeg", "png", "tiff", "webp", "avif"]
 EXTENSIONS: dict[str, Format] = {
@@ -28,20 +31,39 @@ EXTENSIONS: dict[str, Format] = {
     ".webp": "webp",
     ".avif": "avif",
 }
-MEDIA_TYPES: dict[Format, str] = {
-    "jpeg": "image/jpeg",
-    "png": "image/png",
-    "tiff": "image/tiff",
-    "webp": "image/webp",
-    "avif": "image/avif",
+
+
+@dataclass(frozen=True)
+class AboutFormat:
+    """A file format: its name, media type and ending, and what it can hold.
+
+    ``lossy`` ones have a quality, ``deep`` ones take 16 bits, ``transparent`` ones alpha;
+    ``max_side`` is the format's own limit in pixels.
+    """
+
+    label: str
+    media_type: str
+    suffix: str
+    lossy: bool
+    deep: bool
+    transparent: bool
+    max_side: int = MAX_OUTPUT_SIDE
+
+
+FORMATS: dict[Format, AboutFormat] = {
+    "jpeg": AboutFormat("JPEG, 8 bit", "image/jpeg", ".jpg", True, False, False, 65535),
+    "png": AboutFormat("PNG, lossless", "image/png", ".png", False, True, True),
+    "tiff": AboutFormat("TIFF, lossless", "image/tiff", ".tif", False, True, True),
+    "webp": AboutFormat("WebP, 8 bit", "image/webp", ".webp", True, False, True, 16383),
+    "avif": AboutFormat("AVIF, 8 bit", "image/avif", ".avif", True, False, True, 65536),
 }
-SUFFIXES: dict[Format, str] = {"jpeg": ".jpg", "png": ".png", "tiff": ".tif", "webp": ".webp", "avif": ".avif"}
-LOSSY: tuple[Format, ...] = ("jpeg", "webp", "avif")
+MEDIA_TYPES: dict[Format, str] = {name: about.media_type for name, about in FORMATS.items()}
+SUFFIXES: dict[Format, str] = {name: about.suffix for name, about in FORMATS.items()}
 DEFAULT_QUALITY = 95
-# The JPEG, WebP and AV1 formats' own limits.
-_MAX_SIDE: dict[Format, int] = {"jpeg": 65535, "webp": 16383, "avif": 65536}
 _FULL_CHROMA_FROM = 90
+"""From this quality on colour is kept at full resolution."""
 _AVIF_SPEED = 8
+"""Of 10: below it a 24-megapixel file takes minutes."""
 _BANDS = {"uint8": ("uchar", "b-w", "srgb"), "uint16": ("ushort", "grey16", "rgb16")}
 
 
@@ -72,13 +94,18 @@ class FileChoice:
 
 
 def encode(
-    pixels: Pixels, original: Picture, source: Path, target: Path, choice: FileChoice, filled: Filled | None = None
+    pixels: Pixels,
+    original: Picture,
+    source: Path,
+    target: Path,
+    choice: FileChoice,
+    filled: Filled | None = None,
 ) -> None:
     """Write the corrected pixels of a picture.
 
-    The file appears under its name only when it is complete. JPEG takes 8 bits
-    and no alpha (laid on white); WebP and AVIF take 8 bits and keep alpha; PNG and TIFF keep 16 bits and alpha. From quality
-    90 on, a JPEG keeps its colour at full resolution.
+    The file appears under its name only when it is complete. JPEG takes 8 bits and no alpha (laid
+    on white); WebP and AVIF take 8 bits and keep alpha; PNG and TIFF keep 16 bits and alpha. From
+    quality 90 on, a JPEG keeps its colour at full resolution.
 
     Parameters
     ----------
@@ -99,62 +126,63 @@ def encode(
     """
     format = choice.format
     height, width, _ = pixels.shape
-    if max(width, height) > _MAX_SIDE.get(format, MAX_OUTPUT_SIDE):
-        raise UnusableInput(f"A {format.upper()} cannot be wider or higher than {_MAX_SIDE[format]} pixels; use TIFF.")
-    pixels, profile = in_srgb(pixels, original.profile) if choice.srgb else (pixels, original.profile)
-    if format in LOSSY or choice.bits == 8:
+    longest = FORMATS[format].max_side
+    if max(width, height) > longest:
+        raise UnusableInput(
+            f"A {format.upper()} cannot be wider or higher than {longest} pixels; use TIFF."
+        )
+    pixels, profile = (
+        in_srgb(pixels, original.profile) if choice.srgb else (pixels, original.profile)
+    )
+    if not FORMATS[format].deep or choice.bits == 8:
         pixels = to_8_bits(pixels)
     elif choice.bits == 16 and pixels.dtype == np.uint8:
         pixels = pixels.astype(np.uint16) * 257
     if format == "jpeg":
         pixels = on_white(pixels.astype(np.uint8, copy=False))
-    exif, xmp = kept_metadata(source, width, height, choice.metadata, filled, choice.ppi)
-    pixels_per_mm = choice.ppi / MM_PER_INCH if choice.ppi else original.pixels_per_mm
-
-    handle, partial = tempfile.mkstemp(dir=target.parent, prefix=".partial-", suffix=SUFFIXES[format])
+    ppi = choice.ppi or original.facts.ppi
+    handle, name = tempfile.mkstemp(dir=target.parent, prefix=".partial-", suffix=SUFFIXES[format])
     os.close(handle)
+    partial = Path(name)
     try:
         if format in ("webp", "avif"):
-            _save_with_pillow(pixels, Path(partial), choice, profile, exif, xmp)
+            _save_with_pillow(pixels, partial, choice, profile)
         else:
-            _save_with_vips(pixels, Path(partial), choice, profile, exif, xmp, pixels_per_mm)
+            _save_with_vips(pixels, partial, choice, profile, ppi)
+        carry_over(source, partial, Facts(width, height, ppi), choice.metadata, filled)
         os.chmod(partial, 0o644)
         os.replace(partial, target)
     except (pyvips.Error, OSError) as problem:
-        reason = problem.strerror if isinstance(problem, OSError) and problem.strerror else "the disk may be full"
-        raise UnusableInput(f"{target.name} could not be written: {reason}. No file was left behind.") from problem
+        reason = "the disk may be full"
+        if isinstance(problem, OSError) and problem.strerror:
+            reason = problem.strerror
+        raise UnusableInput(
+            f"{target.name} could not be written: {reason}. No file was left behind."
+        ) from problem
     finally:
-        Path(partial).unlink(missing_ok=True)
+        partial.unlink(missing_ok=True)
 
 
 def _save_with_vips(
-    pixels: Pixels,
-    path: Path,
-    choice: FileChoice,
-    profile: bytes | None,
-    exif: Image.Exif,
-    xmp: bytes | None,
-    pixels_per_mm: float,
+    pixels: Pixels, path: Path, choice: FileChoice, profile: bytes | None, ppi: float | None
 ) -> None:
-    image = as_image(pixels).copy(xres=pixels_per_mm, yres=pixels_per_mm)
+    image = as_image(pixels)
+    if ppi:
+        image = image.copy(xres=ppi / MM_PER_INCH, yres=ppi / MM_PER_INCH)
     if profile:
+        image = image.copy()
         image.set_type(pyvips.GValue.blob_type, "icc-profile-data", profile)
-    if xmp:
-        image.set_type(pyvips.GValue.blob_type, "xmp-data", xmp)
-    if choice.format != "tiff" and len(exif):
-        image.set_type(pyvips.GValue.blob_type, "exif-data", b"Exif\0\0" + exif.tobytes().removeprefix(b"Exif\0\0"))
     if choice.format == "jpeg":
-        image.jpegsave(str(path), Q=choice.quality, subsample_mode="off" if choice.quality >= _FULL_CHROMA_FROM else "on")
+        subsampled = "off" if choice.quality >= _FULL_CHROMA_FROM else "on"
+        image.jpegsave(str(path), Q=choice.quality, subsample_mode=subsampled)
     elif choice.format == "png":
         image.pngsave(str(path), compression=6)
     else:
         image.tiffsave(str(path), compression="deflate", predictor="horizontal", resunit="inch")
-        if len(exif):
-            add_exif_to_tiff(path, exif)
 
 
 def _save_with_pillow(
-    pixels: Pixels, path: Path, choice: FileChoice, profile: bytes | None, exif: Image.Exif, xmp: bytes | None
+    pixels: Pixels, path: Path, choice: FileChoice, profile: bytes | None
 ) -> None:
     """WebP and AVIF; grey becomes colour, which both formats hold everything in."""
     shown = np.ascontiguousarray(pixels.astype(np.uint8, copy=False))
@@ -166,13 +194,13 @@ def _save_with_pillow(
     if choice.format == "avif" and choice.quality >= _FULL_CHROMA_FROM:
         options["subsampling"] = "4:4:4"
     options |= {"icc_profile": profile} if profile else {}
-    options |= {"exif": exif.tobytes()} if len(exif) else {}
-    options |= {"xmp": xmp} if xmp else {}
     Image.fromarray(shown).save(path, format=choice.format.upper(), **options)
 
 
 def in_srgb(pixels: Pixels, profile: bytes | None) -> tuple[Pixels, bytes | None]:
-    """Pixels converted from their profile to sRGB (IEC 61966-2-1), at the same bit depth, and the profile of sRGB.
+    """Pixels converted from their profile to sRGB (IEC 61966-2-1), at the same bit depth.
+
+    And the profile of sRGB.
 
     Pixels without a profile are taken to be sRGB already.
     """
@@ -181,11 +209,14 @@ def in_srgb(pixels: Pixels, profile: bytes | None) -> tuple[Pixels, bytes | None
     image = as_image(pixels).copy()
     image.set_type(pyvips.GValue.blob_type, "icc-profile-data", profile)
     try:
-        image = image.icc_transform("srgb", embedded=True, intent="relative", depth=8 * pixels.dtype.itemsize)
+        image = image.icc_transform(
+            "srgb", embedded=True, intent="relative", depth=8 * pixels.dtype.itemsize
+        )
         made: Pixels = image.numpy()
     except pyvips.Error as problem:
         raise UnusableInput(
-            "The colour profile of this picture cannot be read, so it cannot be converted to sRGB; keep it."
+            "The colour profile of this picture cannot be read, so it cannot be converted to "
+            "sRGB; keep it."
         ) from problem
     return made if made.ndim == 3 else made[:, :, None], image.get("icc-profile-data")
 
@@ -194,7 +225,9 @@ def as_image(pixels: Pixels) -> pyvips.Image:
     """The pixels as a libvips image, without a copy."""
     height, width, channels = pixels.shape
     kind, grey, colour = _BANDS[pixels.dtype.name]
-    image = pyvips.Image.new_from_memory(np.ascontiguousarray(pixels), width, height, channels, kind)
+    image = pyvips.Image.new_from_memory(
+        np.ascontiguousarray(pixels), width, height, channels, kind
+    )
     return image.copy(interpretation=grey if channels < 3 else colour)
 
 

@@ -5,7 +5,7 @@ import warnings
 from dataclasses import dataclass
 from pathlib import Path
 
-from PIL import ExifTags, Image, ImageCms, UnidentifiedImageError
+from PIL import ExifTags, Image, ImageCms, TiffImagePlugin, UnidentifiedImageError
 
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import PhotoFacts
@@ -15,7 +15,10 @@ DEFAULT_MAX_MEGAPIXELS = 300.0
 # Pillow's names of the formats we read, with what we call them and the extensions they may carry.
 FORMATS = {
     "JPEG": ("JPEG", (".jpg", ".jpeg", ".jpe")),
-    "MPO": ("JPEG", (".jpg", ".jpeg", ".mpo")),  # a JPEG followed by a second view, as telephones write it
+    "MPO": (
+        "JPEG",
+        (".jpg", ".jpeg", ".mpo"),
+    ),  # a JPEG followed by a second view, as telephones write it
     "PNG": ("PNG", (".png",)),
     "TIFF": ("TIFF", (".tif", ".tiff")),
     "WEBP": ("WebP", (".webp",)),
@@ -31,8 +34,8 @@ Image.MAX_IMAGE_PIXELS = None
 class FileFacts:
     """A picture file as its header describes it.
 
-    ``width`` and ``height`` are those of the upright picture; ``orientation`` is
-    the tag's value, 1 to 8 (Exif, CIPA DC-008).
+    ``width`` and ``height`` are those of the upright picture; ``orientation`` is the tag's value,
+    1 to 8 (Exif, CIPA DC-008); ``ppi`` is the stated resolution in pixels per inch.
     """
 
     format: str
@@ -41,6 +44,7 @@ class FileFacts:
     orientation: int
     focal35_mm: float | None
     profile: str | None
+    ppi: float | None = None
 
     @property
     def photo(self) -> PhotoFacts:
@@ -48,7 +52,12 @@ class FileFacts:
         return PhotoFacts(width=self.width, height=self.height, focal35_mm=self.focal35_mm)
 
 
-def inspect(path: Path, name: str | None = None, max_megapixels: float = DEFAULT_MAX_MEGAPIXELS) -> FileFacts:
+def inspect(
+    path: Path,
+    name: str | None = None,
+    max_megapixels: float = DEFAULT_MAX_MEGAPIXELS,
+    stored: bool = False,
+) -> FileFacts:
     """Recognise a picture file.
 
     Parameters
@@ -59,6 +68,8 @@ def inspect(path: Path, name: str | None = None, max_megapixels: float = DEFAULT
         The name it came under, if not its own; its extension must fit its content.
     max_megapixels : float
         Larger pictures are refused, before decoding.
+    stored : bool
+        A stored original, which has no ending: its name was checked when it came in.
 
     Raises
     ------
@@ -78,28 +89,40 @@ def inspect(path: Path, name: str | None = None, max_megapixels: float = DEFAULT
             warnings.simplefilter("ignore")
             picture = Image.open(path)
     except UnidentifiedImageError as problem:
-        raise UnusableInput(f"{name} is not a picture that Sequor reads (JPEG, PNG, TIFF or WebP).") from problem
+        raise UnusableInput(
+            f"{name} is not a picture that Sequor reads (JPEG, PNG, TIFF or WebP)."
+        ) from problem
     except Exception as problem:
         raise UnusableInput(f"{name} is damaged and cannot be read as a picture.") from problem
     with picture:
-        return _facts(picture, name, max_megapixels)
+        return _facts(picture, name, max_megapixels, stored)
 
 
-def _facts(picture: Image.Image, name: str, max_megapixels: float) -> FileFacts:
+def _facts(picture: Image.Image, name: str, max_megapixels: float, stored: bool) -> FileFacts:
     if picture.format not in FORMATS:
-        raise UnusableInput(f"{name} is a {picture.format} file; Sequor reads JPEG, PNG, TIFF and WebP.")
+        raise UnusableInput(
+            f"{name} is a {picture.format} file; Sequor reads JPEG, PNG, TIFF and WebP."
+        )
     format_name, extensions = FORMATS[picture.format]
     extension = Path(name).suffix.lower()
-    if extension not in extensions:
+    if not stored and extension not in extensions:
         wanted = f"named *{extensions[0]}" if extension else f"given the extension {extensions[0]}"
-        raise UnusableInput(f"{name} really is a {format_name} file; it must be {wanted} to be taken.")
+        raise UnusableInput(
+            f"{name} really is a {format_name} file; it must be {wanted} to be taken."
+        )
     megapixels = picture.width * picture.height / 1e6
     if megapixels > max_megapixels:
-        raise UnusableInput(f"{name} claims {megapixels:,.0f} megapixels; the limit is {max_megapixels:,.0f}.")
+        raise UnusableInput(
+            f"{name} claims {megapixels:,.0f} megapixels; the limit is {max_megapixels:,.0f}."
+        )
     if picture.mode not in _COLOUR_MODES:
-        raise UnusableInput(f"{name} holds {picture.mode} colours; convert it to RGB or grey first.")
+        raise UnusableInput(
+            f"{name} holds {picture.mode} colours; convert it to RGB or grey first."
+        )
     if picture.format != "MPO" and getattr(picture, "n_frames", 1) > 1:
-        raise UnusableInput(f"{name} holds several pictures; save the one you want as a file of its own.")
+        raise UnusableInput(
+            f"{name} holds several pictures; save the one you want as a file of its own."
+        )
     try:
         exif = picture.getexif()
         orientation = exif.get(ExifTags.Base.Orientation, 1)
@@ -110,8 +133,10 @@ def _facts(picture: Image.Image, name: str, max_megapixels: float) -> FileFacts:
     if orientation not in range(1, 9):
         orientation = 1
     width, height = picture.size
-    if picture.format == "TIFF":  # Pillow swaps the sides of a TIFF by its orientation; the stored ones are in the tags
-        width, height = (int(picture.tag_v2[tag]) for tag in (ExifTags.Base.ImageWidth, ExifTags.Base.ImageLength))  # type: ignore[attr-defined]
+    if isinstance(picture, TiffImagePlugin.TiffImageFile):
+        # Pillow swaps the sides of a TIFF by its orientation; the stored ones are in the tags.
+        sides = (ExifTags.Base.ImageWidth, ExifTags.Base.ImageLength)
+        width, height = (int(picture.tag_v2[tag]) for tag in sides)
     if orientation in _SWAPPED_ORIENTATIONS:
         width, height = height, width
     return FileFacts(
@@ -121,7 +146,27 @@ def _facts(picture: Image.Image, name: str, max_megapixels: float) -> FileFacts:
         orientation=int(orientation),
         focal35_mm=focal35_mm if focal35_mm and 1 <= focal35_mm <= 5000 else None,
         profile=_profile_name(picture.info.get("icc_profile")),
+        ppi=_ppi(picture),
     )
+
+
+def _ppi(picture: Image.Image) -> float | None:
+    """The resolution that a file states, in pixels per inch; None where it states none.
+
+    A resolution whose unit is left out (JFIF's unit 0, Exif's 0 or 1) is taken to be per inch, as
+    it is meant; a bare 1 x 1 says only that pixels are square.
+    """
+    info = picture.info
+    density = info.get("dpi") or info.get("jfif_density") or info.get("resolution")
+    try:
+        if not density:
+            exif = picture.getexif()
+            per_cm = exif.get(ExifTags.Base.ResolutionUnit) == 3
+            density = (float(exif[ExifTags.Base.XResolution]) * (2.54 if per_cm else 1.0),)
+        found = float(density[0])
+    except (KeyError, TypeError, ValueError, ZeroDivisionError, OSError):
+        return None
+    return found if 1 < found < 1e6 else None
 
 
 def _profile_name(profile: bytes | None) -> str | None:

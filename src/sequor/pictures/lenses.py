@@ -1,8 +1,9 @@
 """Lenses from an open database: the one that comes with the package lensfunpy.
 
-The database's own code evaluates an entry for a picture's focal length, focus and format. All its models of
-distortion are polynomials of the radius, so a handful of its values give the polynomial of
-bow.py exactly, rescaled to unit magnification at the centre; that it reproduces every value is checked.
+The database's own code evaluates an entry for a picture's focal length, focus and format. All its
+models of distortion are polynomials of the radius, so a handful of its values give the polynomial
+of bow.py exactly, rescaled to unit magnification at the centre; that it reproduces every value is
+checked.
 """
 
 import math
@@ -21,7 +22,7 @@ _STRIP_PX = 4001
 _FAR_M = 1000.0
 # The database computes in single precision: on a picture of 3000 pixels this is a hundredth of one.
 _SAME = 5e-6
-_MANY = 40
+MANY = 40
 
 
 @dataclass(frozen=True)
@@ -68,17 +69,28 @@ def shot_of(path: Path) -> Shot:
 
 
 def matching(shot: Shot) -> list[Known]:
-    """Lenses of the database that may have taken a picture, the likeliest first; none when the file names neither."""
-    cameras = _database().find_cameras(shot.camera_maker or None, shot.camera, loose_search=False) if shot.camera else []
+    """Lenses of the database that may have taken a picture, the likeliest first.
+
+    None when the file names neither.
+    """
+    cameras = (
+        _database().find_cameras(shot.camera_maker or None, shot.camera, loose_search=False)
+        if shot.camera
+        else []
+    )
     if not shot.lens and not cameras:
         return []
     camera = cameras[0] if cameras else None
     if camera is not None:
-        found = _database().find_lenses(camera, None, shot.lens or None, loose_search=bool(shot.lens))
+        found = _database().find_lenses(
+            camera, None, shot.lens or None, loose_search=bool(shot.lens)
+        )
     else:
         found = [lens for lens in _database().lenses if _has(lens, shot.lens)]
     if shot.focal_mm:
-        found = [lens for lens in found if lens.min_focal - 0.5 <= shot.focal_mm <= lens.max_focal + 0.5]
+        found = [
+            lens for lens in found if lens.min_focal - 0.5 <= shot.focal_mm <= lens.max_focal + 0.5
+        ]
     return _known(found)
 
 
@@ -95,7 +107,8 @@ def polynomial_of(name: str, shot: Shot, focal35_mm: float) -> tuple[float, floa
     name : str
         As `Known.name` has it.
     shot : Shot
-        Its focal length and distance are taken; without a focal length ``focal35_mm`` over the crop factor is.
+        Its focal length and distance are taken; without a focal length ``focal35_mm`` over the crop
+        factor is.
 
     Raises
     ------
@@ -104,17 +117,31 @@ def polynomial_of(name: str, shot: Shot, focal35_mm: float) -> tuple[float, floa
     """
     lens = next((lens for lens in _database().lenses if _name(lens) == name), None)
     if lens is None:
-        raise UnusableInput(f"There is no lens named “{name}” in the database; search for a part of its name.")
+        raise UnusableInput(
+            f"There is no lens named “{name}” in the database; search for a part of its name."
+        )
     if lens.type != lensfunpy.LensType.RECTILINEAR:
-        raise UnusableInput(f"{name} is not a lens that keeps straight lines straight; its projection is not supported.")
-    camera = next(iter(_database().find_cameras(shot.camera_maker or None, shot.camera)), None) if shot.camera else None
+        raise UnusableInput(
+            f"{name} is not a lens that keeps straight lines straight; its projection is not "
+            "supported."
+        )
+    camera = (
+        next(iter(_database().find_cameras(shot.camera_maker or None, shot.camera)), None)
+        if shot.camera
+        else None
+    )
     crop = camera.crop_factor if camera else lens.crop_factor
     focal = min(max(shot.focal_mm or focal35_mm / crop, lens.min_focal), lens.max_focal)
-    # A strip one pixel wide holds every radius; its two ends are averaged, which cancels any shift of the centre. Lengths in
-    # the database are for the format of the camera, so in units of half the diagonal the shape of the picture does not matter.
+    # A strip one pixel wide holds every radius; its two ends are averaged, which cancels any shift
+    # of the centre. Lengths in the database are for the format of the camera, so in units of half
+    # the diagonal the shape of the picture does not matter.
     modifier = lensfunpy.Modifier(lens, crop, 1, _STRIP_PX)
     modifier.initialize(
-        focal, lens.min_aperture or 8.0, shot.distance_m or _FAR_M, scale=1.0, flags=lensfunpy.ModifyFlags.DISTORTION
+        focal,
+        lens.min_aperture or 8.0,
+        shot.distance_m or _FAR_M,
+        scale=1.0,
+        flags=lensfunpy.ModifyFlags.DISTORTION,
     )
     moved = modifier.apply_geometry_distortion()
     if moved is None:
@@ -128,17 +155,26 @@ def polynomial_of(name: str, shot: Shot, focal35_mm: float) -> tuple[float, floa
     if np.abs(design @ terms - reached).max() > _SAME:
         raise UnusableInput(f"The database describes {name} in a way that is not supported.")
     at_centre = terms[0]
-    c1, c2, c3, c4 = (float(term / at_centre ** (power + 2)) for power, term in enumerate(terms[1:]))
+    c1, c2, c3, c4 = (
+        float(term / at_centre ** (power + 2)) for power, term in enumerate(terms[1:])
+    )
     return c1, c2, c3, c4
 
 
 def _known(lenses: list[lensfunpy.Lens]) -> list[Known]:
-    seen = {_name(lens): Known(_name(lens), lens.crop_factor, lens.min_focal, lens.max_focal) for lens in reversed(lenses)}
-    return list(seen.values())[::-1][:_MANY]
+    seen = {
+        _name(lens): Known(_name(lens), lens.crop_factor, lens.min_focal, lens.max_focal)
+        for lens in reversed(lenses)
+    }
+    return list(seen.values())[::-1][:MANY]
 
 
 def _name(lens: lensfunpy.Lens) -> str:
-    name = lens.model if lens.model.lower().startswith(lens.maker.lower()) else f"{lens.maker} {lens.model}"
+    name = (
+        lens.model
+        if lens.model.lower().startswith(lens.maker.lower())
+        else f"{lens.maker} {lens.model}"
+    )
     return f"{name} (crop {lens.crop_factor:.2f})"
 
 

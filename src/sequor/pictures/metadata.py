@@ -1,27 +1,60 @@
-"""Metadata that goes from the original to the export: Exif and XMP, made true for the new pixels."""
+"""Metadata that go from the original to the export: Exif, XMP, IPTC and comments, by ExifTool.
 
-import re
-import struct
+What is kept, and above all what is left out when the place is not to be told, is decided by
+ExifTool's own knowledge of tags (its groups), not by guesses of ours. One process serves all
+exports. Tags that describe how the old pixels were stored are not carried over, or made true.
+"""
+
+import atexit
+import logging
+import threading
+import warnings
 from dataclasses import dataclass
 from pathlib import Path
-from typing import BinaryIO, Literal
+from typing import Literal
 
-from PIL import ExifTags, Image, TiffImagePlugin
+import exiftool
+from PIL import ExifTags, Image
 
-# Tags of a TIFF's first directory that describe how its pixels are stored, and blocks of their own (XMP, IPTC, resources, profile).
-_STORED = {*range(254, 260), 262, 266, *range(273, 285), 296, 317, *range(320, 326), 330, 338, 339, 347, *range(512, 533)}
-_BLOCKS = {700, 33723, 34377, 34675}
-_POINTERS = (ExifTags.IFD.Exif, ExifTags.IFD.GPSInfo)
+from sequor.core.errors import UnusableInput
+from sequor.core.recipe import FillMethod
 
+log = logging.getLogger(__name__)
 
 Metadata = Literal["all", "no_place", "none"]
+METADATA_NAMES: dict[Metadata, str] = {
+    "all": "Keep all metadata",
+    "no_place": "All but the place",
+    "none": "No metadata",
+}
 FILL_NAMESPACE = "urn:sequor:fill:1.0"
-_PLACE_PROPERTIES = re.compile(
-    rb"(exif:GPS\w+|\w+:(?:City|State|Country)|Iptc4xmpCore:(?:Location|CountryCode)|Iptc4xmpExt:Location\w+)"
-)
-_EMPTY_PACKET = (
-    b'<?xpacket begin="\xef\xbb\xbf" id="W5M0MpCehiHzreSzNTczkc9d"?><x:xmpmeta xmlns:x="adobe:ns:meta/">'
-    b'<rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"></rdf:RDF></x:xmpmeta><?xpacket end="w"?>'
+_CONFIG = Path(__file__).with_name("exiftool.config")
+_WITHOUT_IPTC = (".webp", ".avif")
+"""Formats that have no place for IPTC: its properties go to XMP, by the IPTC standard's own map."""
+_IPTC_IN_XMP = {
+    "By-line": "XMP-dc:Creator",
+    "By-lineTitle": "XMP-photoshop:AuthorsPosition",
+    "Caption-Abstract": "XMP-dc:Description",
+    "CopyrightNotice": "XMP-dc:Rights",
+    "Credit": "XMP-photoshop:Credit",
+    "Headline": "XMP-photoshop:Headline",
+    "Keywords": "XMP-dc:Subject",
+    "ObjectName": "XMP-dc:Title",
+    "Source": "XMP-photoshop:Source",
+    "SpecialInstructions": "XMP-photoshop:Instructions",
+    "Writer-Editor": "XMP-photoshop:CaptionWriter",
+}
+_IPTC_PLACE_IN_XMP = {
+    "City": "XMP-photoshop:City",
+    "Country-PrimaryLocationCode": "XMP-iptcCore:CountryCode",
+    "Country-PrimaryLocationName": "XMP-photoshop:Country",
+    "Province-State": "XMP-photoshop:State",
+    "Sub-location": "XMP-iptcCore:Location",
+}
+_NOT_CARRIED = (
+    # The profile is written with the pixels; small pictures and second views show the old frame.
+    *("--ICC_Profile:All", "--IFD1:All", "--MPF:All", "--JFIF:All", "--PNG-pHYs:All"),
+    *("--PreviewImage", "--ThumbnailImage", "--PhotoshopThumbnail", "--JpgFromRaw"),
 )
 
 
@@ -30,7 +63,7 @@ class Filled:
     """What was filled in: the share of the picture's pixels, and how."""
 
     share: float
-    method: str
+    method: FillMethod
 
     @property
     def words(self) -> str:
@@ -41,140 +74,174 @@ class Filled:
             "colour": "filled with a plain colour",
             "transparent": "left transparent",
         }
-        return f"Sequor: {self.share * 100:.2f} % of the pixels, at the borders, do not come from the camera; they were {how[self.method]}."
+        return (
+            f"Sequor: {self.share * 100:.2f} % of the pixels, at the borders, do not come from the "
+            f"camera; they were {how[self.method]}."
+        )
 
 
-def kept_metadata(
-    source: Path, width: int, height: int, keep: Metadata, filled: Filled | None, ppi: float | None = None
-) -> tuple[Image.Exif, bytes | None]:
-    """The Exif block and the XMP packet for a new file: what of the original's is to be kept, made true, and what was filled.
+@dataclass(frozen=True)
+class Facts:
+    """What must be true of a new file: its size in pixels, and its resolution if it has one."""
 
-    What was filled is said even when nothing else is kept: in XMP as ``FilledShare`` and ``FillMethod`` of the namespace
-    `FILL_NAMESPACE`, and as a sentence in the tag Software of Exif, which names what made the file.
+    width: int
+    height: int
+    ppi: float | None
+
+
+def carry_over(
+    source: Path, target: Path, facts: Facts, keep: Metadata, filled: Filled | None
+) -> None:
+    """Give a finished file the metadata of the original, made true for its pixels.
+
+    What was filled is said even when nothing else is kept: in XMP as ``FilledShare`` and
+    ``FillMethod`` of the namespace `FILL_NAMESPACE`, and as a sentence in the tag Software of Exif,
+    which names what made the file. A file without metadata, of which nothing was filled, is not
+    touched. Metadata of the original that are broken are left out.
+
+    Raises
+    ------
+    UnusableInput
+        When the metadata cannot be written; the file must not be used then.
     """
-    exif = Image.Exif() if keep == "none" else true_exif(read_exif(source), width, height, with_place=keep == "all")
-    packet = None if keep == "none" else read_xmp(source)
-    xmp = true_xmp(packet, width, height, with_place=keep == "all") if packet else None
-    if ppi and (len(exif) or keep != "none"):
-        exif[ExifTags.Base.XResolution] = exif[ExifTags.Base.YResolution] = ppi
-        exif[ExifTags.Base.ResolutionUnit] = 2
+    carried = keep != "none" and has_metadata(source)
+    if carried:
+        _execute(target, "-TagsFromFile", str(source), *_copied(target, keep))
+        _execute(target, "-wm", "w", *_made_true(facts))
     if filled:
-        exif[ExifTags.Base.Software] = filled.words
-        xmp = _with_fill(xmp or _EMPTY_PACKET, filled)
-    return exif, xmp
+        _execute(target, *_said(filled))
+    if keep != "none" and facts.ppi and target.suffix in _WITHOUT_IPTC:
+        # These have no other place for a resolution.
+        _execute(target, *(f"-EXIF:{name}" for name in _resolution(facts.ppi)))
 
 
-def _with_fill(packet: bytes, filled: Filled) -> bytes:
-    """An XMP packet that says what was filled."""
-    said = (
-        f'<rdf:Description rdf:about="" xmlns:sequor="{FILL_NAMESPACE}" sequor:FilledShare="{filled.share:.6f}" '
-        f'sequor:FillMethod="{filled.method}"/>'
-    ).encode()
-    place = packet.rfind(b"</rdf:RDF>")
-    if place < 0:
-        packet, place = _EMPTY_PACKET, _EMPTY_PACKET.rfind(b"</rdf:RDF>")
-    return packet[:place] + said + packet[place:]
+def has_metadata(path: Path) -> bool:
+    """Whether a picture file has any metadata at all, told without starting ExifTool."""
+    with Image.open(path) as picture:
+        if picture.format == "TIFF":
+            return True
+        kinds = ("exif", "xmp", "XML:com.adobe.xmp", "photoshop", "comment", "iptc")
+        return any(picture.info.get(kind) for kind in kinds) or bool(getattr(picture, "text", None))
 
 
 def read_exif(path: Path) -> Image.Exif:
-    """The Exif block of a picture file, empty when it has none that can be read."""
+    """The Exif block of a picture file, empty when it has none that can be read.
+
+    For the few tags that are asked of a file before it is trusted.
+    """
     with Image.open(path) as picture:
         try:
             exif = picture.getexif()
             exif.get_ifd(ExifTags.IFD.Exif)
-            exif.get_ifd(ExifTags.IFD.GPSInfo)
-        except Exception:  # a broken block cannot be carried over
+        except Exception:  # a broken block says nothing
             return Image.Exif()
         return exif
 
 
-def read_xmp(path: Path) -> bytes | None:
-    """The XMP packet of a picture file, if it has one."""
-    with Image.open(path) as picture:
-        packet = picture.info.get("xmp") or picture.info.get("XML:com.adobe.xmp")
-        if packet is None and picture.format == "TIFF":
-            packet = picture.tag_v2.get(700)  # type: ignore[attr-defined]
-    if isinstance(packet, str):
-        packet = packet.encode()
-    return bytes(packet) if packet else None
+def _copied(target: Path, keep: Metadata) -> list[str]:
+    """Which tags are copied."""
+    arguments: list[str] = []
+    if target.suffix in _WITHOUT_IPTC:
+        pairs = _IPTC_IN_XMP | (_IPTC_PLACE_IN_XMP if keep == "all" else {})
+        arguments += [f"-{xmp}<IPTC:{iptc}" for iptc, xmp in pairs.items()]
+    arguments += ["-All:All", "-IPTC:CodedCharacterSet", "-Comment<File:Comment"]
+    if keep == "all" and target.suffix not in _WITHOUT_IPTC:
+        # The whole packet, with what ExifTool does not know.
+        arguments.append("-XMP")
+    arguments += _NOT_CARRIED
+    if keep == "no_place":
+        # Every tag that ExifTool counts as telling a place; notes of the maker may hide one.
+        arguments += ["--Location:All", "--MakerNotes"]
+    return arguments
 
 
-def true_exif(original: Image.Exif, width: int, height: int, with_place: bool = True) -> Image.Exif:
-    """A copy of an Exif block for an upright picture of a new size: orientation 1, true size tags, no stale thumbnail."""
-    exif = Image.Exif()
-    for tag, value in original.items():
-        if tag not in _STORED | _BLOCKS and tag not in _POINTERS:
-            exif[tag] = value
-    exif[ExifTags.Base.Orientation] = 1
-    details = exif.get_ifd(ExifTags.IFD.Exif)
-    details.update(original.get_ifd(ExifTags.IFD.Exif))
-    details[ExifTags.Base.ExifImageWidth] = width
-    details[ExifTags.Base.ExifImageHeight] = height
-    place = original.get_ifd(ExifTags.IFD.GPSInfo)
-    if place and with_place:
-        exif.get_ifd(ExifTags.IFD.GPSInfo).update(place)
-    return exif
+def _made_true(facts: Facts) -> list[str]:
+    """Tags that describe the pixels; only those that are there are changed."""
+    size = {
+        "ExifIFD:ExifImageWidth": facts.width,
+        "ExifIFD:ExifImageHeight": facts.height,
+        "XMP-exif:ExifImageWidth": facts.width,
+        "XMP-exif:ExifImageHeight": facts.height,
+        "XMP-tiff:ImageWidth": facts.width,
+        "XMP-tiff:ImageHeight": facts.height,
+    }
+    arguments = [f"-{tag}={value}" for tag, value in size.items()]
+    arguments += ["-IFD0:Orientation#=1", "-XMP-tiff:Orientation#=1"]
+    if facts.ppi:
+        named = _resolution(facts.ppi)
+        arguments += [f"-{group}:{tag}" for group in ("IFD0", "XMP-tiff") for tag in named]
+    return arguments
 
 
-def true_xmp(packet: bytes, width: int, height: int, with_place: bool = True) -> bytes:
-    """A copy of an XMP packet whose orientation and size properties are true for the new picture, without the place if wanted."""
-    if not with_place:
-        packet = re.sub(rb"\s" + _PLACE_PROPERTIES.pattern + rb"=([\"'])[^\"']*\2", b"", packet)
-        packet = re.sub(rb"<" + _PLACE_PROPERTIES.pattern + rb"[\s>].*?</\1>", b"", packet, flags=re.S)
-    for name, value in (
-        (b"tiff:Orientation", 1),
-        (b"tiff:ImageWidth", width),
-        (b"tiff:ImageLength", height),
-        (b"exif:PixelXDimension", width),
-        (b"exif:PixelYDimension", height),
-    ):
-        number = str(value).encode()
-        packet = re.sub(name + rb'=(["\'])\d+\1', name + b'="' + number + b'"', packet)
-        packet = re.sub(b"<" + name + rb">\s*\d+\s*</" + name + b">", b"<" + name + b">" + number + b"</" + name + b">", packet)
-    return packet
+def _resolution(ppi: float) -> tuple[str, str, str]:
+    return f"XResolution={ppi:g}", f"YResolution={ppi:g}", "ResolutionUnit#=2"
 
 
-def add_exif_to_tiff(path: Path, exif: Image.Exif) -> None:
-    """Give a finished TIFF file the tags of an Exif block.
+def _said(filled: Filled) -> list[str]:
+    return [
+        f"-XMP-sequor:FilledShare={filled.share:.6f}",
+        f"-XMP-sequor:FillMethod={filled.method}",
+        f"-IFD0:Software={filled.words}",
+    ]
 
-    A TIFF has no block of bytes for Exif: its tags belong in the first directory
-    (TIFF 6.0, section 2). The new tags and a directory that lists the old entries
-    and the new ones are appended, and the header is pointed at that directory;
-    everything that stands in the file stays where it is.
+
+class _Process:
+    """The one ExifTool process, started when it is first needed, and anew when it has ended.
+
+    It is told by the kernel to end with the thread that started it, so that none is left behind.
     """
-    with path.open("rb") as file:
-        tags = TiffImagePlugin.ImageFileDirectory_v2(prefix=file.read(2))
-    for tag, value in exif.items():
-        if tag not in _POINTERS:
-            tags[tag] = value
-    for pointer in _POINTERS:
-        block = exif.get_ifd(pointer)
-        if block:
-            tags[pointer] = dict(block)
-    order = "<" if tags.prefix == b"II" else ">"
-    with path.open("r+b") as file:
-        file.seek(4)
-        file.seek(*struct.unpack(f"{order}L", file.read(4)))
-        (count,) = struct.unpack(f"{order}H", file.read(2))
-        old = file.read(12 * count)
-        at = _end(file)
-        added = tags.tobytes(at)
-        file.write(added)
-        (count,) = struct.unpack(f"{order}H", added[:2])
-        new = added[2 : 2 + 12 * count]
-        entries = {struct.unpack(f"{order}H", entry[:2])[0]: entry for entry in (*_entries(new), *_entries(old))}
-        at = _end(file)
-        file.write(struct.pack(f"{order}H", len(entries)) + b"".join(entries[tag] for tag in sorted(entries)) + bytes(4))
-        file.seek(4)
-        file.write(struct.pack(f"{order}L", at))
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._tool: exiftool.ExifTool | None = None
+
+    def execute(self, *arguments: str) -> tuple[int, str]:
+        """Its status and what it says on standard error."""
+        with self._lock:
+            try:
+                tool = self._running()
+                tool.execute(*arguments)
+                return int(tool.last_status), str(tool.last_stderr).strip()
+            except FileNotFoundError as problem:
+                raise UnusableInput(
+                    "ExifTool, which carries metadata over, is not installed: the Debian package "
+                    "libimage-exiftool-perl is missing."
+                ) from problem
+            except (OSError, exiftool.exceptions.ExifToolException) as problem:
+                raise UnusableInput(
+                    "ExifTool stopped while metadata were carried over; export the picture again."
+                ) from problem
+
+    def stop(self) -> None:
+        """Let it end."""
+        if self._tool is not None and self._alive(self._tool):
+            self._tool.terminate()
+        self._tool = None
+
+    def _running(self) -> exiftool.ExifTool:
+        if self._tool is None or not self._alive(self._tool):
+            self._tool = exiftool.ExifTool(
+                common_args=[], config_file=str(_CONFIG), encoding="utf-8"
+            )
+            self._tool.run()
+        return self._tool
+
+    @staticmethod
+    def _alive(tool: exiftool.ExifTool) -> bool:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # one that has ended is started anew
+            return bool(tool.running)
 
 
-def _entries(run: bytes) -> list[bytes]:
-    """The directory entries, twelve bytes each, of a run of them."""
-    return [run[start : start + 12] for start in range(0, len(run), 12)]
+_process = _Process()
+atexit.register(_process.stop)
 
 
-def _end(file: BinaryIO) -> int:
-    """Go to the end of a file, made even, since directories begin on a word boundary."""
-    file.write(bytes(file.seek(0, 2) % 2))
-    return file.tell()
+def _execute(target: Path, *arguments: str) -> None:
+    """Change a file in place; minor problems of the original's metadata do not matter."""
+    always = ("-overwrite_original", "-m", "-q", "-charset", "filename=utf8")
+    status, said = _process.execute(*always, *arguments, str(target))
+    if status:
+        log.warning("metadata of %s: %s", target.name, said)
+        if "Error" in said:
+            raise UnusableInput(f"The metadata could not be written: {said[:200]}")

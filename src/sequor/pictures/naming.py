@@ -19,13 +19,13 @@ class Named:
     name: str
     set: str
     number: int
-    width: int
-    height: int
     date: date
 
 
-def file_name(pattern: str, named: Named, suffix: str) -> str:
-    """The name of a file, without what no file system takes; ``{name}`` is the picture's own name without its ending.
+def file_name(pattern: str, named: Named, size: tuple[int, int], suffix: str) -> str:
+    """The name of a file, without what no file system takes.
+
+    ``{name}`` is the picture's own name without its ending.
 
     Raises
     ------
@@ -37,8 +37,8 @@ def file_name(pattern: str, named: Named, suffix: str) -> str:
         "name": Path(named.name).stem,
         "set": named.set,
         "number": f"{named.number:03d}",
-        "width": str(named.width),
-        "height": str(named.height),
+        "width": str(size[0]),
+        "height": str(size[1]),
         "date": named.date.isoformat(),
     }
     text = re.sub(r"\{(\w+)\}", lambda match: values[match[1]], pattern)
@@ -51,7 +51,8 @@ def check_pattern(pattern: str) -> None:
     left = re.sub(r"\{(" + "|".join(PARTS) + r")\}", "", pattern)
     if "{" in left or "}" in left:
         raise UnusableInput(
-            f"“{pattern}” cannot be used as a file name: the parts in braces are {', '.join('{' + p + '}' for p in PARTS)}."
+            f"“{pattern}” cannot be used as a file name: the parts in braces are "
+            f"{', '.join('{' + p + '}' for p in PARTS)}."
         )
     if not pattern.strip():
         raise UnusableInput("The pattern for the file name is empty.")

@@ -2,7 +2,7 @@
 
 import pyvips
 
-from sequor.core.resample import Pixels
+from sequor.core.pixels import Pixels
 from sequor.pictures.decode import Picture
 from sequor.pictures.encode import as_image, on_white, to_8_bits
 
@@ -12,13 +12,19 @@ _QUALITY = 88
 
 
 def make_proxy(picture: Picture, long_edge: int = PROXY_LONG_EDGE) -> bytes:
-    """A JPEG of the upright picture in sRGB (IEC 61966-2-1), its longer side at most ``long_edge`` pixels."""
+    """A JPEG of the upright picture in sRGB (IEC 61966-2-1).
+
+    Its longer side at most ``long_edge`` pixels.
+    """
     height, width, _ = picture.pixels.shape
     image = as_image(picture.pixels)
     scale = min(1.0, long_edge / max(width, height))
     if scale < 1:
-        # The exact scale on both axes, so that proxy coordinates are a plain multiple of source coordinates.
-        image = image.resize(round(width * scale) / width, vscale=round(height * scale) / height, kernel="lanczos3")
+        # The exact scale on both axes, so that proxy coordinates are a plain multiple of source
+        # coordinates.
+        image = image.resize(
+            round(width * scale) / width, vscale=round(height * scale) / height, kernel="lanczos3"
+        )
     return encode_preview(for_screen(image, picture.profile))
 
 
@@ -58,4 +64,8 @@ def tile(picture: Picture, column: int, row: int) -> bytes | None:
 
 def encode_preview(pixels: Pixels) -> bytes:
     """An 8-bit JPEG of sRGB pixels, shape (height, width, channels), in memory."""
-    return bytes(as_image(on_white(to_8_bits(pixels))).jpegsave_buffer(Q=_QUALITY, keep="none", optimize_coding=False))
+    return bytes(
+        as_image(on_white(to_8_bits(pixels))).jpegsave_buffer(
+            Q=_QUALITY, keep="none", optimize_coding=False
+        )
+    )

@@ -11,8 +11,13 @@ Sessions = sessionmaker[Session]
 
 
 def connect(url: str) -> Engine:
-    """An engine for a MariaDB URL; connections are checked before use, since the server may have been restarted."""
-    return create_engine(url, pool_pre_ping=True, pool_size=10, max_overflow=20, isolation_level="READ COMMITTED")
+    """An engine for a MariaDB URL; connections are checked before use.
+
+    Since the server may have been restarted.
+    """
+    return create_engine(
+        url, pool_pre_ping=True, pool_size=10, max_overflow=20, isolation_level="READ COMMITTED"
+    )
 
 
 def sessions(engine: Engine) -> Sessions:

@@ -12,7 +12,10 @@ _CHUNK = 1 << 20
 
 
 class FileStore:
-    """Directories below one root: ``originals/`` (never modified), ``proxies/`` (made again when missing), ``exports/``."""
+    """Directories below one root: ``originals/`` (never modified).
+
+    ``proxies/`` (made again when missing), ``exports/``.
+    """
 
     def __init__(self, root: Path) -> None:
         self.root = root
@@ -21,7 +24,10 @@ class FileStore:
 
     @contextmanager
     def incoming(self, stream: IO[bytes]) -> Iterator[tuple[Path, str]]:
-        """Receive a stream into a temporary file; gives its path and SHA-256, and removes it afterwards if it is still there."""
+        """Receive a stream into a temporary file; gives its path and SHA-256.
+
+        And removes it afterwards if it is still there.
+        """
         digest = hashlib.sha256()
         handle, name = tempfile.mkstemp(dir=self.root / "incoming")
         path = Path(name)

@@ -5,7 +5,7 @@ from sqlalchemy.orm import Session
 
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import Recipe
-from sequor.store.library import entry_of, get_picture
+from sequor.store.library import NotFound, entry_of, get_picture
 from sequor.store.models import LedgerEntry, Picture
 
 
@@ -14,7 +14,8 @@ class Stale(Exception):
 
     def __init__(self) -> None:
         super().__init__(
-            "This picture was changed in another window meanwhile; your last change was not stored, and nothing was overwritten. "
+            "This picture was changed in another window meanwhile; your last change was not "
+            "stored, and nothing was overwritten. "
             "The picture is shown as it is now."
         )
 
@@ -57,13 +58,46 @@ def redo(session: Session, picture_id: int, based_on: int) -> Picture:
 
 def next_entry_id(session: Session, picture: Picture) -> int | None:
     """The entry that redo would go to."""
-    query = select(LedgerEntry.id).where(LedgerEntry.parent_id == picture.head_id).order_by(LedgerEntry.id.desc()).limit(1)
+    query = (
+        select(LedgerEntry.id)
+        .where(LedgerEntry.parent_id == picture.head_id)
+        .order_by(LedgerEntry.id.desc())
+        .limit(1)
+    )
     return session.scalar(query)
 
 
 def recipe_of(entry: LedgerEntry) -> Recipe:
     """The recipe that an entry holds."""
     return Recipe.model_validate(entry.recipe)
+
+
+def check_head(session: Session, picture_id: int, based_on: int) -> None:
+    """Refuse early what is based on an entry that no longer holds."""
+    if get_picture(session, picture_id).head_id != based_on:
+        raise Stale
+
+
+def entry_of_picture(session: Session, picture_id: int, entry_id: int) -> LedgerEntry:
+    """An entry of the ledger of a picture."""
+    entry = session.get(LedgerEntry, entry_id)
+    if entry is None or entry.picture_id != picture_id:
+        raise NotFound(f"There is no entry {entry_id} for this picture.")
+    return entry
+
+
+def recipe_by_hash(session: Session, sha256: str, wanted: str) -> Recipe:
+    """A recipe that some ledger of an original holds, by its hash."""
+    query = (
+        select(LedgerEntry)
+        .join(Picture, Picture.id == LedgerEntry.picture_id)
+        .where(LedgerEntry.recipe_hash == wanted, Picture.original_sha256 == sha256)
+        .limit(1)
+    )
+    entry = session.scalar(query)
+    if entry is None:
+        raise NotFound("There is no such recipe of this picture.")
+    return recipe_of(entry)
 
 
 def _locked(session: Session, picture_id: int, based_on: int) -> Picture:

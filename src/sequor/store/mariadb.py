@@ -25,7 +25,10 @@ class DatabaseProblem(RuntimeError):
 
 
 class PrivateServer:
-    """A MariaDB server below a directory; starts on entering the context and stops on leaving it."""
+    """A MariaDB server below a directory.
+
+    Starts on entering the context and stops on leaving it.
+    """
 
     def __init__(self, directory: Path, port: int) -> None:
         self.directory = directory
@@ -42,24 +45,33 @@ class PrivateServer:
         self.start()
         return self
 
-    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+    def __exit__(
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
+    ) -> None:
         self.stop()
 
     def start(self) -> None:
         """Set the data directory up if it is new, start the server and wait until it answers."""
         daemon = shutil.which("mariadbd", path="/usr/sbin:/usr/bin:/usr/local/sbin:/usr/local/bin")
         if daemon is None:
-            raise DatabaseProblem("MariaDB is not installed: the Debian package mariadb-server-core is missing.")
+            raise DatabaseProblem(
+                "MariaDB is not installed: the Debian package mariadb-server-core is missing."
+            )
         if not port_is_free(self.port):
             raise DatabaseProblem(
-                f"Port {self.port} on 127.0.0.1, meant for the database, is taken; set SEQUOR_DB_PORT to a free one."
+                f"Port {self.port} on 127.0.0.1, meant for the database, is taken; set "
+                "SEQUOR_DB_PORT to a free one."
             )
         data = self.directory / "data"
         log = self.directory / "mariadb.log"
         self.directory.mkdir(parents=True, exist_ok=True)
         if not (data / "mysql").is_dir():
             self._install(data)
-        # A socket's path may have about a hundred characters only, so it does not go into the data directory.
+        # A socket's path may have about a hundred characters only, so it does not go into the data
+        # directory.
         self._socket_dir = tempfile.mkdtemp(prefix="sequor-")
         grants = Path(self._socket_dir) / "grants.sql"
         grants.touch(mode=0o600)
@@ -88,7 +100,8 @@ class PrivateServer:
                 stdout=output,
                 stderr=output,
                 stdin=subprocess.DEVNULL,
-                start_new_session=True,  # Ctrl+C stops the application first, which then stops this server
+                # Ctrl+C stops the application first, which then stops this server
+                start_new_session=True,
             )
         self._wait(log)
 
@@ -121,7 +134,10 @@ class PrivateServer:
         )
         if result.returncode:
             shutil.rmtree(data, ignore_errors=True)
-            raise DatabaseProblem(f"MariaDB could not set up its data directory: {result.stderr.strip().splitlines()[-1:]}.")
+            raise DatabaseProblem(
+                "MariaDB could not set up its data directory: "
+                f"{result.stderr.strip().splitlines()[-1:]}."
+            )
 
     def _grants(self) -> str:
         return (
@@ -145,10 +161,16 @@ class PrivateServer:
         while time.monotonic() < deadline:
             assert self._process is not None
             if self._process.poll() is not None:
-                raise DatabaseProblem(f"MariaDB stopped at once; the reason is at the end of {log}.")
+                raise DatabaseProblem(
+                    f"MariaDB stopped at once; the reason is at the end of {log}."
+                )
             try:
                 pymysql.connect(
-                    host="127.0.0.1", port=self.port, user="sequor", password=self._password(), database="sequor"
+                    host="127.0.0.1",
+                    port=self.port,
+                    user="sequor",
+                    password=self._password(),
+                    database="sequor",
                 ).close()
                 return
             except pymysql.Error:

@@ -3,7 +3,17 @@
 from datetime import UTC, datetime
 from typing import Literal
 
-from sqlalchemy import JSON, BigInteger, DateTime, ForeignKey, Integer, MetaData, String, Text, UniqueConstraint
+from sqlalchemy import (
+    JSON,
+    BigInteger,
+    DateTime,
+    ForeignKey,
+    Integer,
+    MetaData,
+    String,
+    Text,
+    UniqueConstraint,
+)
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 ExportFormat = Literal["jpeg", "png", "tiff", "webp", "avif"]
@@ -58,7 +68,10 @@ class Original(Base):
 
 
 class Picture(Base):
-    """An original in a set. ``head_id`` is the ledger entry that holds now; undo and redo move it."""
+    """An original in a set.
+
+    ``head_id`` is the ledger entry that holds now; undo and redo move it.
+    """
 
     __tablename__ = "pictures"
     __table_args__ = (UniqueConstraint("set_id", "original_sha256"),)
@@ -71,7 +84,9 @@ class Picture(Base):
     added_at: Mapped[datetime] = mapped_column(DateTime, default=now)
     set: Mapped[PictureSet] = relationship(back_populates="pictures")
     original: Mapped[Original] = relationship(lazy="joined")
-    head: Mapped["LedgerEntry"] = relationship(foreign_keys=[head_id], post_update=True, lazy="joined")
+    head: Mapped["LedgerEntry"] = relationship(
+        foreign_keys=[head_id], post_update=True, lazy="joined"
+    )
 
 
 class LedgerEntry(Base):
@@ -84,6 +99,7 @@ class LedgerEntry(Base):
     parent_id: Mapped[int | None] = mapped_column(ForeignKey("ledger_entries.id"), index=True)
     what: Mapped[str] = mapped_column(String(200))
     recipe: Mapped[dict[str, object]] = mapped_column(JSON)
+    recipe_hash: Mapped[str] = mapped_column(String(32), index=True)
     roll_deg: Mapped[float]
     lean_deg: Mapped[float]
     swing_deg: Mapped[float]
@@ -120,7 +136,10 @@ class Export(Base):
 
 
 class PrintFormat(Base):
-    """A size that a lab prints; ``unit`` is ``in`` or ``cm``, ``ppi`` the resolution it asks for."""
+    """A size that a lab prints; ``unit`` is ``in`` or ``cm``.
+
+    ``ppi`` the resolution it asks for.
+    """
 
     __tablename__ = "print_sizes"
 

@@ -20,7 +20,9 @@ def size_of(size: PrintFormat) -> PrintSize:
 
 def add(session: Session, name: str, size: PrintSize) -> PrintFormat:
     """A new size at the end of the list."""
-    made = PrintFormat(name=name, width=size.width, height=size.height, unit=size.unit, ppi=size.ppi)
+    made = PrintFormat(
+        name=name, width=size.width, height=size.height, unit=size.unit, ppi=size.ppi
+    )
     session.add(made)
     session.flush()
     return made
@@ -29,7 +31,13 @@ def add(session: Session, name: str, size: PrintSize) -> PrintFormat:
 def change(session: Session, size_id: int, name: str, size: PrintSize) -> PrintFormat:
     """Another name or other measures for a listed size."""
     found = _find(session, size_id)
-    found.name, found.width, found.height, found.unit, found.ppi = name, size.width, size.height, size.unit, size.ppi
+    found.name, found.width, found.height, found.unit, found.ppi = (
+        name,
+        size.width,
+        size.height,
+        size.unit,
+        size.ppi,
+    )
     session.flush()
     return found
 

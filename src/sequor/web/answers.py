@@ -5,7 +5,7 @@ import logging
 from flask import Flask, Response, current_app, g
 from pydantic import BaseModel, ValidationError
 from sqlalchemy.exc import OperationalError
-from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
+from werkzeug.exceptions import HTTPException, RequestEntityTooLarge, SecurityError
 
 from sequor.core.errors import UnusableInput
 from sequor.store.ledger import Stale
@@ -17,7 +17,9 @@ log = logging.getLogger(__name__)
 
 def answer(body: BaseModel, status: int = 200) -> Response:
     """A JSON response."""
-    response = current_app.response_class(body.model_dump_json(), status, mimetype="application/json")
+    response = current_app.response_class(
+        body.model_dump_json(), status, mimetype="application/json"
+    )
     response.headers["Cache-Control"] = "no-store"
     return response
 
@@ -32,7 +34,9 @@ def validation_problem(error: ValidationError) -> Response:
     first = error.errors()[0]
     message = str(first["msg"]).removeprefix("Value error, ")
     place = ".".join(str(part) for part in first["loc"])
-    return problem(f"The request cannot be used: {place or 'body'}: {message}. Nothing was changed.", 422)
+    return problem(
+        f"The request cannot be used: {place or 'body'}: {message}. Nothing was changed.", 422
+    )
 
 
 def register(app: Flask) -> None:
@@ -53,7 +57,13 @@ def register(app: Flask) -> None:
     @app.errorhandler(RequestEntityTooLarge)
     def too_large(_: RequestEntityTooLarge) -> Response:
         limit = (app.config["MAX_CONTENT_LENGTH"] or 0) // 2**20
-        return problem(f"The file is larger than the {limit} MB that may be sent; nothing was stored.", 413)
+        return problem(
+            f"The file is larger than the {limit} MB that may be sent; nothing was stored.", 413
+        )
+
+    @app.errorhandler(SecurityError)
+    def foreign_host(_: SecurityError) -> Response:
+        return problem("Sequor only answers to 127.0.0.1 and localhost.", 403)
 
     @app.errorhandler(HTTPException)
     def http(error: HTTPException) -> Response:
@@ -62,9 +72,17 @@ def register(app: Flask) -> None:
     @app.errorhandler(OperationalError)
     def database(error: OperationalError) -> Response:
         log.error("database: %s", error)
-        return problem("The database does not answer; nothing was changed. Start Sequor again and repeat the last step.", 503)
+        return problem(
+            "The database does not answer; nothing was changed. "
+            "Start Sequor again and repeat the last step.",
+            503,
+        )
 
     @app.errorhandler(Exception)
     def unexpected(error: Exception) -> Response:
         log.exception("unexpected error")
-        return problem("Something went wrong in the server; what was stored before is kept. The log has the details.", 500)
+        return problem(
+            "Something went wrong in the server; what was stored before is kept. "
+            "The log has the details.",
+            500,
+        )

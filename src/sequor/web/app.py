@@ -7,16 +7,20 @@ from flask_openapi3 import Info, OpenAPI, Tag
 from sqlalchemy import Engine, text
 
 from sequor import __version__
+from sequor.services.exports import ExportWorker
+from sequor.services.means import Caches, Means
+from sequor.settings import Settings
 from sequor.store.database import sessions
 from sequor.store.files import FileStore
-from sequor.web import answers, bench, exports, frames, guard, sets
+from sequor.web import answers, bench, exports, frames, guard, images, sets
 from sequor.web.answers import answer
-from sequor.web.context import Context, context
-from sequor.web.export_worker import ExportWorker
+from sequor.web.context import Context, means
 from sequor.web.schemas import Health, Problem
-from sequor.web.settings import Settings
 
-_ABOUT = "Levels tilted horizons and leaning lines in photographs: readings, a recipe, a solution, a corrected file."
+_ABOUT = (
+    "Levels tilted horizons and leaning lines in photographs: "
+    "readings, a recipe, a solution, a corrected file."
+)
 
 
 def create_app(settings: Settings, engine: Engine) -> OpenAPI:
@@ -33,20 +37,25 @@ def create_app(settings: Settings, engine: Engine) -> OpenAPI:
         static_folder=None,
     )
     app.config["MAX_CONTENT_LENGTH"] = settings.max_upload_mb * 2**20
+    app.config["TRUSTED_HOSTS"] = list(guard.HOSTS)
     files = FileStore(settings.data)
-    factory = sessions(engine)
-    worker = ExportWorker(factory, files, settings.max_megapixels)
-    app.extensions["sequor"] = Context(settings, factory, files, worker)
+    own = Means(settings, sessions(engine), files, Caches(settings.cache_mb))
+    app.extensions["sequor"] = Context(own, ExportWorker(own))
     guard.register(app)
     answers.register(app)
-    for blueprint in (sets.api, bench.api, frames.api, exports.api):
+    for blueprint in (sets.api, bench.api, images.api, frames.api, exports.api):
         app.register_api(blueprint)
 
-    @app.get("/api/health", responses={200: Health, 503: Health}, tags=[Tag(name="health")], operation_id="getHealth")
+    @app.get(
+        "/api/health",
+        responses={200: Health, 503: Health},
+        tags=[Tag(name="health")],
+        operation_id="getHealth",
+    )
     def health() -> Response:
         """Whether the server and its database answer."""
         try:
-            with context().sessions() as session:
+            with means().sessions() as session:
                 session.execute(text("SELECT 1"))
         except Exception:
             return answer(Health(status="failing", database=False, version=__version__), 503)

@@ -11,17 +11,40 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import UnusableInput
-from sequor.core.output import checked, output_of
-from sequor.core.solve import solve
-from sequor.pictures.encode import MEDIA_TYPES, SUFFIXES
-from sequor.pictures.naming import check_pattern, distinct
-from sequor.store import ledger, library
-from sequor.store.models import Export, LedgerEntry, Picture
+from sequor.core.recipe import MAX_OUTPUT_SIDE
+from sequor.core.report.options import Option, Range, options
+from sequor.pictures.encode import FORMATS, MEDIA_TYPES, SUFFIXES
+from sequor.pictures.metadata import METADATA_NAMES
+from sequor.pictures.naming import PARTS, distinct
+from sequor.services.exports import ExportOptions, ask_for
+from sequor.store import library
+from sequor.store.models import Export
 from sequor.web.answers import answer
-from sequor.web.context import context
-from sequor.web.schemas import ExportList, ExportOptions, ExportPath, ExportState, NewExport, NewExports, PicturePath, Problem
+from sequor.web.context import context, means
+from sequor.web.schemas import (
+    ExportList,
+    ExportPath,
+    ExportState,
+    FileOptions,
+    FormatOption,
+    NewExport,
+    NewExports,
+    PicturePath,
+    Problem,
+    Responses,
+)
 
-api = APIBlueprint("exports", __name__, url_prefix="/api", abp_tags=[Tag(name="exports", description="Corrected files")])
+api = APIBlueprint(
+    "exports",
+    __name__,
+    url_prefix="/api",
+    abp_tags=[Tag(name="exports", description="Corrected files")],
+)
+_REFUSALS: Responses = {404: Problem, 422: Problem}
+_OF_PICTURE, _EXPORT = "/pictures/<int:picture_id>/exports", "/exports/<int:export_id>"
+_SHOWN = 50
+_LEAST_QUALITY = 50
+"""As far down as a screen offers it; less is a matter of thumbnails, and can be asked for."""
 
 
 class ZipQuery(BaseModel):
@@ -30,112 +53,131 @@ class ZipQuery(BaseModel):
     ids: str = Field(max_length=4000)
 
 
-@api.post(
-    "/pictures/<int:picture_id>/exports", responses={202: ExportState, 404: Problem, 422: Problem}, operation_id="startExport"
-)
+@api.get("/file-options", responses={200: FileOptions}, operation_id="getFileOptions")
+def get_file_options() -> Response:
+    """How files can be written, and how they are when nothing is said."""
+    return answer(
+        FileOptions(
+            formats=tuple(
+                FormatOption(
+                    value=name,
+                    label=about.label,
+                    lossy=about.lossy,
+                    deep=about.deep,
+                    transparent=about.transparent,
+                )
+                for name, about in FORMATS.items()
+            ),
+            sizes=options().sizes,
+            metadata=tuple(Option(value=v, label=label) for v, label in METADATA_NAMES.items()),
+            quality=Range(low=_LEAST_QUALITY, high=100),
+            side=Range(low=1, high=MAX_OUTPUT_SIDE),
+            name_parts=PARTS,
+            start=ExportOptions(),
+        )
+    )
+
+
+@api.post(_OF_PICTURE, responses={202: ExportState, **_REFUSALS}, operation_id="startExport")
 def start_export(path: PicturePath, body: NewExport) -> Response:
     """Start rendering a corrected file at full size."""
-    means = context()
-    with means.sessions.begin() as session:
-        picture = library.get_picture(session, path.picture_id)
-        entry = session.get(LedgerEntry, body.entry_id or picture.head_id)
-        if entry is None or entry.picture_id != picture.id:
-            raise library.NotFound(f"There is no entry {body.entry_id} for this picture.")
-        recipe = ledger.recipe_of(entry)
-        checked(output_of(solve(library.photo_of(picture), recipe), recipe.frame, body.size), body.size)
-        export = _queued(session, picture, entry, ExportOptions.model_validate(body.model_dump(exclude={"entry_id"})))
-        result = answer(_state(export), 202)
-        export_id = export.id
-    means.exports.submit(export_id)
-    return result
+    chosen = ExportOptions.model_validate(body.model_dump(exclude={"entry_id"}))
+    (export,) = ask_for(means(), [path.picture_id], chosen, body.entry_id)
+    context().exports.submit(export.id)
+    return answer(_state(export), 202)
 
 
-@api.post("/exports", responses={202: ExportList, 404: Problem, 422: Problem}, operation_id="startExports")
+@api.post("/exports", responses={202: ExportList, **_REFUSALS}, operation_id="startExports")
 def start_exports(body: NewExports) -> Response:
     """Start exports of several pictures, all or none."""
-    means = context()
-    options = ExportOptions.model_validate(body.model_dump(exclude={"picture_ids"}))
-    with means.sessions.begin() as session:
-        made = []
-        for picture_id in dict.fromkeys(body.picture_ids):
-            picture = library.get_picture(session, picture_id)
-            recipe = ledger.recipe_of(picture.head)
-            try:
-                checked(output_of(solve(library.photo_of(picture), recipe), recipe.frame, body.size), body.size)
-            except UnusableInput as problem:
-                raise UnusableInput(f"{picture.name}: {problem} Nothing was exported.") from problem
-            made.append(_queued(session, picture, picture.head, options))
-        result = answer(ExportList(exports=[_state(export) for export in made]), 202)
-        numbers = [export.id for export in made]
-    for number in numbers:
-        means.exports.submit(number)
-    return result
+    chosen = ExportOptions.model_validate(body.model_dump(exclude={"picture_ids"}))
+    made = ask_for(means(), body.picture_ids, chosen, several=True)
+    for export in made:
+        context().exports.submit(export.id)
+    return answer(ExportList(exports=[_state(export) for export in made]), 202)
 
 
 @api.get(
-    "/exports.zip", responses={200: {"content": {"application/zip": {}}}, 404: Problem, 422: Problem}, operation_id="zipExports"
+    "/exports.zip",
+    responses={200: {"content": {"application/zip": {}}}, **_REFUSALS},
+    operation_id="zipExports",
 )
 def zip_exports(query: ZipQuery) -> Response:
     """The files of several finished exports as one ZIP."""
-    means = context()
-    with means.sessions() as session:
+    files = means().files
+    with means().sessions() as session:
         exports = [_find(session, number) for number in _numbers(query.ids)]
         if any(export.state != "done" for export in exports):
             raise UnusableInput("Not all of these exports are finished, so there is no ZIP yet.")
         names = distinct([_file_name(export) for export in exports])
-        paths = [means.files.export(export.id, SUFFIXES[export.format]) for export in exports]
+        paths = [files.export(export.id, SUFFIXES[export.format]) for export in exports]
     if not all(path.exists() for path in paths):
-        raise library.NotFound("The file of one of these exports is gone; export the pictures again.")
-    # Picture files are compressed already: they are stored, in a file that vanishes when it has been sent.
-    packed = tempfile.TemporaryFile()  # noqa: SIM115, closed when the answer has been sent
+        raise library.NotFound(
+            "The file of one of these exports is gone; export the pictures again."
+        )
+    # Picture files are compressed already: they are stored, in a file that vanishes when sent.
+    packed = tempfile.TemporaryFile(dir=files.root / "incoming")  # noqa: SIM115, closed when sent
     with zipfile.ZipFile(packed, "w", zipfile.ZIP_STORED) as archive:
         for path, name in zip(paths, names, strict=True):
             archive.write(path, name)
     packed.seek(0)
-    return send_file(packed, mimetype="application/zip", as_attachment=True, download_name="sequor-pictures.zip")
+    return send_file(
+        packed,
+        mimetype="application/zip",
+        as_attachment=True,
+        download_name="sequor-pictures.zip",
+    )
 
 
-@api.get("/pictures/<int:picture_id>/exports", responses={200: ExportList, 404: Problem}, operation_id="listExports")
+@api.get(_OF_PICTURE, responses={200: ExportList, 404: Problem}, operation_id="listExports")
 def list_exports(path: PicturePath) -> Response:
     """The exports of a picture, newest first."""
-    with context().sessions() as session:
+    with means().sessions() as session:
         library.get_picture(session, path.picture_id)
-        found = session.scalars(select(Export).where(Export.picture_id == path.picture_id).order_by(Export.id.desc()).limit(50))
+        query = select(Export).where(Export.picture_id == path.picture_id)
+        found = session.scalars(query.order_by(Export.id.desc()).limit(_SHOWN))
         return answer(ExportList(exports=[_state(export) for export in found]))
 
 
-@api.get("/exports/<int:export_id>", responses={200: ExportState, 404: Problem}, operation_id="getExport")
+@api.get(_EXPORT, responses={200: ExportState, 404: Problem}, operation_id="getExport")
 def get_export(path: ExportPath) -> Response:
     """How far an export is."""
-    with context().sessions() as session:
+    with means().sessions() as session:
         return answer(_state(_find(session, path.export_id)))
 
 
-@api.post("/exports/<int:export_id>/cancel", responses={200: ExportState, 404: Problem}, operation_id="cancelExport")
+@api.post(
+    f"{_EXPORT}/cancel", responses={200: ExportState, 404: Problem}, operation_id="cancelExport"
+)
 def cancel_export(path: ExportPath) -> Response:
     """Call an export off; one that is finished stays as it is."""
-    means = context()
-    with means.sessions() as session:
+    with means().sessions() as session:
         export = _find(session, path.export_id)
         if export.state in ("queued", "running"):
-            means.exports.cancel(export.id)
+            context().exports.cancel(export.id)
         return answer(_state(export))
 
 
 @api.get(
-    "/exports/<int:export_id>/file", responses={200: {"content": {"image/*": {}}}, 404: Problem}, operation_id="downloadExport"
+    f"{_EXPORT}/file",
+    responses={200: {"content": {"image/*": {}}}, 404: Problem},
+    operation_id="downloadExport",
 )
 def download_export(path: ExportPath) -> Response:
     """The corrected file."""
-    means = context()
-    with means.sessions() as session:
+    with means().sessions() as session:
         export = _find(session, path.export_id)
         if export.state != "done":
             raise UnusableInput("This export is not finished, so there is no file yet.")
-        target = means.files.export(export.id, SUFFIXES[export.format])
+        target = means().files.export(export.id, SUFFIXES[export.format])
         if not target.exists():
             raise library.NotFound("The file of this export is gone; export the picture again.")
-        return send_file(target, mimetype=MEDIA_TYPES[export.format], as_attachment=True, download_name=_file_name(export))
+        return send_file(
+            target,
+            mimetype=MEDIA_TYPES[export.format],
+            as_attachment=True,
+            download_name=_file_name(export),
+        )
 
 
 def _find(session: Session, export_id: int) -> Export:
@@ -145,28 +187,39 @@ def _find(session: Session, export_id: int) -> Export:
     return export
 
 
-def _queued(session: Session, picture: Picture, entry: LedgerEntry, options: ExportOptions) -> Export:
-    check_pattern(options.pattern)
-    export = Export(
-        picture=picture, entry=entry, format=options.format, quality=options.quality, options=options.model_dump(mode="json")
-    )
-    session.add(export)
-    session.flush()
-    return export
-
-
 def _numbers(text: str) -> list[int]:
     try:
         return list(dict.fromkeys(int(part) for part in text.split(",")))
     except ValueError:
-        raise UnusableInput("Which exports? Name them by their numbers, such as 3,4,5.") from None
+        message = "Which exports? Name them by their numbers, such as 3,4,5."
+        raise UnusableInput(message) from None
 
 
 def _file_name(export: Export) -> str:
-    return export.file_name or f"{Path(export.picture.name).stem}-levelled{SUFFIXES[export.format]}"
+    own = f"{Path(export.picture.name).stem}-levelled{SUFFIXES[export.format]}"
+    return export.file_name or own
+
+
+def _words(export: Export) -> str:
+    """What is said of an export."""
+    if export.state != "done":
+        states = {
+            "queued": "waiting",
+            "running": "rendering",
+            "cancelled": "cancelled; no file was made",
+            "failed": "failed",
+        }
+        return export.problem or states[export.state]
+    filled = f", {export.filled_share * 100:.1f} % filled" if export.filled_share else ""
+    megabytes = (export.byte_size or 0) / 1e6
+    return (
+        f"{export.width} × {export.height} px, {megabytes:.1f} MB, "
+        f"{export.empty_pixels} empty pixels{filled}"
+    )
 
 
 def _state(export: Export) -> ExportState:
+    done = export.state == "done"
     return ExportState(
         id=export.id,
         picture_id=export.picture_id,
@@ -174,7 +227,7 @@ def _state(export: Export) -> ExportState:
         format=export.format,
         quality=export.quality,
         state=export.state,
-        progress=1.0 if export.state == "done" else context().exports.progress(export.id),
+        progress=1.0 if done else context().exports.progress(export.id),
         problem=export.problem,
         file_name=_file_name(export),
         width=export.width,
@@ -182,5 +235,6 @@ def _state(export: Export) -> ExportState:
         byte_size=export.byte_size,
         empty_pixels=export.empty_pixels,
         filled_share=export.filled_share,
+        words=_words(export),
         created_at=export.created_at,
     )

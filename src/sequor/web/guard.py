@@ -1,4 +1,7 @@
-"""Who may ask and what a page may do: loopback hosts only, no foreign origins, no inline scripts; a request id for the log."""
+"""Who may ask and what a page may do.
+
+Loopback hosts only, no foreign origins, no inline scripts; a request id for the log.
+"""
 
 import logging
 import re
@@ -12,11 +15,13 @@ from sequor.web.answers import problem
 
 log = logging.getLogger(__name__)
 
-_HOSTS = {"127.0.0.1", "localhost", "[::1]"}
+HOSTS = ("127.0.0.1", "localhost", "[::1]")
+"""Werkzeug refuses every request for another one."""
 _REQUEST_ID = re.compile(r"[A-Za-z0-9-]{1,64}")
 _POLICY = (
-    "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' blob: data:; font-src 'self'; "
-    "connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+    "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; "
+    "img-src 'self' blob: data:; font-src 'self'; connect-src 'self'; object-src 'none'; "
+    "base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 )
 
 
@@ -28,12 +33,13 @@ def register(app: Flask) -> None:
         given = request.headers.get("X-Request-Id", "")
         g.request_id = given if _REQUEST_ID.fullmatch(given) else secrets.token_hex(8)
         g.started = time.perf_counter()
-        if _host(request.host) not in _HOSTS:
-            return problem("Sequor only answers to 127.0.0.1 and localhost.", 403)
         origin = request.headers.get("Origin")
         if origin is not None and urlsplit(origin).netloc != request.host:
             return problem("Requests from other sites are refused.", 403)
-        if request.headers.get("Sec-Fetch-Site") in ("cross-site", "same-site") and request.method != "GET":
+        if (
+            request.headers.get("Sec-Fetch-Site") in ("cross-site", "same-site")
+            and request.method != "GET"
+        ):
             return problem("Requests from other sites are refused.", 403)
         return None
 
@@ -45,9 +51,12 @@ def register(app: Flask) -> None:
         response.headers["Referrer-Policy"] = "no-referrer"
         response.headers["Cross-Origin-Resource-Policy"] = "same-origin"
         took_ms = (time.perf_counter() - g.started) * 1000
-        log.info("%s %s %s %s %.1f ms", g.request_id, request.method, request.path, response.status_code, took_ms)
+        log.info(
+            "%s %s %s %s %.1f ms",
+            g.request_id,
+            request.method,
+            request.path,
+            response.status_code,
+            took_ms,
+        )
         return response
-
-
-def _host(host: str) -> str:
-    return host.rsplit(":", 1)[0] if re.search(r":\d+$", host) else host

@@ -7,14 +7,16 @@ from pathlib import Path
 
 from sqlalchemy import create_engine
 
+from sequor.settings import Settings
 from sequor.web.app import create_app
-from sequor.web.settings import Settings
 
 
 def document() -> str:
     """The document that the server serves, as indented JSON; needs no database."""
     with tempfile.TemporaryDirectory() as folder:
-        app = create_app(Settings(data=Path(folder)), create_engine("mysql+pymysql://nobody@127.0.0.1:1/none"))
+        app = create_app(
+            Settings(data=Path(folder)), create_engine("mysql+pymysql://nobody@127.0.0.1:1/none")
+        )
         return json.dumps(app.api_doc, indent=2, ensure_ascii=False) + "\n"
 
 

@@ -1,17 +1,24 @@
 """What goes over the wire: request and response bodies, from which the OpenAPI document is made."""
 
 from datetime import datetime
-from typing import Literal
+from http import HTTPStatus
+from typing import Any, Literal
 
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel, ConfigDict, Field
 
-from sequor.core.output import OutputSize
-from sequor.core.recipe import Axis, GuideName, Point, PrintSize, Reading, Recipe
-from sequor.core.solution import Action, Solution
+from sequor.core.edits import Edit
+from sequor.core.measure.guide import HeldAgainst
+from sequor.core.recipe import Direction, Point, PrintSize, Recipe
+from sequor.core.render.size import Output, OutputSize
+from sequor.core.report.options import Option, Range
+from sequor.core.report.report import Report
+from sequor.core.solution import Solution
 from sequor.pictures.encode import Format
-from sequor.pictures.metadata import Metadata
-from sequor.pictures.naming import DEFAULT_PATTERN
+from sequor.services.exports import ExportOptions
+
+Responses = dict[str | int | HTTPStatus, type[BaseModel] | dict[Any, Any] | None]
+"""What an address may answer, by status."""
 
 
 class Body(BaseModel):
@@ -80,6 +87,8 @@ class PictureSummary(Body):
     perspective_words: str
     kept_fraction: float
     state: Literal["new", "measured", "framed", "exported"]
+    state_words: str
+    thumbnail: str
 
 
 class SetContents(Body):
@@ -116,72 +125,76 @@ class PictureFile(Body):
     byte_size: int
 
 
+class Addresses(Body):
+    """Where images of a picture are: addresses that name content, so that they never change.
+
+    ``original`` is followed by ``/proxy.jpg``, ``/tiles/COLUMN/ROW.png`` or ``/undistorted.jpg``,
+    ``corrected`` by ``/view.jpg``, ``/filled.jpg`` or ``/pieces/PLACE.png``.
+    """
+
+    original: str
+    corrected: str
+
+
 class PictureState(Body):
-    """A picture on the bench: the recipe that holds, its solution, and where undo and redo lead."""
+    """A picture on the bench: the recipe that holds, its solution and what is said of it.
+
+    ``said`` is what came of the edits that led here, where there is anything to say.
+    """
 
     id: int
     set_id: int
     set_name: str
     file: PictureFile
     proxy_scale: float
+    addresses: Addresses
     entry_id: int
     what: str
+    said: str
     recipe: Recipe
     solution: Solution
+    report: Report
     can_undo: bool
     can_redo: bool
 
 
+class Edits(Body):
+    """Edits, one after the other, of the recipe of an entry."""
+
+    based_on: int
+    edits: tuple[Edit, ...] = Field(min_length=1, max_length=200)
+
+
 class Draft(Body):
-    """A recipe to try; nothing is stored."""
+    """What edits lead to; nothing is stored."""
 
     recipe: Recipe
+    solution: Solution
+    report: Report
 
 
-class TypedAngleIn(Body):
-    """A typed angle of the picture as shot, to be corrected on top of a recipe."""
+class Move(Body):
+    """An undo or redo, from the entry that the window shows."""
 
-    recipe: Recipe
-    axis: Axis = "roll"
-    text: str = Field(max_length=40)
+    based_on: int
 
 
-class TypedAngleOut(Body):
-    """The recipe with the typed angle corrected, and what was understood."""
+class GuideIn(Body):
+    """A guide held against the picture that edits of an entry lead to.
 
-    recipe: Recipe
-    said: str
+    Its ends are in pixels of the uncropped corrected picture.
+    """
 
-
-class ActionIn(Body):
-    """What a note offers, to be done to a recipe."""
-
-    recipe: Recipe
-    action: Action
+    based_on: int
+    edits: tuple[Edit, ...] = Field(default=(), max_length=200)
+    direction: Direction
+    ends: tuple[Point, Point]
 
 
-class ReadingsIn(Body):
-    """Readings to fit to the image edges under them, one or the four sides of a rectangle, with the bow of a recipe."""
+class GuideOut(HeldAgainst):
+    """What a guide shows, in words too."""
 
-    recipe: Recipe = Recipe()
-    readings: tuple[Reading, ...] = Field(min_length=1, max_length=4)
-
-
-class ReadingsOut(Body):
-    """The readings, fitted where there was an edge, and what was found."""
-
-    readings: tuple[Reading, ...]
-    said: str
-
-
-class RectangleIn(Body):
-    """Four corners of something rectangular, in any order, with the bow of a recipe."""
-
-    recipe: Recipe = Recipe()
-    corners: tuple[Point, Point, Point, Point]
-    group: str = Field(min_length=1, max_length=30)
-    sigma_px: float = Field(gt=0, le=1000)
-    fit: bool = True
+    words: str
 
 
 class LensKnown(Body):
@@ -191,51 +204,11 @@ class LensKnown(Body):
 
 
 class LensList(Body):
-    """Lenses found, and what the file itself says of its camera and lens."""
+    """Lenses found, whether there are more, and what the file says of its camera and lens."""
 
     named: str
     lenses: list[LensKnown]
-
-
-class LensIn(Body):
-    """A lens whose bow is to be taken out."""
-
-    recipe: Recipe
-    name: str = Field(min_length=1, max_length=200)
-
-
-class GuideIn(Body):
-    """A guide held against the picture that a recipe gives; its ends in pixels of the uncropped corrected picture."""
-
-    recipe: Recipe
-    direction: Literal["level", "plumb"]
-    ends: tuple[Point, Point]
-
-
-class NewEntry(Body):
-    """A recipe to enter into the ledger after the entry it was based on."""
-
-    based_on: int
-    recipe: Recipe
-    what: str = Field(min_length=1, max_length=200)
-
-
-class Move(Body):
-    """An undo or redo, from the entry that the window shows."""
-
-    based_on: int
-
-
-class ExportOptions(Body):
-    """How a file is written (see docs/api.md). ``bits`` null keeps the original's depth, as far as the format can."""
-
-    format: Format = "jpeg"
-    quality: int = Field(default=95, ge=1, le=100)
-    size: OutputSize = OutputSize()
-    bits: Literal[8, 16] | None = None
-    srgb: bool = False
-    metadata: Metadata = "all"
-    pattern: str = Field(default=DEFAULT_PATTERN, min_length=1, max_length=120)
+    more: bool
 
 
 class NewExport(ExportOptions):
@@ -251,14 +224,23 @@ class NewExports(ExportOptions):
 
 
 class SizeIn(Body):
-    """A recipe and a size for its file."""
+    """A size for the file of an entry."""
 
-    recipe: Recipe
+    entry_id: int
     size: OutputSize
 
 
+class OutputOut(Output):
+    """The size that a file gets, and what that does to the picture in words."""
+
+    words: str
+
+
 class ExportState(Body):
-    """How far an export is; ``progress`` from 0 to 1, ``filled_share`` the share of its pixels that were filled."""
+    """How far an export is.
+
+    ``progress`` goes from 0 to 1, ``filled_share`` is the share of its pixels that were filled.
+    """
 
     id: int
     picture_id: int
@@ -274,6 +256,7 @@ class ExportState(Body):
     byte_size: int | None
     empty_pixels: int | None
     filled_share: float | None
+    words: str
     created_at: datetime
 
 
@@ -281,6 +264,27 @@ class ExportList(Body):
     """The exports of a picture, newest first."""
 
     exports: list[ExportState]
+
+
+class FormatOption(Option):
+    """A file format: whether it loses something, and takes 16 bits, a quality, transparency."""
+
+    value: Format
+    lossy: bool
+    deep: bool
+    transparent: bool
+
+
+class FileOptions(Body):
+    """How files can be written, and how they are when nothing is said."""
+
+    formats: tuple[FormatOption, ...]
+    sizes: tuple[Option, ...]
+    metadata: tuple[Option, ...]
+    quality: Range
+    side: Range
+    name_parts: tuple[str, ...]
+    start: ExportOptions
 
 
 class SetList(Body):
@@ -315,20 +319,6 @@ class PrintSizePath(BaseModel):
     size_id: int
 
 
-class GuideShape(Body):
-    """A composition guide: its lines by their ends, in shares of the frame."""
-
-    guide: GuideName
-    name: str
-    lines: list[tuple[Point, Point]]
-
-
-class GuideShapes(Body):
-    """All composition guides."""
-
-    guides: list[GuideShape]
-
-
 class FillRegion(Body):
     """A part of the frame that is filled: the corner it belongs to and its share of the frame."""
 
@@ -338,7 +328,7 @@ class FillRegion(Body):
 
 
 class FillState(Body):
-    """What is filled in the frame of an entry, and where straight edges cross the seam; places in shares of the frame."""
+    """What is filled in a frame, and where straight edges cross the seam, in shares of it."""
 
     regions: list[FillRegion]
     notes: list[str]

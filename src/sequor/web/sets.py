@@ -3,30 +3,54 @@
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 
-from sequor.core.notes import perspective_words, turn_words
-from sequor.core.recipe import FrameChoice
+from sequor.core.report.words import perspective_words, turn_words
+from sequor.services.intake import take_in
 from sequor.store import library
 from sequor.store.ledger import recipe_of
 from sequor.store.models import Picture
 from sequor.web.answers import answer
-from sequor.web.context import context
-from sequor.web.intake import take_in
-from sequor.web.schemas import Added, NewSet, PictureSummary, Problem, SetContents, SetList, SetPath, SetSummary, Upload
+from sequor.web.context import means
+from sequor.web.images import corrected_address
+from sequor.web.schemas import (
+    Added,
+    NewSet,
+    PictureSummary,
+    Problem,
+    SetContents,
+    SetList,
+    SetPath,
+    SetSummary,
+    Upload,
+)
 
-api = APIBlueprint("sets", __name__, url_prefix="/api", abp_tags=[Tag(name="sets", description="Sets and the contact sheet")])
+api = APIBlueprint(
+    "sets",
+    __name__,
+    url_prefix="/api",
+    abp_tags=[Tag(name="sets", description="Sets and the contact sheet")],
+)
+_STATES = {
+    "new": "not measured",
+    "measured": "measured",
+    "framed": "framed",
+    "exported": "exported",
+}
 
 
 @api.get("/sets", responses={200: SetList}, operation_id="listSets")
 def list_sets() -> Response:
     """All sets."""
-    with context().sessions() as session:
-        return answer(SetList(sets=[SetSummary(id=s.id, name=s.name, pictures=n) for s, n in library.list_sets(session)]))
+    with means().sessions() as session:
+        found = library.list_sets(session)
+        return answer(
+            SetList(sets=[SetSummary(id=s.id, name=s.name, pictures=n) for s, n in found])
+        )
 
 
 @api.post("/sets", responses={201: SetSummary, 422: Problem}, operation_id="createSet")
 def create_set(body: NewSet) -> Response:
     """Make a set."""
-    with context().sessions.begin() as session:
+    with means().sessions.begin() as session:
         made = library.create_set(session, body.name)
         return answer(SetSummary(id=made.id, name=made.name, pictures=0), 201)
 
@@ -34,29 +58,34 @@ def create_set(body: NewSet) -> Response:
 @api.get("/sets/<int:set_id>", responses={200: SetContents, 404: Problem}, operation_id="getSet")
 def get_set(path: SetPath) -> Response:
     """A set with its pictures, for the contact sheet."""
-    with context().sessions() as session:
+    with means().sessions() as session:
         found = library.get_set(session, path.set_id)
-        pictures = [summary(picture, exported) for picture, exported in library.list_pictures(session, found.id)]
+        pictures = [
+            summary(picture, exported)
+            for picture, exported in library.list_pictures(session, found.id)
+        ]
         return answer(SetContents(id=found.id, name=found.name, pictures=pictures))
 
 
 @api.post(
-    "/sets/<int:set_id>/pictures", responses={200: Added, 201: Added, 404: Problem, 422: Problem}, operation_id="addPicture"
+    "/sets/<int:set_id>/pictures",
+    responses={200: Added, 201: Added, 404: Problem, 422: Problem},
+    operation_id="addPicture",
 )
 def add_picture(path: SetPath, form: Upload) -> Response:
-    """Add one file to a set. A file that the set has already is recognised (200) and not stored again."""
-    means = context()
-    picture, known = take_in(
-        means.sessions, means.files, means.settings.max_megapixels, path.set_id, form.file.filename or "", form.file.stream
-    )
+    """Add one file to a set; one that the set has already is recognised and not stored again."""
+    picture, known = take_in(means(), path.set_id, form.file.filename or "", form.file.stream)
     return answer(Added(picture=summary(picture, False), known=known), 200 if known else 201)
 
 
 def summary(picture: Picture, exported: bool) -> PictureSummary:
     """A picture as the contact sheet shows it."""
     head = picture.head
-    recipe = recipe_of(head)
-    framed = recipe.frame != FrameChoice() or recipe.corners.allowance > 0
+    state = "measured" if head.parent_id is not None else "new"
+    if recipe_of(head).framed:
+        state = "framed"
+    if exported:
+        state = "exported"
     return PictureSummary(
         id=picture.id,
         name=picture.name,
@@ -67,5 +96,7 @@ def summary(picture: Picture, exported: bool) -> PictureSummary:
         turn_words=turn_words(head.roll_deg),
         perspective_words=perspective_words(head.lean_deg, head.swing_deg),
         kept_fraction=head.kept_fraction,
-        state="exported" if exported else "new" if head.parent_id is None else "framed" if framed else "measured",
+        state=state,
+        state_words=_STATES[state],
+        thumbnail=f"{corrected_address(picture.original_sha256, head.recipe_hash)}/thumbnail.jpg",
     )

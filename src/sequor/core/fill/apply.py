@@ -1,10 +1,13 @@
-"""Filling a rendered frame by its recipe: from the surroundings, by mirroring, with a colour, or not at all."""
+"""Filling a rendered frame by its recipe: from the surroundings, by mirroring, with a colour.
+
+Or not at all.
+"""
 
 import math
 import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from typing import Any
+from typing import Any, NamedTuple
 
 import numba as nb
 import numpy as np
@@ -14,9 +17,9 @@ from sequor.core.camera import Matrix
 from sequor.core.fill.grain import grain_strength
 from sequor.core.fill.mirror import mirror_strip
 from sequor.core.fill.plan import FillPlan, plan_fill
+from sequor.core.pixels import Mask, Pixels
 from sequor.core.recipe import Recipe
-from sequor.core.render import Cancelled, Mask, Progress, Rendered, coverage, render
-from sequor.core.resample import Pixels
+from sequor.core.render.rendering import Cancelled, Progress, Rendered, coverage, render
 from sequor.core.solution import Solution
 
 _STRIP_ROWS = 64
@@ -52,26 +55,39 @@ def render_filled(
     Returns
     -------
     Rendered
-        Pixels that were filled no longer count as empty. With the method ``transparent`` a channel of alpha is added, and they do.
+        Pixels that were filled no longer count as empty. With the method ``transparent`` a channel
+        of alpha is added, and they do.
 
     Raises
     ------
     Cancelled
         When ``cancelled`` said so.
     """
-    method = recipe.corners.method
+    method = recipe.fill.method
     if solution.cost.fill_fraction <= 0:
         return render(pixels, solution, progress, cancelled, size)
     planned, rendered_share = (0.35, 0.75) if method == "patches" else (0.0, 0.7)
     if method == "patches" and plan is None:
-        plan = plan_fill(pixels, solution, recipe, progress=lambda share: progress(share * planned), cancelled=cancelled)
-    rendered = render(pixels, solution, lambda share: progress(planned + share * (rendered_share - planned)), cancelled, size)
+        plan = plan_fill(
+            pixels,
+            solution,
+            recipe,
+            progress=lambda share: progress(share * planned),
+            cancelled=cancelled,
+        )
+    rendered = render(
+        pixels,
+        solution,
+        lambda share: progress(planned + share * (rendered_share - planned)),
+        cancelled,
+        size,
+    )
     covered = coverage(solution, (pixels.shape[1], pixels.shape[0]), size)
     made, share = rendered.pixels, rendered.empty_pixels / covered.size
     if method == "transparent":
         return Rendered(with_alpha(made, covered), rendered.empty_pixels, share)
     if method == "colour":
-        made[~covered] = _colour(recipe.corners.colour, made)
+        made[~covered] = _colour(recipe.fill.colour, made)
     elif method == "mirror":
         _mirror(made, covered, _outline(solution, made), cancelled)
     else:
@@ -81,17 +97,23 @@ def render_filled(
     return Rendered(made, 0, share)
 
 
-def fill_roughly(pixels: Pixels, solution: Solution, recipe: Recipe, photo: tuple[int, int]) -> Pixels:
-    """A small rendered frame with what the picture does not cover mirrored, or in its colour: for thumbnails only."""
+def fill_roughly(
+    pixels: Pixels, solution: Solution, recipe: Recipe, photo: tuple[int, int]
+) -> Pixels:
+    """A small rendered frame with what the picture does not cover mirrored, or in its colour.
+
+    For thumbnails only.
+    """
     if solution.cost.fill_fraction <= 0:
         return pixels
     covered = coverage(solution, photo, (pixels.shape[1], pixels.shape[0]))
-    if recipe.corners.method in ("colour", "transparent"):
-        text = recipe.corners.colour if recipe.corners.method == "colour" else "#ffffff"
+    if recipe.fill.method in ("colour", "transparent"):
+        text = recipe.fill.colour if recipe.fill.method == "colour" else "#ffffff"
         made = pixels.copy()
         made[~covered] = _colour(text, pixels)
         return made
-    # The small picture was rendered at a size rounded otherwise: a pixel more is taken to be missing.
+    # The small picture was rendered at a size rounded otherwise: a pixel more is taken to be
+    # missing.
     hole = binary_dilation(~covered, np.ones((3, 3)))
     made = pixels.copy()
     _mirror(made, ~hole, _outline(solution, made), lambda: False)
@@ -99,7 +121,10 @@ def fill_roughly(pixels: Pixels, solution: Solution, recipe: Recipe, photo: tupl
 
 
 def with_alpha(pixels: Pixels, covered: Mask) -> Pixels:
-    """Pixels with a channel of alpha that is empty where the picture does not cover them; one that is there is kept within."""
+    """Pixels with a channel of alpha that is empty where the picture does not cover them.
+
+    One that is there is kept within.
+    """
     channels = pixels.shape[2]
     top = np.iinfo(pixels.dtype).max
     alpha = np.where(covered, top, 0).astype(pixels.dtype)[:, :, None]
@@ -108,15 +133,24 @@ def with_alpha(pixels: Pixels, covered: Mask) -> Pixels:
     return np.concatenate([pixels, alpha], axis=2)
 
 
-def apply_plan(pixels: Pixels, covered: Mask, plan: FillPlan, cancelled: Callable[[], bool] = lambda: False) -> None:
+def apply_plan(
+    pixels: Pixels, covered: Mask, plan: FillPlan, cancelled: Callable[[], bool] = lambda: False
+) -> None:
     """Fill a rendered frame, in place, by a plan made for it at another size.
 
-    Coarse forms, the joint at the seam and its smoothness are the plan's own colours; what is finer than the plan comes from the frame itself, at
-    its own resolution, along the plan's shifts. Then grain is added if the fill has less of it than the picture around it.
+    Coarse forms, the joint at the seam and its smoothness are the plan's own colours; what is finer
+    than the plan comes from the frame itself, at its own resolution, along the plan's shifts. Then
+    grain is added if the fill has less of it than the picture around it.
     """
     texture = plan.texture
-    guides = (plan.hole, plan.shift, plan.colours, texture.shift, texture.strength, texture.mean)
-    _strips(len(covered), cancelled, lambda first, last: _apply_strip(pixels, covered, *guides, first, last))
+    guides = _Guides(
+        plan.hole, plan.shift, plan.colours, texture.shift, texture.strength, texture.mean
+    )
+    _strips(
+        len(covered),
+        cancelled,
+        lambda first, last: _apply_strip(pixels, covered, guides, first, last),
+    )
     near = _near(covered)
     wanted, has = grain_strength(pixels, near & covered), grain_strength(pixels, ~covered)
     if wanted and has is not None and has < _GRAIN_LACKS * wanted:
@@ -125,7 +159,9 @@ def apply_plan(pixels: Pixels, covered: Mask, plan: FillPlan, cancelled: Callabl
         _strips(
             len(covered),
             cancelled,
-            lambda first, last: _grain_strip(pixels, covered, plan.hole, plan.shift, share, limit, first, last),
+            lambda first, last: _grain_strip(
+                pixels, covered, plan.hole, plan.shift, share, limit, first, last
+            ),
         )
 
 
@@ -146,16 +182,24 @@ def _near(covered: Mask) -> Mask:
     rows, columns = np.nonzero(~covered.all(axis=1))[0], np.nonzero(~covered.all(axis=0))[0]
     near = np.zeros_like(covered)
     if len(rows):
-        near[max(0, rows[0] - _NEAR_PX) : rows[-1] + _NEAR_PX, max(0, columns[0] - _NEAR_PX) : columns[-1] + _NEAR_PX] = True
+        near[
+            max(0, rows[0] - _NEAR_PX) : rows[-1] + _NEAR_PX,
+            max(0, columns[0] - _NEAR_PX) : columns[-1] + _NEAR_PX,
+        ] = True
     return near
 
 
 def _share_to_add(pixels: Pixels, covered: Mask, plan: FillPlan, lacking: float) -> float:
-    """How much of the detail at the places that are copied from, beyond what came with the copy, adds a variance that is lacking, in 8 bits."""
+    """How much of the detail at the places that are copied from, beyond what came with the copy.
+
+    Adds a variance that is lacking, in 8 bits.
+    """
     row, column = np.nonzero(~covered)
     chosen = np.linspace(0, len(row) - 1, min(len(row), 20_000)).astype(int)
     there, here = (
-        _fine_detail(pixels, covered, plan.hole, plan.shift, row[chosen], column[chosen]) * 255 / np.iinfo(pixels.dtype).max
+        _fine_detail(pixels, covered, plan.hole, plan.shift, row[chosen], column[chosen])
+        * 255
+        / np.iinfo(pixels.dtype).max
     )
     # The median of absolute values tells a normal deviation whatever edges there are among them.
     strength = float(np.nanmedian(np.abs(there))) / 0.6745 if np.isfinite(there).any() else 0.0
@@ -172,7 +216,9 @@ def _colour(text: str, pixels: Pixels) -> Any:
     top = int(np.iinfo(pixels.dtype).max)
     # Luma of ITU-R BT.709 for a grey picture.
     grey = round(0.2126 * red + 0.7152 * green + 0.0722 * blue)
-    values = {1: [grey], 2: [grey, 255], 3: [red, green, blue], 4: [red, green, blue, 255]}[pixels.shape[2]]
+    values = {1: [grey], 2: [grey, 255], 3: [red, green, blue], 4: [red, green, blue, 255]}[
+        pixels.shape[2]
+    ]
     return np.array([value * top // 255 for value in values], pixels.dtype)
 
 
@@ -185,7 +231,11 @@ def _outline(solution: Solution, pixels: Pixels) -> Matrix:
 
 def _mirror(pixels: Pixels, covered: Mask, outline: Matrix, cancelled: Callable[[], bool]) -> None:
     before = pixels.copy()
-    _strips(len(covered), cancelled, lambda first, last: mirror_strip(before, pixels, covered, outline, first, last))
+    _strips(
+        len(covered),
+        cancelled,
+        lambda first, last: mirror_strip(before, pixels, covered, outline, first, last),
+    )
 
 
 @nb.njit(nogil=True, cache=True, error_model="numpy")
@@ -203,73 +253,133 @@ def _copied_from(covered: Any, hole: Any, shift: Any, row: int, column: int) -> 
     return sy, sx
 
 
+class _Guides(NamedTuple):
+    """A plan as the compiled loops take it (see `plan.FillPlan` and `texture.Texture`)."""
+
+    hole: Any
+    shift: Any
+    colours: Any
+    texture_shift: Any
+    strength: Any
+    mean: Any
+
+
+class _Scale(NamedTuple):
+    """Pixels of the frame for one of the plan, down and across, and for one step of 8 bits."""
+
+    down: float
+    across: float
+    values: Any
+    top: Any
+
+
 @nb.njit(nogil=True, cache=True, error_model="numpy")
-def _apply_strip(
-    pixels: Any,
-    covered: Any,
-    hole: Any,
-    shift: Any,
-    colours: Any,
-    copied: Any,
-    strength: Any,
-    mean: Any,
-    first: int,
-    last: int,
-) -> None:
+def _apply_strip(pixels: Any, covered: Any, guides: Any, first: int, last: int) -> None:
+    """Fill what is not covered in rows [first, last)."""
     height, width, channels = pixels.shape
-    high, wide = hole.shape
-    down, across = height / high, width / wide
+    high, wide = guides.hole.shape
     shown = 3 if channels >= 3 else 1
     top = np.float32(255) if pixels.itemsize == 1 else np.float32(65535)
-    scale = top / np.float32(255)
+    scale = _Scale(height / high, width / wide, top / np.float32(255), top)
     detail, plain = np.empty(3, np.float32), np.empty(3, np.float32)
     for row in range(first, last):
         for column in range(width):
             if covered[row, column]:
                 continue
-            # Between the four nearest places of the plan. Where their shifts differ the nearest counts most, so that detail stays sharp.
-            qy, qx = (row + 0.5) / down - 0.5, (column + 0.5) / across - 0.5
-            y0, x0 = int(np.floor(qy)), int(np.floor(qx))
-            detail[:], plain[:] = 0, 0
-            sharp, total, texture = np.float32(0), np.float32(0), np.float32(0)
-            for k in range(4):
-                y, x = y0 + k // 2, x0 + k % 2
-                if y < 0 or x < 0 or y >= high or x >= wide or not hole[y, x]:
-                    continue
-                weight = np.float32((1 - abs(qy - y)) * (1 - abs(qx - x)))
-                if weight <= 0:
-                    continue
-                total += weight
-                texture += weight * strength[y, x]
-                for c in range(shown):
-                    plain[c] += weight * scale * colours[y, x, c]
-                sy, sx = row + round(shift[y, x, 0] * down), column + round(shift[y, x, 1] * across)
-                if sy < 0 or sx < 0 or sy >= height or sx >= width or not covered[sy, sx]:
-                    continue
-                sharp += weight * weight
-                for c in range(shown):
-                    coarse = scale * _between(colours, (sy + 0.5) / down - 0.5, (sx + 0.5) / across - 0.5, c)
-                    detail[c] += weight * weight * (np.float32(pixels[sy, sx, c]) - coarse)
-            y, x = min(max(round(qy), 0), high - 1), min(max(round(qx), 0), wide - 1)
-            if total <= 0:
-                total = np.float32(1)
-                for c in range(shown):
-                    plain[c] = scale * colours[y, x, c]
-            for c in range(shown):
-                plain[c] /= total
-                detail[c] = detail[c] / sharp if sharp > 0 else np.float32(0)
-            texture /= total
-            ty, tx = row + round(copied[y, x, 0] * down), column + round(copied[y, x, 1] * across)
-            if texture > 0 and not (ty >= 0 and tx >= 0 and ty < height and tx < width and covered[ty, tx]):
-                texture = np.float32(0)
-            for c in range(shown):
-                value = plain[c] + detail[c]
-                if texture > 0:
-                    coarse = scale * _between(mean, (ty + 0.5) / down - 0.5, (tx + 0.5) / across - 0.5, c)
-                    value += texture * (np.float32(pixels[ty, tx, c]) - coarse - detail[c])
-                pixels[row, column, c] = min(max(value + np.float32(0.5), np.float32(0)), top)
+            strength = _gathered(pixels, covered, guides, scale, row, column, plain, detail)
+            _laid(pixels, covered, guides, scale, row, column, plain, detail, strength)
             if channels != shown:
                 pixels[row, column, channels - 1] = top
+
+
+@nb.njit(nogil=True, cache=True, error_model="numpy")
+def _gathered(
+    pixels: Any,
+    covered: Any,
+    guides: Any,
+    scale: Any,
+    row: int,
+    column: int,
+    plain: Any,
+    detail: Any,
+) -> Any:
+    """The plan's colour and the copied detail of a pixel, between the four nearest of the plan.
+
+    Where their shifts differ the nearest counts most, so that detail stays sharp. Returns how
+    strongly texture is laid over it.
+    """
+    height, width, channels = pixels.shape
+    high, wide = guides.hole.shape
+    shown = 3 if channels >= 3 else 1
+    qy, qx = (row + 0.5) / scale.down - 0.5, (column + 0.5) / scale.across - 0.5
+    y0, x0 = int(np.floor(qy)), int(np.floor(qx))
+    detail[:], plain[:] = 0, 0
+    sharp, total, strength = np.float32(0), np.float32(0), np.float32(0)
+    for k in range(4):
+        y, x = y0 + k // 2, x0 + k % 2
+        if y < 0 or x < 0 or y >= high or x >= wide or not guides.hole[y, x]:
+            continue
+        weight = np.float32((1 - abs(qy - y)) * (1 - abs(qx - x)))
+        if weight <= 0:
+            continue
+        total += weight
+        strength += weight * guides.strength[y, x]
+        for c in range(shown):
+            plain[c] += weight * scale.values * guides.colours[y, x, c]
+        sy = row + round(guides.shift[y, x, 0] * scale.down)
+        sx = column + round(guides.shift[y, x, 1] * scale.across)
+        if sy < 0 or sx < 0 or sy >= height or sx >= width or not covered[sy, sx]:
+            continue
+        sharp += weight * weight
+        for c in range(shown):
+            coarse = scale.values * _at(guides.colours, scale, sy, sx, c)
+            detail[c] += weight * weight * (np.float32(pixels[sy, sx, c]) - coarse)
+    if total <= 0:
+        y, x = min(max(round(qy), 0), high - 1), min(max(round(qx), 0), wide - 1)
+        total = np.float32(1)
+        for c in range(shown):
+            plain[c] = scale.values * guides.colours[y, x, c]
+    for c in range(shown):
+        plain[c] /= total
+        detail[c] = detail[c] / sharp if sharp > 0 else np.float32(0)
+    return strength / total
+
+
+@nb.njit(nogil=True, cache=True, error_model="numpy")
+def _laid(
+    pixels: Any,
+    covered: Any,
+    guides: Any,
+    scale: Any,
+    row: int,
+    column: int,
+    plain: Any,
+    detail: Any,
+    strength: Any,
+) -> None:
+    """Write a pixel: its colour with the detail.
+
+    Or with texture in its stead where that is strong.
+    """
+    height, width, channels = pixels.shape
+    high, wide = guides.hole.shape
+    qy, qx = (row + 0.5) / scale.down - 0.5, (column + 0.5) / scale.across - 0.5
+    y, x = min(max(round(qy), 0), high - 1), min(max(round(qx), 0), wide - 1)
+    ty = row + round(guides.texture_shift[y, x, 0] * scale.down)
+    tx = column + round(guides.texture_shift[y, x, 1] * scale.across)
+    there = ty >= 0 and tx >= 0 and ty < height and tx < width and covered[ty, tx]
+    for c in range(3 if channels >= 3 else 1):
+        value = plain[c] + detail[c]
+        if strength > 0 and there:
+            coarse = scale.values * _at(guides.mean, scale, ty, tx, c)
+            value += strength * (np.float32(pixels[ty, tx, c]) - coarse - detail[c])
+        pixels[row, column, c] = min(max(value + np.float32(0.5), np.float32(0)), scale.top)
+
+
+@nb.njit(nogil=True, cache=True, error_model="numpy")
+def _at(values: Any, scale: Any, row: int, column: int, c: int) -> Any:
+    """A channel of the plan at a pixel of the frame."""
+    return _between(values, (row + 0.5) / scale.down - 0.5, (column + 0.5) / scale.across - 0.5, c)
 
 
 @nb.njit(nogil=True, cache=True, error_model="numpy")
@@ -297,7 +407,10 @@ def _detail(pixels: Any, y: int, x: int, c: int) -> float:
 
 @nb.njit(nogil=True, cache=True, error_model="numpy")
 def _fine_detail(pixels: Any, covered: Any, hole: Any, shift: Any, rows: Any, columns: Any) -> Any:
-    """The finest detail where it is copied from, NaN where it is not, and in the fill itself, shape (2, N)."""
+    """The finest detail where it is copied from, NaN where it is not, and in the fill itself.
+
+    Shape (2, N).
+    """
     found = np.empty((2, len(rows)))
     for i in range(len(rows)):
         sy, sx = _copied_from(covered, hole, shift, rows[i], columns[i])
@@ -307,7 +420,9 @@ def _fine_detail(pixels: Any, covered: Any, hole: Any, shift: Any, rows: Any, co
 
 
 @nb.njit(nogil=True, cache=True, error_model="numpy")
-def _grain_strip(pixels: Any, covered: Any, hole: Any, shift: Any, share: Any, limit: Any, first: int, last: int) -> None:
+def _grain_strip(
+    pixels: Any, covered: Any, hole: Any, shift: Any, share: Any, limit: Any, first: int, last: int
+) -> None:
     shown = 3 if pixels.shape[2] >= 3 else 1
     top = np.float32(255) if pixels.itemsize == 1 else np.float32(65535)
     for row in range(first, last):
@@ -319,4 +434,6 @@ def _grain_strip(pixels: Any, covered: Any, hole: Any, shift: Any, share: Any, l
                 continue
             for c in range(shown):
                 grain = min(max(np.float32(_detail(pixels, sy, sx, c)), -limit), limit) * share
-                pixels[row, column, c] = min(max(pixels[row, column, c] + grain + np.float32(0.5), np.float32(0)), top)
+                pixels[row, column, c] = min(
+                    max(pixels[row, column, c] + grain + np.float32(0.5), np.float32(0)), top
+                )

@@ -1,16 +1,18 @@
 """Exemplar-based synthesis: a hole filled with patches of the picture around it, coarse to fine.
 
-At every level each patch that touches the hole looks for the patch of the known picture most like it (Barnes et al., "PatchMatch: a
-randomized correspondence algorithm for structural image editing", 2009: good matches spread to neighbours, a few random trials find new
-ones), and every pixel of the hole then takes the mean of what the patches over it say (Wexler, Shechtman and Irani, "Space-time
-completion of video", 2007), or what the best of them says, patches near the known picture counting most. Three things make it suit thin corners: it begins with
-the smoothest continuation and with the matches nearest to the hole; known pixels count more than guessed ones;
-and a match far away must be better than one nearby.
+At every level each patch that touches the hole looks for the patch of the known picture most like
+it (Barnes et al., "PatchMatch: a randomized correspondence algorithm for structural image editing",
+2009: good matches spread to neighbours, a few random trials find new ones), and every pixel of the
+hole then takes the mean of what the patches over it say (Wexler, Shechtman and Irani, "Space-time
+completion of video", 2007), or what the best of them says, patches near the known picture counting
+most. Three things make it suit thin corners: it begins with the smoothest continuation and with the
+matches nearest to the hole; known pixels count more than guessed ones; and a match far away must be
+better than one nearby.
 """
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import numba as nb
 import numpy as np
@@ -19,7 +21,9 @@ from scipy.ndimage import distance_transform_edt, gaussian_filter, maximum_filte
 
 from sequor.core.errors import UnusableInput
 from sequor.core.fill.membrane import Colours, doubled_at, halved, membrane
-from sequor.core.render import Cancelled, Mask
+from sequor.core.pixels import Mask
+from sequor.core.recipe import FillCandidate
+from sequor.core.render.rendering import Cancelled
 
 REACH = 4
 """A patch reaches so many pixels from its middle: 9 x 9 pixels."""
@@ -30,6 +34,8 @@ _AWAY_COSTS = 50.0
 _NEAR_PX, _FINER_PX = 40, 8
 _DOUBT, _FLAT = 0.6, 20.0
 _BAND_PX = 12
+_LEAST_CONFIDENCE = 1e-3
+_SOFT_PERCENTILE = 75
 _ROUGH_PX, _ROUGH_COUNTS = 5.0, 40.0
 _EVENED_PX = 0.5
 
@@ -45,14 +51,21 @@ class Synthesis:
     colours : ndarray, shape (height, width, 3)
         The picture with the hole filled.
     source : ndarray, shape (height, width, 2)
-        Row and column that the middle of each patch over the hole was taken from; -1 where there is no patch.
+        Row and column that the middle of each patch over the hole was taken from; -1 where there is
+        no patch.
     """
 
     colours: Colours
     source: Places
 
 
-def synthesise(colours: Colours, hole: Mask, avoid: Mask, seed: int, cancelled: Callable[[], bool] = lambda: False) -> Synthesis:
+def synthesise(
+    colours: Colours,
+    hole: Mask,
+    avoid: Mask,
+    candidate: FillCandidate,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Synthesis:
     """Fill a hole from its surroundings.
 
     Parameters
@@ -60,8 +73,9 @@ def synthesise(colours: Colours, hole: Mask, avoid: Mask, seed: int, cancelled: 
     colours : ndarray, shape (height, width, 3), 0 to 255
     hole, avoid : ndarray of bool, shape (height, width)
         What to fill, and what not to copy from; what is avoided does not guide the fill either.
-    seed : int
-        Another seed gives another candidate; the same one always the same. Odd ones are sharp, even ones calm (see `sharp`).
+    candidate : FillCandidate
+        Sharp or calm, and which draw; the same one always gives the same fill, and a sharp one and
+        a calm one of the same draw begin alike.
 
     Raises
     ------
@@ -69,123 +83,188 @@ def synthesise(colours: Colours, hole: Mask, avoid: Mask, seed: int, cancelled: 
         When nothing is left to copy from.
     """
     levels = [(colours.astype(np.float32), hole, avoid)]
-    while min(levels[-1][1].shape) >= 2 * _COARSEST_SIDE_PX and distance_transform_edt(levels[-1][1]).max() > _COARSEST_DEPTH_PX:
+    while (
+        min(levels[-1][1].shape) >= 2 * _COARSEST_SIDE_PX
+        and distance_transform_edt(levels[-1][1]).max() > _COARSEST_DEPTH_PX
+    ):
         fine, gap, shunned = levels[-1]
         small, _ = halved(fine, gap)
         levels.append((small, _any_of_four(gap), _any_of_four(shunned)))
     while len(levels) > 1 and not _sources(levels[-1][1] | levels[-1][2]).any():
         levels.pop()
     if not _sources(hole | avoid).any():
-        raise UnusableInput("Nothing is left to copy from: mark less of the picture as not to be copied, or fill by mirroring.")
+        raise UnusableInput(
+            "Nothing is left to copy from: mark less of the picture as not to be copied, or fill "
+            "by mirroring."
+        )
     made: Synthesis | None = None
     for depth, (fine, gap, shunned) in enumerate(reversed(levels)):
-        made = _level(fine, gap, shunned, made, seed, _PASSES[min(depth, len(_PASSES) - 1)], cancelled)
+        ground = _Ground(fine, gap, shunned, candidate)
+        passes = _PASSES[min(depth, len(_PASSES) - 1)]
+        made = _level(ground, made, passes, cancelled)
     assert made is not None
-    return _settled(levels[0][0], hole, avoid, made, sharp(seed))
+    return _settled(levels[0][0], hole, avoid, made, candidate.style == "sharp")
 
 
-def sharp(seed: int) -> bool:
-    """Whether a candidate takes every pixel from one patch as it is, which keeps grass grass, or from the mean of all.
+@dataclass(frozen=True)
+class _Ground:
+    """One level: the picture, what to fill, what not to copy from, and the candidate."""
 
-    The mean is calmer, and nearer to what was there pixel by pixel; but it looks washed out where there is texture.
-    """
-    return seed % 2 == 1
+    colours: Colours
+    hole: Mask
+    avoid: Mask
+    candidate: FillCandidate
+
+    @property
+    def sharp(self) -> bool:
+        """Whether every pixel is taken from one patch as it is."""
+        return self.candidate.style == "sharp"
+
+    @property
+    def draw(self) -> int:
+        """Which start."""
+        return self.candidate.draw
 
 
-def _draw(seed: int) -> int:
-    """A sharp candidate and the calm one after it begin alike."""
-    return (seed + 1) // 2
+class _Patches(NamedTuple):
+    """What the compiled loops compare: colours, how much each pixel counts, roughness there and
+    how much of it is asked for, and what a pixel of distance costs."""
+
+    picture: Any
+    weights: Any
+    rough: Any
+    asked: Any
+    away: Any
+
+
+class _Targets(NamedTuple):
+    """The patches over the hole: their middles, shape (N, 2), their numbers by place, and where the
+    middle of a patch may lie that is copied from."""
+
+    places: Any
+    numbers: Any
+    possible: Any
 
 
 def _level(
-    colours: Colours,
-    hole: Mask,
-    avoid: Mask,
-    coarser: Synthesis | None,
-    seed: int,
-    passes: int,
-    cancelled: Callable[[], bool],
+    ground: _Ground, coarser: Synthesis | None, passes: int, cancelled: Callable[[], bool]
 ) -> Synthesis:
     """One level: the colours and matches of the coarser one made finer."""
-    shape = hole.shape
-    possible = _sources(hole | avoid)
-    wanted = _inside(shape) & _grown(hole, REACH)
-    targets = np.argwhere(wanted).astype(np.int32)
+    shape = ground.hole.shape
+    wanted = _inside(shape) & _grown(ground.hole, REACH)
+    places = np.argwhere(wanted).astype(np.int32)
     numbers = np.full(shape, -1, np.int32)
-    numbers[wanted] = np.arange(len(targets))
-    # Begin with the nearest place that can be copied from; a draw after the first one shakes these about.
-    nearest = np.stack(distance_transform_edt(~possible, return_distances=False, return_indices=True), axis=-1).astype(np.int32)
-    source = nearest[wanted]
-    if coarser is None:
-        picture = np.where(hole[:, :, None], membrane(colours, hole | avoid), colours)
-        if _draw(seed) > 1:
-            shaken = source + np.random.default_rng(_draw(seed)).integers(-_NEAR_PX, _NEAR_PX + 1, source.shape, np.int32)
-            source = _where_possible(possible, shaken, source)
-    else:
-        picture = colours.copy()
-        picture[hole] = doubled_at(coarser.colours, np.argwhere(hole))
-        before = coarser.source[
-            np.minimum(targets[:, 0] // 2, coarser.source.shape[0] - 1),
-            np.minimum(targets[:, 1] // 2, coarser.source.shape[1] - 1),
-        ]
-        source = _where_possible(possible, np.where(before >= 0, before * 2 + targets % 2, -1).astype(np.int32), source)
-    depth = distance_transform_edt(hole)
-    confidence = np.maximum(_FADING**-depth, 1e-3)
-    weights = np.where(hole, np.maximum(_FADING**-depth, _LEAST), np.where(avoid, 0.0, _KNOWN_COUNTS)).astype(np.float32)
-    # A calm fill is to be smooth, so only a sharp one is asked for texture.
-    rough = _roughness(colours, ~(hole | avoid)) if sharp(seed) else np.zeros(shape, np.float32)
-    asked = (_ROUGH_COUNTS * np.exp(-depth / _ROUGH_PX)).astype(np.float32)
-    random = np.array([_draw(seed) * 7919 + 12345], np.uint64)
-    costs = np.zeros(len(targets), np.float32)
+    numbers[wanted] = np.arange(len(places))
+    targets = _Targets(places, numbers, _sources(ground.hole | ground.avoid))
+    picture, source = (
+        _begun(ground, targets) if coarser is None else _finer(ground, targets, coarser)
+    )
+    depth = distance_transform_edt(ground.hole)
+    confidence = np.maximum(_FADING**-depth, _LEAST_CONFIDENCE)
+    patches = _patches(ground, picture, depth)
+    random = np.array([ground.draw * 7919 + 12345], np.uint64)
+    costs = np.zeros(len(places), np.float32)
     reach = _NEAR_PX if coarser is None else _FINER_PX
+    vote = _best_says if ground.sharp else _vote
     for _ in range(passes):
         if cancelled():
             raise Cancelled
-        _search(
-            picture,
-            weights,
-            rough,
-            asked,
-            targets,
-            numbers,
-            source,
-            costs,
-            possible,
-            random,
-            _SEARCHES,
-            reach,
-            np.float32(_AWAY_COSTS),
-        )
-        softness = max(float(np.percentile(costs, 75)), 1.0)
-        vote = _best_says if sharp(seed) else _vote
-        vote(picture, hole, targets, source, costs, confidence, softness)
-    places = np.full((*shape, 2), -1, np.int32)
-    places[wanted] = source
-    return Synthesis(picture, places)
+        _search(patches, targets, source, costs, random, _SEARCHES, reach)
+        softness = max(float(np.percentile(costs, _SOFT_PERCENTILE)), 1.0)
+        vote(picture, ground.hole, places, source, costs, confidence, softness)
+    sources = np.full((*shape, 2), -1, np.int32)
+    sources[wanted] = source
+    return Synthesis(picture, sources)
 
 
-def _settled(known: Colours, hole: Mask, avoid: Mask, made: Synthesis, stays_sharp: bool) -> Synthesis:
-    """The synthesis joined to the picture without a step, and, if it is not to stay sharp, drawn towards the smoothest continuation where
-    its matches are poor.
+def _begun(ground: _Ground, targets: _Targets) -> tuple[Colours, Places]:
+    """The coarsest level: the smoothest continuation, and the matches nearest to the hole.
 
-    The step that the patches leave at the seam is spread over the hole as a membrane (Perez, Gangnet and Blake, "Poisson image
-    editing", 2003; Farbman et al., "Coordinates for instant image cloning", 2009, for the form as a membrane).
+    A draw after the first one shakes these about.
+    """
+    unknown = ground.hole | ground.avoid
+    holed = ground.hole[:, :, None]
+    picture = np.where(holed, membrane(ground.colours, unknown), ground.colours)
+    source = _nearest(targets)
+    if ground.draw > 1:
+        random = np.random.default_rng(ground.draw)
+        shaken = source + random.integers(-_NEAR_PX, _NEAR_PX + 1, source.shape, np.int32)
+        source = _where_possible(targets.possible, shaken, source)
+    return picture, source
+
+
+def _finer(ground: _Ground, targets: _Targets, coarser: Synthesis) -> tuple[Colours, Places]:
+    """A finer level: colours and matches of the coarser one at twice the size."""
+    picture, places = ground.colours.copy(), targets.places
+    picture[ground.hole] = doubled_at(coarser.colours, np.argwhere(ground.hole))
+    high, wide = coarser.source.shape[:2]
+    rows, columns = np.minimum(places[:, 0] // 2, high - 1), np.minimum(places[:, 1] // 2, wide - 1)
+    before = coarser.source[rows, columns]
+    doubled = np.where(before >= 0, before * 2 + places % 2, -1).astype(np.int32)
+    return picture, _where_possible(targets.possible, doubled, _nearest(targets))
+
+
+def _nearest(targets: _Targets) -> Places:
+    """For every patch over the hole the nearest place that can be copied from."""
+    row, column = distance_transform_edt(
+        ~targets.possible, return_distances=False, return_indices=True
+    )
+    y, x = targets.places.T
+    return np.stack([row[y, x], column[y, x]], axis=-1).astype(np.int32)
+
+
+def _patches(ground: _Ground, picture: Colours, depth: NDArray[np.float64]) -> _Patches:
+    """What patches are compared by."""
+    shunned = np.where(ground.avoid, 0.0, _KNOWN_COUNTS)
+    weights = np.where(ground.hole, np.maximum(_FADING**-depth, _LEAST), shunned)
+    # A calm fill is to be smooth, so only a sharp one is asked for texture.
+    known = ~(ground.hole | ground.avoid)
+    rough = _roughness(ground.colours, known) if ground.sharp else np.zeros(depth.shape, np.float32)
+    asked = _ROUGH_COUNTS * np.exp(-depth / _ROUGH_PX)
+    return _Patches(
+        picture,
+        weights.astype(np.float32),
+        rough,
+        asked.astype(np.float32),
+        np.float32(_AWAY_COSTS),
+    )
+
+
+def _settled(
+    known: Colours, hole: Mask, avoid: Mask, made: Synthesis, stays_sharp: bool
+) -> Synthesis:
+    """The synthesis joined to the picture without a step, and, if it is not to stay sharp.
+
+    Drawn towards the smoothest continuation where its matches are poor.
+
+    The step that the patches leave at the seam is spread over the hole as a membrane (Perez,
+    Gangnet and Blake, "Poisson image editing", 2003; Farbman et al., "Coordinates for instant image
+    cloning", 2009, for the form as a membrane).
     """
     said, trust, covered = _said_all_over(made)
     seam = _grown(hole, 2) & ~hole & ~avoid & covered
-    # Only the seam is known; a band beyond it is left open, so that on coarse grids nothing else is taken for a step.
+    # Only the seam is known; a band beyond it is left open, so that on coarse grids nothing else is
+    # taken for a step.
     step = membrane(_evened(known - said, seam), _grown(hole, _BAND_PX) & ~seam)
     joined = made.colours + step
     if stays_sharp:
-        return Synthesis(np.clip(np.where(hole[:, :, None], joined, known), 0, 255).astype(np.float32), made.source)
+        return Synthesis(
+            np.clip(np.where(hole[:, :, None], joined, known), 0, 255).astype(np.float32),
+            made.source,
+        )
     unknown = hole | avoid
-    smooth = membrane(np.where(_grown(unknown, 1)[:, :, None], _evened(known, ~unknown), known), unknown)
+    smooth = membrane(
+        np.where(_grown(unknown, 1)[:, :, None], _evened(known, ~unknown), known), unknown
+    )
     colours = np.where(hole[:, :, None], smooth + trust[:, :, None] * (joined - smooth), known)
     return Synthesis(np.clip(colours, 0, 255).astype(np.float32), made.source)
 
 
 def _roughness(colours: Colours, known: Mask) -> NDArray[np.float32]:
-    """How much the known picture stands off its local mean, shape (height, width); elsewhere as much as at the nearest known place."""
+    """How much the known picture stands off its local mean, shape (height, width).
+
+    Elsewhere as much as at the nearest known place.
+    """
     side = 2 * round(_ROUGH_PX) + 1
     weight = np.maximum(uniform_filter(known.astype(np.float32), side), 1e-6)
     shown = np.where(known[:, :, None], colours, 0)
@@ -198,15 +277,24 @@ def _roughness(colours: Colours, known: Mask) -> NDArray[np.float32]:
 
 
 def _evened(values: Colours, where: Mask) -> Colours:
-    """Values smoothed among the pixels of a mask, so that no grain of the seam is drawn out into streaks; zero elsewhere."""
+    """Values smoothed among the pixels of a mask.
+
+    So that no grain of the seam is drawn out into streaks; zero elsewhere.
+    """
     weight = where.astype(np.float32)
     total = np.maximum(gaussian_filter(weight, _EVENED_PX), 1e-6)
-    spread = [gaussian_filter(values[:, :, c] * weight, _EVENED_PX) / total * weight for c in range(values.shape[2])]
+    spread = [
+        gaussian_filter(values[:, :, c] * weight, _EVENED_PX) / total * weight
+        for c in range(values.shape[2])
+    ]
     return np.stack(spread, axis=-1).astype(np.float32)
 
 
 def _said_all_over(made: Synthesis) -> tuple[Colours, NDArray[np.float32], Mask]:
-    """What the patches say of every pixel, known ones too, how far they are to be trusted, and where they say anything."""
+    """What the patches say of every pixel, known ones too, how far they are to be trusted.
+
+    And where they say anything.
+    """
     wanted = made.source[:, :, 0] >= 0
     targets = np.argwhere(wanted).astype(np.int32)
     total = np.zeros((*wanted.shape, 5), np.float32)
@@ -227,7 +315,9 @@ def _grown(mask: Mask, by: int) -> Mask:
 def _any_of_four(mask: Mask) -> Mask:
     """Half the size, true where any of four is."""
     padded = np.pad(mask, ((0, mask.shape[0] % 2), (0, mask.shape[1] % 2)))
-    return np.asarray(padded.reshape(padded.shape[0] // 2, 2, padded.shape[1] // 2, 2).any(axis=(1, 3)))
+    return np.asarray(
+        padded.reshape(padded.shape[0] // 2, 2, padded.shape[1] // 2, 2).any(axis=(1, 3))
+    )
 
 
 def _inside(shape: tuple[int, ...]) -> Mask:
@@ -262,11 +352,13 @@ def _random(state: Any) -> int:
 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def _cost(picture: Any, weights: Any, rough: Any, asked: Any, ty: int, tx: int, sy: int, sx: int, beaten: Any, away: Any) -> Any:
-    """How unlike two patches are, by their middles; more than ``beaten`` when it is no use to know exactly."""
+def _cost(patches: Any, ty: int, tx: int, sy: int, sx: int, beaten: Any) -> Any:
+    """How unlike two patches are, by their middles; more than ``beaten`` may be inexact."""
+    picture, weights, rough = patches.picture, patches.weights, patches.rough
     down, across = np.float32(sy - ty), np.float32(sx - tx)
     rougher = rough[ty, tx] - rough[sy, sx]
-    total = away * np.sqrt(down * down + across * across) + asked[ty, tx] * rougher * rougher
+    total = patches.away * np.sqrt(down * down + across * across)
+    total += patches.asked[ty, tx] * rougher * rougher
     for dy in range(-REACH, REACH + 1):
         for dx in range(-REACH, REACH + 1):
             unlike = np.float32(0)
@@ -281,58 +373,70 @@ def _cost(picture: Any, weights: Any, rough: Any, asked: Any, ty: int, tx: int, 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
 def _search(
-    picture: Any,
-    weights: Any,
-    rough: Any,
-    asked: Any,
-    targets: Any,
-    numbers: Any,
-    source: Any,
-    costs: Any,
-    possible: Any,
-    random: Any,
-    searches: int,
-    reach: int,
-    away: Any,
+    patches: Any, targets: Any, source: Any, costs: Any, random: Any, searches: int, reach: int
 ) -> None:
-    """Improve the match of every target patch: from its neighbours, then at random places ever nearer to its match."""
-    height, width = possible.shape
-    count = len(targets)
+    """Improve the match of every target patch: from its neighbours, then at random near its match.
+
+    Random places come ever nearer to the match, from ``reach`` pixels on.
+    """
+    places, count = targets.places, len(targets.places)
     for i in range(count):
-        costs[i] = _cost(
-            picture, weights, rough, asked, targets[i, 0], targets[i, 1], source[i, 0], source[i, 1], np.float32(1e30), away
-        )
+        y, x = places[i, 0], places[i, 1]
+        costs[i] = _cost(patches, y, x, source[i, 0], source[i, 1], np.float32(1e30))
     for turn in range(searches):
         step = 1 if turn % 2 == 0 else -1
         for k in range(count):
             i = k if step == 1 else count - 1 - k
-            y, x = targets[i, 0], targets[i, 1]
-            best, by, bx = costs[i], source[i, 0], source[i, 1]
-            for side in range(2):
-                yy, xx = (y - step, x) if side == 0 else (y, x - step)
-                if yy < 0 or xx < 0 or yy >= height or xx >= width or numbers[yy, xx] < 0:
-                    continue
-                j = numbers[yy, xx]
-                cy, cx = source[j, 0] + y - yy, source[j, 1] + x - xx
-                if cy < 0 or cx < 0 or cy >= height or cx >= width or not possible[cy, cx] or (cy == by and cx == bx):
-                    continue
-                cost = _cost(picture, weights, rough, asked, y, x, cy, cx, best, away)
-                if cost < best:
-                    best, by, bx = cost, cy, cx
-            around = reach
-            while around >= 1:
-                cy = by + _random(random) % (2 * around + 1) - around
-                cx = bx + _random(random) % (2 * around + 1) - around
-                if cy >= 0 and cx >= 0 and cy < height and cx < width and possible[cy, cx]:
-                    cost = _cost(picture, weights, rough, asked, y, x, cy, cx, best, away)
-                    if cost < best:
-                        best, by, bx = cost, cy, cx
-                around //= 2
-            costs[i], source[i, 0], source[i, 1] = best, by, bx
+            best = _spread(patches, targets, source, i, step, costs[i])
+            costs[i] = _tried(patches, targets, source, i, random, reach, best)
 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def _vote(picture: Any, hole: Any, targets: Any, source: Any, costs: Any, confidence: Any, softness: float) -> None:
+def _spread(patches: Any, targets: Any, source: Any, i: int, step: int, best: Any) -> Any:
+    """Try the matches of the two neighbours that come before in this direction."""
+    possible, numbers = targets.possible, targets.numbers
+    height, width = possible.shape
+    y, x = targets.places[i, 0], targets.places[i, 1]
+    for side in range(2):
+        yy, xx = (y - step, x) if side == 0 else (y, x - step)
+        if yy < 0 or xx < 0 or yy >= height or xx >= width or numbers[yy, xx] < 0:
+            continue
+        j = numbers[yy, xx]
+        cy, cx = source[j, 0] + y - yy, source[j, 1] + x - xx
+        if cy < 0 or cx < 0 or cy >= height or cx >= width or not possible[cy, cx]:
+            continue
+        if cy == source[i, 0] and cx == source[i, 1]:
+            continue
+        cost = _cost(patches, y, x, cy, cx, best)
+        if cost < best:
+            best, source[i, 0], source[i, 1] = cost, cy, cx
+    return best
+
+
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def _tried(
+    patches: Any, targets: Any, source: Any, i: int, random: Any, reach: int, best: Any
+) -> Any:
+    """Try random places around the match, ever nearer."""
+    possible = targets.possible
+    height, width = possible.shape
+    y, x = targets.places[i, 0], targets.places[i, 1]
+    around = reach
+    while around >= 1:
+        cy = source[i, 0] + _random(random) % (2 * around + 1) - around
+        cx = source[i, 1] + _random(random) % (2 * around + 1) - around
+        if cy >= 0 and cx >= 0 and cy < height and cx < width and possible[cy, cx]:
+            cost = _cost(patches, y, x, cy, cx, best)
+            if cost < best:
+                best, source[i, 0], source[i, 1] = cost, cy, cx
+        around //= 2
+    return best
+
+
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def _vote(
+    picture: Any, hole: Any, targets: Any, source: Any, costs: Any, confidence: Any, softness: float
+) -> None:
     """Give every pixel of the hole the weighted mean of what the patches over it say."""
     height, width = hole.shape
     total = np.zeros((height, width, 4), np.float32)
@@ -343,7 +447,9 @@ def _vote(picture: Any, hole: Any, targets: Any, source: Any, costs: Any, confid
             for dx in range(-REACH, REACH + 1):
                 if hole[y + dy, x + dx]:
                     for c in range(3):
-                        total[y + dy, x + dx, c] += weight * picture[source[i, 0] + dy, source[i, 1] + dx, c]
+                        total[y + dy, x + dx, c] += (
+                            weight * picture[source[i, 0] + dy, source[i, 1] + dx, c]
+                        )
                     total[y + dy, x + dx, 3] += weight
     for y in range(height):
         for x in range(width):
@@ -353,7 +459,9 @@ def _vote(picture: Any, hole: Any, targets: Any, source: Any, costs: Any, confid
 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def _best_says(picture: Any, hole: Any, targets: Any, source: Any, costs: Any, confidence: Any, softness: float) -> None:
+def _best_says(
+    picture: Any, hole: Any, targets: Any, source: Any, costs: Any, confidence: Any, softness: float
+) -> None:
     """Give every pixel of the hole what the one patch over it says that counts most."""
     height, width = hole.shape
     most = np.zeros((height, width), np.float32)
@@ -380,7 +488,10 @@ def _best_says(picture: Any, hole: Any, targets: Any, source: Any, costs: Any, c
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
 def _say(picture: Any, targets: Any, source: Any, total: Any, doubt: Any, flat: Any) -> None:
-    """Sum up what all patches say: colours, trust, and their number. A match as unlike as its own contrast is trusted least."""
+    """Sum up what all patches say: colours, trust, and their number.
+
+    A match as unlike as its own contrast is trusted least.
+    """
     size = np.float32((2 * REACH + 1) ** 2)
     for i in range(len(targets)):
         y, x, sy, sx = targets[i, 0], targets[i, 1], source[i, 0], source[i, 1]

@@ -1,7 +1,10 @@
-"""The grain of a picture: how strong it is, and giving a fill as much of it as its surroundings have.
+"""The grain of a picture: how strong it is.
 
-The strength is estimated with the mask of Immerkaer, "Fast noise variance estimation", 1996, which answers to nothing smooth, over
-small blocks; the smoothest of them tell the grain, the others texture.
+And giving a fill as much of it as its surroundings have.
+
+The strength is estimated with the mask of Immerkaer, "Fast noise variance estimation", 1996, which
+answers to nothing smooth, over small blocks; the smoothest of them tell the grain, the others
+texture.
 """
 
 import math
@@ -11,8 +14,7 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from sequor.core.render import Mask
-from sequor.core.resample import Pixels
+from sequor.core.pixels import Mask, Pixels
 
 BLOCK_PX = 12
 _SMOOTHEST = 8
@@ -20,7 +22,9 @@ _MOST_BLOCKS = 4000
 
 
 def grain_strength(pixels: Pixels, where: Mask) -> float | None:
-    """Standard deviation of the grain of the pixels in a mask, in steps of 8 bits; None where no block fits.
+    """Standard deviation of the grain of the pixels in a mask, in steps of 8 bits.
+
+    None where no block fits.
 
     Parameters
     ----------
@@ -28,12 +32,20 @@ def grain_strength(pixels: Pixels, where: Mask) -> float | None:
     where : ndarray of bool, shape (height, width)
     """
     rows, columns = where.shape[0] // BLOCK_PX, where.shape[1] // BLOCK_PX
-    inner = where[: rows * BLOCK_PX, : columns * BLOCK_PX].reshape(rows, BLOCK_PX, columns, BLOCK_PX).all(axis=(1, 3))
+    inner = (
+        where[: rows * BLOCK_PX, : columns * BLOCK_PX]
+        .reshape(rows, BLOCK_PX, columns, BLOCK_PX)
+        .all(axis=(1, 3))
+    )
     blocks = np.argwhere(inner)
     if not len(blocks):
         return None
     blocks = blocks[:: max(1, len(blocks) // _MOST_BLOCKS)]
-    return float(np.percentile(_block_strengths(pixels, blocks), _SMOOTHEST)) * 255 / float(np.iinfo(pixels.dtype).max)
+    return (
+        float(np.percentile(_block_strengths(pixels, blocks), _SMOOTHEST))
+        * 255
+        / float(np.iinfo(pixels.dtype).max)
+    )
 
 
 @nb.njit(nogil=True, cache=True, error_model="numpy")
@@ -52,7 +64,12 @@ def _block_strengths(pixels: Any, blocks: Any) -> NDArray[np.float64]:
                         + pixels[y + 1, x - 1, c]
                         + pixels[y + 1, x + 1, c]
                     )
-                    sides = np.float64(pixels[y - 1, x, c]) + pixels[y + 1, x, c] + pixels[y, x - 1, c] + pixels[y, x + 1, c]
+                    sides = (
+                        np.float64(pixels[y - 1, x, c])
+                        + pixels[y + 1, x, c]
+                        + pixels[y, x - 1, c]
+                        + pixels[y, x + 1, c]
+                    )
                     total += abs(corners - 2 * sides + 4 * np.float64(pixels[y, x, c]))
         strengths[k] = math.sqrt(math.pi / 2) / 6 * total / ((BLOCK_PX - 2) ** 2 * channels)
     return strengths

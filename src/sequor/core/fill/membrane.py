@@ -1,8 +1,12 @@
-"""The smoothest continuation: values inside a hole that obey Laplace's equation, with the known pixels around it as their boundary.
+"""The smoothest continuation: values inside a hole that obey Laplace's equation.
 
-Each unknown pixel becomes the mean of its neighbours; the border of the picture carries no condition of its own (its neighbours are
-fewer there). Solved by over-relaxed Gauss-Seidel sweeps (Young 1954) on ever finer grids, each begun with the answer of the coarser one (a cascadic
-multigrid method: Bornemann and Deuflhard, "The cascadic multigrid method for elliptic problems", 1996).
+With the known pixels around it as their boundary.
+
+Each unknown pixel becomes the mean of its neighbours; the border of the picture carries no
+condition of its own (its neighbours are fewer there). Solved by over-relaxed Gauss-Seidel sweeps
+(Young 1954) on ever finer grids, each begun with the answer of the coarser one (a cascadic
+multigrid method: Bornemann and Deuflhard, "The cascadic multigrid method for elliptic problems",
+1996).
 """
 
 from typing import Any
@@ -11,7 +15,7 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from sequor.core.render import Mask
+from sequor.core.pixels import Mask
 
 Colours = NDArray[np.float32]
 _SWEEPS = 60
@@ -20,7 +24,9 @@ _COARSEST_PX = 6
 
 
 def membrane(values: Colours, hole: Mask) -> Colours:
-    """Values, shape (height, width, channels), with those in the hole replaced by the smoothest continuation of the others.
+    """Values, shape (height, width, channels).
+
+    With those in the hole replaced by the smoothest continuation of the others.
 
     A hole that covers everything stays as it is.
     """
@@ -36,7 +42,10 @@ def membrane(values: Colours, hole: Mask) -> Colours:
 
 
 def halved(values: Colours, hole: Mask) -> tuple[Colours, Mask]:
-    """Half the size: each pixel the mean of the known ones of four; a hole only where none of the four is known."""
+    """Half the size: each pixel the mean of the known ones of four.
+
+    A hole only where none of the four is known.
+    """
     known = (~hole).astype(np.float32)
     rows, columns = hole.shape[0] % 2, hole.shape[1] % 2
     summed = np.pad(values * known[:, :, None], ((0, rows), (0, columns), (0, 0)))
@@ -48,12 +57,18 @@ def halved(values: Colours, hole: Mask) -> tuple[Colours, Mask]:
 
 
 def doubled_at(values: Colours, places: NDArray[np.intp]) -> Colours:
-    """What values of half the size are at places, shape (N, 2), of the whole size; see `sampled`."""
+    """What values of half the size are at places, shape (N, 2), of the whole size.
+
+    See `sampled`.
+    """
     return sampled(values, (places + 0.5) / 2 - 0.5)
 
 
 def sampled(values: Colours, places: NDArray[np.float64]) -> Colours:
-    """Bilinear interpolation at rows and columns, shape (N, 2), in steps of pixel centres, shape (N, channels); the border continues."""
+    """Bilinear interpolation at rows and columns, shape (N, 2), in steps of pixel centres.
+
+    Shape (N, channels); the border continues.
+    """
     high, wide = values.shape[:2]
     y, x = np.clip(places[:, 0], 0, high - 1), np.clip(places[:, 1], 0, wide - 1)
     y0, x0 = y.astype(np.intp), x.astype(np.intp)

@@ -1,7 +1,9 @@
-"""Continuation by mirroring: what lies beyond the outline of the picture is its mirror image across the outline.
+"""Continuation by mirroring.
 
-Where two sides of the outline are nearly equally far, about the corners, the images across both are blended by their distances, so that no
-line shows where one gives way to the other.
+What lies beyond the outline of the picture is its mirror image across the outline.
+
+Where two sides of the outline are nearly equally far, about the corners, the images across both are
+blended by their distances, so that no line shows where one gives way to the other.
 """
 
 from typing import Any
@@ -14,7 +16,9 @@ _NEIGHBOURS = 0.5
 
 
 @nb.njit(nogil=True, cache=True, error_model="numpy")
-def mirror_strip(before: Any, pixels: Any, covered: Any, outline: Any, first: int, last: int) -> None:
+def mirror_strip(
+    before: Any, pixels: Any, covered: Any, outline: Any, first: int, last: int
+) -> None:
     """Fill what is not covered in rows [first, last) of ``pixels``.
 
     Parameters
@@ -71,8 +75,13 @@ def _foot(outline: Any, i: int, px: float, py: float) -> tuple[float, float]:
 
 
 @nb.njit(nogil=True, cache=True, error_model="numpy")
-def _mirrored(before: Any, covered: Any, x: float, y: float, fx: float, fy: float, values: Any) -> None:
-    """The pixel at a mirrored place; where that lies outside the picture, the last one on the way to it from the outline."""
+def _mirrored(
+    before: Any, covered: Any, x: float, y: float, fx: float, fy: float, values: Any
+) -> None:
+    """The pixel at a mirrored place; where that lies outside the picture.
+
+    The last one on the way to it from the outline.
+    """
     height, width, channels = before.shape
     row, column = -1, -1
     share = 1.0

@@ -1,9 +1,13 @@
-"""Where detail is copied from, settled into pieces: neighbours take theirs from neighbouring places wherever that is as good.
+"""Where detail is copied from, settled into pieces.
 
-A fill is worked out on a small picture, and the finest detail of the large one comes along by its shifts. Where many places match alike (sky,
-water, grain) the matches of neighbouring patches point anywhere, and copying by them would shred the detail into cells. So every pixel takes a
-neighbour's shift over its own unless its own matches better: an energy of unlikeness and of differing neighbours, lowered pixel by pixel
-(Besag, "On the statistical analysis of dirty pictures", 1986) with neighbours ever nearer.
+Neighbours take theirs from neighbouring places wherever that is as good.
+
+A fill is worked out on a small picture, and the finest detail of the large one comes along by its
+shifts. Where many places match alike (sky, water, grain) the matches of neighbouring patches point
+anywhere, and copying by them would shred the detail into cells. So every pixel takes a neighbour's
+shift over its own unless its own matches better: an energy of unlikeness and of differing
+neighbours, lowered pixel by pixel (Besag, "On the statistical analysis of dirty pictures", 1986)
+with neighbours ever nearer.
 """
 
 from typing import Any
@@ -13,7 +17,7 @@ import numpy as np
 
 from sequor.core.fill.exemplar import Places
 from sequor.core.fill.membrane import Colours
-from sequor.core.render import Mask
+from sequor.core.pixels import Mask
 
 _REACHES = (1, 1, 2, 1)
 _HALF = 2
@@ -36,13 +40,19 @@ def in_pieces(known: Colours, hole: Mask, avoid: Mask, colours: Colours, shift: 
     settled = shift.copy()
     usable, places = ~(hole | avoid), np.argwhere(hole)
     for turn, reach in enumerate(_REACHES):
-        _settle(known, colours, hole, usable, places if turn % 2 == 0 else places[::-1], settled, reach)
+        _settle(
+            known, colours, hole, usable, places if turn % 2 == 0 else places[::-1], settled, reach
+        )
     return settled
 
 
 @nb.njit(nogil=True, cache=True, error_model="numpy")
-def _settle(known: Any, colours: Any, hole: Any, usable: Any, places: Any, shift: Any, reach: int) -> None:
-    """Let every pixel of the hole take the shift of one of eight neighbours so far away if that lowers the energy."""
+def _settle(
+    known: Any, colours: Any, hole: Any, usable: Any, places: Any, shift: Any, reach: int
+) -> None:
+    """Let every pixel of the hole take the shift of one of eight neighbours so far away if that
+    lowers the energy.
+    """
     height, width = hole.shape
     for k in range(len(places)):
         y, x = places[k]
@@ -64,17 +74,40 @@ def _settle(known: Any, colours: Any, hole: Any, usable: Any, places: Any, shift
 
 @nb.njit(nogil=True, cache=True, error_model="numpy")
 def _energy(
-    known: Any, colours: Any, hole: Any, usable: Any, shift: Any, y: int, x: int, down: int, across: int, beaten: float
+    known: Any,
+    colours: Any,
+    hole: Any,
+    usable: Any,
+    shift: Any,
+    y: int,
+    x: int,
+    down: int,
+    across: int,
+    beaten: float,
 ) -> float:
-    """How unlike what a shift brings is to the fill around a pixel, and how many neighbours have another; may stop once beaten."""
+    """How unlike what a shift brings is to the fill around a pixel.
+
+    And how many neighbours have another; may stop once beaten.
+    """
     height, width = hole.shape
-    if y + down < 0 or x + across < 0 or y + down >= height or x + across >= width or not usable[y + down, x + across]:
+    if (
+        y + down < 0
+        or x + across < 0
+        or y + down >= height
+        or x + across >= width
+        or not usable[y + down, x + across]
+    ):
         return np.inf
     apart = 0.0
     for dy in range(-1, 2):
         for dx in range(-1, 2):
             v, u = y + dy, x + dx
-            if 0 <= v < height and 0 <= u < width and hole[v, u] and (shift[v, u, 0] != down or shift[v, u, 1] != across):
+            if (
+                0 <= v < height
+                and 0 <= u < width
+                and hole[v, u]
+                and (shift[v, u, 0] != down or shift[v, u, 1] != across)
+            ):
                 apart += _APART_COSTS
     if apart >= beaten:
         return apart
@@ -83,7 +116,17 @@ def _energy(
         for dx in range(-_HALF, _HALF + 1):
             v, u = y + dy, x + dx
             sv, su = v + down, u + across
-            if v < 0 or u < 0 or v >= height or u >= width or sv < 0 or su < 0 or sv >= height or su >= width or hole[sv, su]:
+            if (
+                v < 0
+                or u < 0
+                or v >= height
+                or u >= width
+                or sv < 0
+                or su < 0
+                or sv >= height
+                or su >= width
+                or hole[sv, su]
+            ):
                 continue
             count += 1
             for c in range(3):

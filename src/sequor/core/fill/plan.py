@@ -1,4 +1,7 @@
-"""What goes where: the fill worked out on a small rendering of the frame, the same for a preview and for the export."""
+"""What goes where: the fill worked out on a small rendering of the frame.
+
+The same for a preview and for the export.
+"""
 
 import os
 from collections.abc import Callable, Iterator
@@ -8,20 +11,18 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.ndimage import binary_dilation, find_objects, label
 
-from sequor.core.camera import apply_homography, inverse
-from sequor.core.fill.exemplar import Places, Synthesis, sharp, synthesise
+from sequor.core.fill.exemplar import Places, Synthesis, synthesise
 from sequor.core.fill.membrane import Colours
 from sequor.core.fill.pieces import in_pieces
 from sequor.core.fill.texture import Texture, texture_of
-from sequor.core.recipe import Box, Recipe
-from sequor.core.render import Cancelled, Mask, Progress, coverage, render
-from sequor.core.resample import Pixels
+from sequor.core.pixels import Mask, Pixels
+from sequor.core.recipe import Box, FillCandidates, Recipe
+from sequor.core.render.rendering import Cancelled, Progress, coverage, render
 from sequor.core.solution import Solution
 
 PLAN_EDGE_PX = 1200
 """The longer side of the frame on which fills are worked out; a smaller frame is taken as it is."""
 QUICK_EDGE_PX = 480
-CORNERS = ("top left", "top right", "bottom right", "bottom left")
 _AROUND_PX = 96
 
 
@@ -29,7 +30,8 @@ _AROUND_PX = 96
 class Region:
     """A connected part of the frame that the picture does not cover.
 
-    ``corner`` counts clockwise from the top left: the corner of the frame that its middle is nearest to.
+    ``corner`` counts clockwise from the top left: the corner of the frame that its middle is
+    nearest to.
     """
 
     rows: slice
@@ -97,15 +99,15 @@ def plan_fill(
     size = plan_size(solution, edge)
     small = as_colours(render(pixels, solution, cancelled=cancelled, size=size).pixels)
     hole = small_hole(solution, (pixels.shape[1], pixels.shape[0]), size)
-    avoid = _avoided(recipe.corners.avoid, solution, size)
-    return plan_of(small, hole, avoid, recipe.corners.seeds, progress, cancelled)
+    avoid = _avoided(recipe.fill.avoid, solution, size)
+    return plan_of(small, hole, avoid, recipe.fill.candidates, progress, cancelled)
 
 
 def plan_of(
     small: Colours,
     hole: Mask,
     avoid: Mask,
-    seeds: tuple[int, int, int, int],
+    candidates: FillCandidates,
     progress: Progress = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> FillPlan:
@@ -117,7 +119,7 @@ def plan_of(
     def fill(region: Region) -> tuple[slice, slice, Colours, Places]:
         rows, columns = _window(region, hole.shape)
         parts = small[rows, columns], hole[rows, columns], avoid[rows, columns]
-        made = synthesise(*parts, seeds[region.corner], cancelled)
+        made = synthesise(*parts, candidates[region.corner], cancelled)
         return rows, columns, made.colours, in_pieces(*parts, made.colours, _shifts(made))
 
     marks, _ = label(hole)
@@ -130,14 +132,19 @@ def plan_of(
             progress(done / max(1, sum(r.pixels for r in regions)))
     if cancelled():
         raise Cancelled
-    calm = np.array([False, *(not sharp(seeds[region.corner]) for region in regions)])[marks]
+    styles = [candidates[region.corner].style for region in regions]
+    calm = np.array([False, *(style == "calm" for style in styles)])[marks]
     return FillPlan(hole, colours, shift, texture_of(small, hole, avoid, colours, calm), regions)
 
 
 def small_hole(solution: Solution, photo: tuple[int, int], size: tuple[int, int]) -> Mask:
-    """The pixels of a small frame that are not wholly covered: of which a corner, an edge or the middle lies outside the picture."""
+    """The pixels of a small frame that are not wholly covered: of which a corner.
+
+    An edge or the middle lies outside the picture.
+    """
     frame, (width, height) = solution.frame, size
-    # At twice the size a pixel's quarters are seen; those and a ring of one tell partly covered pixels.
+    # At twice the size a pixel's quarters are seen; those and a ring of one tell partly covered
+    # pixels.
     fine = coverage(solution, photo, (2 * width, 2 * height))
     whole: Mask = np.asarray(fine.reshape(height, 2, width, 2).all(axis=(1, 3)))
     scale = width / frame.width
@@ -188,7 +195,7 @@ def _shifts(made: Synthesis) -> Places:
 
 
 def _avoided(boxes: tuple[Box, ...], solution: Solution, size: tuple[int, int]) -> Mask:
-    """Which pixels of the small frame lie in a box of the source that nothing is to be copied from."""
+    """Which pixels of the small frame lie in a source box that nothing is to be copied from."""
     width, height = size
     avoid = np.zeros((height, width), np.bool_)
     if not boxes:
@@ -196,9 +203,12 @@ def _avoided(boxes: tuple[Box, ...], solution: Solution, size: tuple[int, int]) 
     frame = solution.frame
     row, column = np.mgrid[0:height, 0:width]
     places = np.column_stack(
-        [(column.ravel() + 0.5) * frame.width / width + frame.x, (row.ravel() + 0.5) * frame.height / height + frame.y]
+        [
+            (column.ravel() + 0.5) * frame.width / width + frame.x,
+            (row.ravel() + 0.5) * frame.height / height + frame.y,
+        ]
     )
-    x, y = solution.lens.distorted(apply_homography(inverse(solution.matrix), places)).T
+    x, y = solution.warp.to_source(places).T
     for box in boxes:
         inside = (x >= box.left) & (x <= box.right) & (y >= box.top) & (y <= box.bottom)
         avoid |= inside.reshape(height, width)

@@ -1,7 +1,10 @@
-"""Where filling is risky: straight edges that cross the seam between the picture and what must be filled.
+"""Where filling is risky.
 
-Sky, grass, water and plain walls continue believably; a gutter, a mast or a kerb that breaks off at the seam does not. An edge counts when it
-can be followed straight into the picture for some way with a gradient of the same sense.
+Straight edges that cross the seam between the picture and what must be filled.
+
+Sky, grass, water and plain walls continue believably; a gutter, a mast or a kerb that breaks off at
+the seam does not. An edge counts when it can be followed straight into the picture for some way
+with a gradient of the same sense.
 """
 
 from dataclasses import dataclass
@@ -12,7 +15,7 @@ import numpy as np
 from scipy.ndimage import distance_transform_edt, gaussian_filter
 
 from sequor.core.fill.membrane import Colours
-from sequor.core.render import Mask
+from sequor.core.pixels import Mask
 
 Side = Literal["left", "top", "right", "bottom"]
 SIDES: tuple[Side, ...] = ("left", "top", "right", "bottom")
@@ -46,7 +49,8 @@ def crossings_of(picture: Colours, hole: Mask) -> tuple[Crossing, ...]:
     # Luma of ITU-R BT.709.
     luma = gaussian_filter(picture @ np.array([0.2126, 0.7152, 0.0722], np.float32), 1.2)
     down, across = np.gradient(luma)
-    # In texture, grass or leaves, slopes as steep as this are everywhere about: they continue believably.
+    # In texture, grass or leaves, slopes as steep as this are everywhere about: they continue
+    # believably.
     usual = gaussian_filter(np.where(hole, 0, np.hypot(down, across)), _AROUND_PX) / np.maximum(
         gaussian_filter((~hole).astype(float), _AROUND_PX), 1e-6
     )
@@ -57,7 +61,8 @@ def crossings_of(picture: Colours, hole: Mask) -> tuple[Crossing, ...]:
         outward /= max(float(np.hypot(*outward)), 1e-9)
         slope = np.array([down[y, x], across[y, x]])
         steep = float(np.hypot(*slope))
-        # The edge runs at right angles to its gradient; it crosses the seam when it has a part along the seam's normal.
+        # The edge runs at right angles to its gradient; it crosses the seam when it has a part
+        # along the seam's normal.
         along = np.array([-slope[1], slope[0]]) / max(steep, 1e-9)
         if steep < max(_SLOPE, _STANDS_OUT * usual[y, x]) or abs(float(along @ outward)) < 0.4:
             continue
@@ -76,7 +81,10 @@ def crossings_of(picture: Colours, hole: Mask) -> tuple[Crossing, ...]:
 
 @nb.njit(cache=True, error_model="numpy")
 def _followed(down: Any, across: Any, y: float, x: float, inward: Any, sense: Any) -> bool:
-    """Whether an edge goes on straight for some way: near every step there is a gradient of the same sense."""
+    """Whether an edge goes on straight for some way.
+
+    Near every step there is a gradient of the same sense.
+    """
     height, width = down.shape
     for step in range(4, FOLLOWED_PX + 1, 2):
         best = 0.0

@@ -1,4 +1,7 @@
-"""Alembic's entry point: runs the migrations on the URL that `sequor.store.database.migrate` gives."""
+"""Alembic's entry point.
+
+Runs the migrations on the URL that `sequor.store.database.migrate` gives.
+"""
 
 from alembic import context
 from sqlalchemy import create_engine

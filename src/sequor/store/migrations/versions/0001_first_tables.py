@@ -40,12 +40,18 @@ def upgrade() -> None:
         sa.Column("name", sa.String(length=255), nullable=False),
         sa.Column("head_id", sa.Integer(), nullable=True),
         sa.Column("added_at", sa.DateTime(), nullable=False),
-        sa.ForeignKeyConstraint(["original_sha256"], ["originals.sha256"], name=op.f("fk_pictures_original_sha256")),
+        sa.ForeignKeyConstraint(
+            ["original_sha256"], ["originals.sha256"], name=op.f("fk_pictures_original_sha256")
+        ),
         sa.ForeignKeyConstraint(["set_id"], ["picture_sets.id"], name=op.f("fk_pictures_set_id")),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_pictures")),
-        sa.UniqueConstraint("set_id", "original_sha256", name=op.f("uq_pictures_set_id_original_sha256")),
+        sa.UniqueConstraint(
+            "set_id", "original_sha256", name=op.f("uq_pictures_set_id_original_sha256")
+        ),
     )
-    op.create_index(op.f("ix_pictures_original_sha256"), "pictures", ["original_sha256"], unique=False)
+    op.create_index(
+        op.f("ix_pictures_original_sha256"), "pictures", ["original_sha256"], unique=False
+    )
     op.create_table(
         "ledger_entries",
         sa.Column("id", sa.Integer(), nullable=False),
@@ -56,12 +62,20 @@ def upgrade() -> None:
         sa.Column("roll_deg", sa.Double(), nullable=False),
         sa.Column("kept_fraction", sa.Double(), nullable=False),
         sa.Column("created_at", sa.DateTime(), nullable=False),
-        sa.ForeignKeyConstraint(["parent_id"], ["ledger_entries.id"], name=op.f("fk_ledger_entries_parent_id")),
-        sa.ForeignKeyConstraint(["picture_id"], ["pictures.id"], name=op.f("fk_ledger_entries_picture_id")),
+        sa.ForeignKeyConstraint(
+            ["parent_id"], ["ledger_entries.id"], name=op.f("fk_ledger_entries_parent_id")
+        ),
+        sa.ForeignKeyConstraint(
+            ["picture_id"], ["pictures.id"], name=op.f("fk_ledger_entries_picture_id")
+        ),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_ledger_entries")),
     )
-    op.create_index(op.f("ix_ledger_entries_parent_id"), "ledger_entries", ["parent_id"], unique=False)
-    op.create_index(op.f("ix_ledger_entries_picture_id"), "ledger_entries", ["picture_id"], unique=False)
+    op.create_index(
+        op.f("ix_ledger_entries_parent_id"), "ledger_entries", ["parent_id"], unique=False
+    )
+    op.create_index(
+        op.f("ix_ledger_entries_picture_id"), "ledger_entries", ["picture_id"], unique=False
+    )
     # Pictures and entries point at each other, so this key comes after both tables.
     op.create_foreign_key("fk_pictures_head_id", "pictures", "ledger_entries", ["head_id"], ["id"])
     op.create_table(
@@ -79,8 +93,12 @@ def upgrade() -> None:
         sa.Column("empty_pixels", sa.BigInteger(), nullable=True),
         sa.Column("created_at", sa.DateTime(), nullable=False),
         sa.Column("finished_at", sa.DateTime(), nullable=True),
-        sa.ForeignKeyConstraint(["entry_id"], ["ledger_entries.id"], name=op.f("fk_exports_entry_id")),
-        sa.ForeignKeyConstraint(["picture_id"], ["pictures.id"], name=op.f("fk_exports_picture_id")),
+        sa.ForeignKeyConstraint(
+            ["entry_id"], ["ledger_entries.id"], name=op.f("fk_exports_entry_id")
+        ),
+        sa.ForeignKeyConstraint(
+            ["picture_id"], ["pictures.id"], name=op.f("fk_exports_picture_id")
+        ),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_exports")),
     )
     op.create_index(op.f("ix_exports_picture_id"), "exports", ["picture_id"], unique=False)

@@ -10,4 +10,6 @@ down_revision = "0001"
 def upgrade() -> None:
     """Apply."""
     for name in ("lean_deg", "swing_deg"):
-        op.add_column("ledger_entries", sa.Column(name, sa.Double(), nullable=False, server_default="0"))
+        op.add_column(
+            "ledger_entries", sa.Column(name, sa.Double(), nullable=False, server_default="0")
+        )

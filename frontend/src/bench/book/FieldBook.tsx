@@ -1,0 +1,256 @@
+/* The field book: the readings as a surveyor writes them, what they say together, and how the
+   camera stood. */
+import { Box, Button, Checkbox, Flex, Grid, Table, Text } from "@chakra-ui/react";
+import type { NoteWords } from "../../api/client";
+import { KIND_NAMES, KindSign } from "../stage/ReadingMark";
+import type { Tool } from "../stage/useHand";
+import type { Acts, Bench } from "../useBench";
+import { ReadingRows } from "./ReadingRows";
+import { StanceWords } from "./StanceWords";
+
+const TOOLS: { tool: Tool; key: string; name: string; title: string }[] = [
+  { tool: "level", key: "L", name: KIND_NAMES.level, title: "A line that is level in reality" },
+  {
+    tool: "plumb",
+    key: "P",
+    name: KIND_NAMES.plumb,
+    title: "A line that is upright in reality, or the centre line of something symmetrical",
+  },
+  {
+    tool: "rectangle",
+    key: "R",
+    name: "Rectangle",
+    title: "The four corners of a window, a mirror, a picture frame that faces the camera",
+  },
+  {
+    tool: "trace",
+    key: "T",
+    name: KIND_NAMES.trace,
+    title:
+      "Points along something that is straight in reality and looks bent: says how the lens bows",
+  },
+  {
+    tool: "check",
+    key: "K",
+    name: KIND_NAMES.check,
+    title: "A line that is measured and reported but steers nothing",
+  },
+];
+
+interface Props {
+  bench: Bench;
+  tool: Tool | undefined;
+  onTool: (tool: Tool) => void;
+  selected: string | undefined;
+  onSelect: (id: string | undefined) => void;
+  onDelete: (id: string) => void;
+  fitting: boolean;
+  onFitting: (fitting: boolean) => void;
+  onFit: (id: string, fit: boolean) => void;
+}
+
+export function FieldBook({
+  bench,
+  tool,
+  onTool,
+  selected,
+  onSelect,
+  onDelete,
+  fitting,
+  onFitting,
+  onFit,
+}: Props) {
+  const { recipe, solution, report, acts } = bench;
+  return (
+    <Flex
+      as="aside"
+      aria-label="Field book"
+      direction="column"
+      width="book"
+      flexShrink={0}
+      borderRightWidth="1px"
+      borderColor="rule"
+      minHeight="0"
+    >
+      <Text as="h2" fontSize="12px" fontWeight="600" color="inkSoft" px="16px" pt="10px" pb="6px">
+        Field book
+      </Text>
+      <Tools tool={tool} onTool={onTool} />
+      <Checkbox.Root
+        size="sm"
+        px="16px"
+        pb="8px"
+        checked={fitting}
+        onCheckedChange={({ checked }) => onFitting(checked === true)}
+      >
+        <Checkbox.HiddenInput />
+        <Checkbox.Control
+          borderColor="rule"
+          _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
+        />
+        <Checkbox.Label fontWeight="400" fontSize="12px">
+          Fit new lines to the edge under them
+        </Checkbox.Label>
+      </Checkbox.Root>
+      <Box flex="1" overflowY="auto" minHeight="0" overflowX="hidden">
+        {solution.readings.length > 0 ? (
+          <Table.Root
+            size="sm"
+            fontFamily="mono"
+            fontSize="12px"
+            unstyled
+            width="100%"
+            borderCollapse="collapse"
+          >
+            <Table.Header>
+              <Table.Row color="inkSoft" borderBottomWidth="1px" borderColor="rule">
+                <Head label="" />
+                <Head label="tilt as shot" />
+                <Head label="length" />
+                <Head label="left over" />
+                <Head label="" />
+              </Table.Row>
+            </Table.Header>
+            <Table.Body>
+              {solution.readings.map((solved, place) => {
+                const [reading, words] = [recipe.readings[place], report.readings[place]];
+                return (
+                  reading &&
+                  words && (
+                    <ReadingRows
+                      key={solved.id}
+                      acts={acts}
+                      reading={reading}
+                      solved={solved}
+                      words={words}
+                      lit={solved.id === selected}
+                      onSelect={onSelect}
+                      onDelete={onDelete}
+                      onFit={onFit}
+                    />
+                  )
+                );
+              })}
+            </Table.Body>
+          </Table.Root>
+        ) : (
+          <Text px="16px" py="12px" color="inkSoft" borderTopWidth="1px" borderColor="rule">
+            No readings yet. A reading is a line along something that is level or upright in
+            reality; from it Sequor works out how the camera stood.
+          </Text>
+        )}
+      </Box>
+      {report.notes.length > 0 && (
+        <Box
+          flexShrink={0}
+          maxHeight="46%"
+          overflowY="auto"
+          pb="10px"
+          borderTopWidth="1px"
+          borderColor="ruleFaint"
+        >
+          {report.notes.map((note) => (
+            <NoteBox key={note.text} note={note} acts={acts} onSelect={onSelect} />
+          ))}
+        </Box>
+      )}
+      <StanceWords report={report} />
+    </Flex>
+  );
+}
+
+function Tools({ tool, onTool }: Pick<Props, "tool" | "onTool">) {
+  return (
+    <Grid templateColumns="1fr 1fr 1.22fr" gap="6px" px="16px" pb="8px">
+      {TOOLS.map(({ tool: name, key, name: label, title }) => (
+        <Button
+          key={name}
+          size="xs"
+          height="28px"
+          variant="outline"
+          justifyContent="flex-start"
+          px="6px"
+          gap="4px"
+          fontSize="12px"
+          borderColor={tool === name ? "verdigris" : "rule"}
+          bg={tool === name ? "highlight" : "sheet"}
+          color={name === "rectangle" ? "ink" : name}
+          aria-pressed={tool === name}
+          onClick={() => onTool(name)}
+          title={title}
+        >
+          <KindSign kind={name} /> {label}
+          <Text as="span" fontFamily="mono" color="inkSoft" fontSize="11px" ml="auto">
+            {key}
+          </Text>
+        </Button>
+      ))}
+    </Grid>
+  );
+}
+
+/** A plain sentence about the readings, and what can be done about it. */
+function NoteBox({
+  note,
+  acts,
+  onSelect,
+}: {
+  note: NoteWords;
+  acts: Acts;
+  onSelect: (id: string | undefined) => void;
+}) {
+  return (
+    <Box
+      role="note"
+      m="9px 12px 0"
+      p="7px 11px"
+      bg="sheet"
+      borderWidth="1px"
+      borderColor="rule"
+      borderLeftWidth="3px"
+      borderLeftColor="brick"
+      borderRadius="4px"
+      lineHeight="1.4"
+      onMouseEnter={() => note.readings.length && onSelect(note.readings[0])}
+    >
+      {note.text}
+      {note.offers.length > 0 && (
+        <Flex wrap="wrap" columnGap="14px" mt="4px">
+          {note.offers.map(({ label, edit }) => (
+            <Button
+              key={label}
+              size="2xs"
+              variant="plain"
+              px="0"
+              height="22px"
+              fontSize="12.5px"
+              fontWeight="600"
+              color="verdigris"
+              onClick={() => void acts.keep(edit)}
+            >
+              {label}
+            </Button>
+          ))}
+        </Flex>
+      )}
+    </Box>
+  );
+}
+
+function Head({ label }: { label: string }) {
+  return (
+    <Table.ColumnHeader
+      fontWeight="500"
+      fontSize="11.5px"
+      fontFamily="body"
+      textAlign="right"
+      whiteSpace="nowrap"
+      px="3px"
+      py="4px"
+      _first={{ pl: "16px" }}
+      _last={{ pr: "8px" }}
+    >
+      {label}
+    </Table.ColumnHeader>
+  );
+}

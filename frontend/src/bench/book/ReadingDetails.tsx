@@ -1,0 +1,160 @@
+/* What can be set about a reading: its name, its weight, its ends, whether it counts and is drawn.
+ */
+import { Box, Flex, Input, Text } from "@chakra-ui/react";
+import { useRef, useState } from "react";
+import type { Edit, Reading, ReadingWords, SolvedReading } from "../../api/client";
+import { useOptions } from "../../api/options";
+import { NumberField } from "../../shared/NumberField";
+import type { Acts } from "../useBench";
+import { Toggle } from "./Toggle";
+
+interface Props {
+  acts: Acts;
+  reading: Reading;
+  solved: SolvedReading;
+  words: ReadingWords;
+}
+
+export function ReadingDetails({ acts, reading, solved, words }: Props) {
+  const { weight, name_length: nameLength, serves_as: directions } = useOptions();
+  const { id, number: n } = solved;
+  const keep = (edit: Edit) => void acts.keep(edit);
+  const keepTyped = async (edit: Edit) => (await acts.keep(edit, { quietly: true })).refused;
+  const end = (point: number) => (
+    <Typed
+      label={`Position of end ${point + 1} of reading ${n}`}
+      value={(solved.hand_points[point] ?? []).map((v) => v.toFixed(1)).join(", ")}
+      onEnter={async (text) => {
+        const [x, y, ...more] = text.split(/[,;\s]+/).map(Number);
+        if (x === undefined || y === undefined || more.length || !Number.isFinite(x + y))
+          return "Write x, y in source pixels.";
+        return keepTyped({ do: "move_point", id, point, to: [x, y], refit: false });
+      }}
+    />
+  );
+  return (
+    <Flex direction="column" gap="5px" fontFamily="body" fontSize="12px" width="266px">
+      <Flex gap="5px" align="start">
+        <Typed
+          label={`Name of reading ${n}`}
+          placeholder="name"
+          value={reading.name}
+          mono={false}
+          longest={nameLength}
+          onEnter={(name) => keepTyped({ do: "name_reading", id, name })}
+        />
+        <Text color="inkSoft" lineHeight="23px">
+          weight
+        </Text>
+        <NumberField
+          label={`Weight of reading ${n}`}
+          what="A weight"
+          value={reading.weight}
+          places={4}
+          range={weight}
+          width="56px"
+          height="23px"
+          onEnter={(value) => keep({ do: "weigh_reading", id, weight: value })}
+        />
+      </Flex>
+      <Flex gap="5px">
+        {end(0)}
+        {end(solved.hand_points.length - 1)}
+      </Flex>
+      <Flex gap="5px">
+        <Toggle
+          on={reading.active}
+          label={`Use reading ${n}`}
+          onClick={() => keep({ do: "switch_readings", ids: [id], active: !reading.active })}
+        >
+          {reading.active ? "on" : "off"}
+        </Toggle>
+        <Toggle
+          on={!reading.hidden}
+          label={`Show reading ${n}`}
+          onClick={() => keep({ do: "show_reading", id, shown: reading.hidden })}
+        >
+          {reading.hidden ? "hidden" : "shown"}
+        </Toggle>
+        {reading.kind === "trace" &&
+          directions.map((direction) => (
+            <Toggle
+              key={direction}
+              on={reading.serves_as === direction}
+              label={`Reading ${n} is ${direction} too`}
+              title={`What the trace follows is ${direction} in reality`}
+              onClick={() =>
+                keep({
+                  do: "let_trace_serve",
+                  id,
+                  serves_as: reading.serves_as === direction ? null : direction,
+                })
+              }
+            >
+              {direction}
+            </Toggle>
+          ))}
+      </Flex>
+      <Text color="inkSoft" lineHeight="1.3">
+        {[words.placed, words.sag].filter(Boolean).join(", ")}
+      </Text>
+    </Flex>
+  );
+}
+
+interface TypedProps {
+  label: string;
+  value: string;
+  /** Enters the text; what is wrong with it comes back. */
+  onEnter: (text: string) => Promise<string | undefined>;
+  placeholder?: string;
+  longest?: number;
+  mono?: boolean;
+}
+
+/** A field that is entered with Enter or by leaving it; what is wrong with it is said below. */
+function Typed({ label, value, onEnter, placeholder, longest, mono = true }: TypedProps) {
+  const [text, setText] = useState<string>();
+  const [wrong, setWrong] = useState<string>();
+  const dropped = useRef(false);
+  const enter = async () => {
+    if (dropped.current || text === undefined || text === value) return setText(undefined);
+    const problem = await onEnter(text);
+    setWrong(problem);
+    if (!problem) setText((now) => (now === text ? undefined : now));
+  };
+  return (
+    <Box flex="1" minWidth="0">
+      <Input
+        aria-label={label}
+        placeholder={placeholder}
+        maxLength={longest}
+        size="2xs"
+        height="23px"
+        px="6px"
+        fontSize="11.5px"
+        fontFamily={mono ? "mono" : "body"}
+        bg="sheet"
+        borderColor={wrong ? "brick" : "rule"}
+        autoComplete="off"
+        value={text ?? value}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={() => void enter()}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") void enter();
+          if (event.key !== "Escape") return;
+          setText(undefined);
+          setWrong(undefined);
+          dropped.current = true; // leaving the field must not enter what was dropped
+          event.currentTarget.blur();
+          dropped.current = false;
+        }}
+      />
+      {wrong && (
+        <Text role="alert" color="brick" fontSize="11.5px">
+          {wrong}
+        </Text>
+      )}
+    </Box>
+  );
+}

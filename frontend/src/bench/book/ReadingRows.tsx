@@ -1,0 +1,200 @@
+/* One reading in the field book: its line in the table, and, when it is opened, everything that can
+   be set about it. */
+import { Box, Button, Flex, Table, Text, VisuallyHidden } from "@chakra-ui/react";
+import { useState, type ReactNode } from "react";
+import type { Reading, ReadingWords, SolvedReading } from "../../api/client";
+import { KindSign } from "../stage/ReadingMark";
+import type { Acts } from "../useBench";
+import { ReadingDetails } from "./ReadingDetails";
+import { Toggle } from "./Toggle";
+
+interface Props {
+  acts: Acts;
+  reading: Reading;
+  solved: SolvedReading;
+  words: ReadingWords;
+  lit: boolean;
+  onSelect: (id: string | undefined) => void;
+  onDelete: (id: string) => void;
+  onFit: (id: string, fit: boolean) => void;
+}
+
+export function ReadingRows({
+  acts,
+  reading,
+  solved,
+  words,
+  lit,
+  onSelect,
+  onDelete,
+  onFit,
+}: Props) {
+  const [open, setOpen] = useState(false);
+  const fitted = solved.stations !== null;
+  const { number: n, bend_only: bendOnly } = solved;
+  const about = [
+    reading.active ? "" : "off",
+    reading.hidden ? "hidden" : "",
+    reading.name || (bendOnly ? "bend from chord" : ""),
+  ]
+    .filter(Boolean)
+    .join(", ");
+  const quiet = reading.active ? undefined : 0.5;
+  return (
+    <>
+      <Table.Row
+        bg={lit ? "highlight" : undefined}
+        borderBottomWidth={open ? "0" : "1px"}
+        borderColor="ruleFaint"
+        verticalAlign="top"
+        onMouseEnter={() => onSelect(solved.id)}
+        onClick={() => onSelect(solved.id)}
+        aria-label={`Reading ${n}`}
+        aria-selected={lit}
+      >
+        <Cell>
+          <Flex align="center" gap="7px">
+            <Button
+              variant="plain"
+              size="2xs"
+              height="18px"
+              px="0"
+              gap="5px"
+              fontFamily="mono"
+              fontSize="12px"
+              color={solved.kind}
+              opacity={quiet}
+              aria-expanded={open}
+              aria-label={`Details of reading ${n}`}
+              title="Name, weight, ends, on and off"
+              onClick={() => setOpen(!open)}
+            >
+              <KindSign kind={solved.kind} /> {n}
+              <Text as="span" color="inkSoft" fontSize="10px">
+                {open ? "▴" : "▾"}
+              </Text>
+            </Button>
+            <Toggle
+              small
+              on={fitted}
+              label={`Fit reading ${n} to the edge`}
+              title={
+                fitted
+                  ? `${words.placed}; press for the line as drawn`
+                  : "placed by hand; press to fit it to the edge"
+              }
+              onClick={() => onFit(solved.id, !fitted)}
+            >
+              fit
+            </Toggle>
+          </Flex>
+          <Text
+            fontFamily="body"
+            fontSize="11.5px"
+            lineHeight="1.3"
+            color="inkSoft"
+            mt="3px"
+            width="98px"
+            truncate
+            title={about}
+          >
+            {about}
+          </Text>
+        </Cell>
+        <Cell faint={quiet}>
+          <Text
+            as="span"
+            whiteSpace="nowrap"
+            title={bendOnly ? "How far it bends from its chord, as shot" : undefined}
+          >
+            {words.tilt}
+            {words.turning && (
+              <>
+                <span aria-hidden>{TURNS[words.turning]}</span>
+                <VisuallyHidden> {words.turning}</VisuallyHidden>
+              </>
+            )}
+          </Text>
+          <Text color="inkSoft" fontSize="11.5px" lineHeight="1.3" whiteSpace="nowrap">
+            {words.deviation}
+          </Text>
+          <Worth share={solved.worth} />
+        </Cell>
+        <Cell faint={quiet}>
+          <Text as="span" whiteSpace="nowrap">
+            {inThousands(solved.length_px)}
+          </Text>
+        </Cell>
+        <Cell color={solved.disagrees ? "brick" : undefined}>{words.left_over}</Cell>
+        <Cell>
+          <Button
+            size="2xs"
+            variant="ghost"
+            color="inkSoft"
+            minWidth="22px"
+            height="22px"
+            px="0"
+            aria-label={`Delete reading ${n}`}
+            onClick={() => onDelete(solved.id)}
+          >
+            ×
+          </Button>
+        </Cell>
+      </Table.Row>
+      {open && (
+        <Table.Row
+          bg={lit ? "highlight" : undefined}
+          borderBottomWidth="1px"
+          borderColor="ruleFaint"
+          onMouseEnter={() => onSelect(solved.id)}
+        >
+          <Table.Cell colSpan={5} px="16px" pb="8px" pt="0">
+            <ReadingDetails acts={acts} reading={reading} solved={solved} words={words} />
+          </Table.Cell>
+        </Table.Row>
+      )}
+    </>
+  );
+}
+
+const TURNS = { clockwise: " ↻", anticlockwise: " ↺" };
+
+/** A number of pixels with a thin space between thousands. */
+const inThousands = (value: number): string =>
+  Math.round(value).toLocaleString("en").replaceAll(",", "\u2009");
+
+/** How much a reading is worth: a short line shows at once that it says little. */
+function Worth({ share }: { share: number }) {
+  return (
+    <Box
+      role="img"
+      aria-label={`worth ${Math.round(share * 100)} of 100`}
+      title="How much this reading says: long and sharp fills the bar, short and rough leaves it empty"
+      height="3px"
+      mt="3px"
+      ml="auto"
+      width="56px"
+      bg="rule"
+      borderRadius="2px"
+      overflow="hidden"
+    >
+      <Box height="100%" width={`${share * 100}%`} bg={share < 0.3 ? "brick" : "verdigris"} />
+    </Box>
+  );
+}
+
+function Cell({ children, color, faint }: { children: ReactNode; color?: string; faint?: number }) {
+  return (
+    <Table.Cell
+      textAlign="right"
+      px="3px"
+      py="6px"
+      color={color}
+      opacity={faint}
+      _first={{ pl: "16px", textAlign: "left" }}
+      _last={{ pr: "8px" }}
+    >
+      {children}
+    </Table.Cell>
+  );
+}

@@ -1,0 +1,30 @@
+/* Hold an axis where it is, so that readings do not move it, or let it go. */
+import { Button } from "@chakra-ui/react";
+import type { Axis } from "../../api/client";
+import type { Acts } from "../useBench";
+
+export function HoldButton({ acts, axis, held }: { acts: Acts; axis: Axis; held: boolean }) {
+  const toggle = () => void acts.keep(held ? { do: "free_axis", axis } : { do: "hold_axis", axis });
+  return (
+    <Button
+      size="2xs"
+      height="22px"
+      px="7px"
+      variant="outline"
+      fontWeight="500"
+      borderColor={held ? "verdigris" : "rule"}
+      bg={held ? "highlight" : "sheet"}
+      color={held ? "verdigris" : "inkSoft"}
+      aria-pressed={held}
+      aria-label={`Hold the ${axis}`}
+      title={
+        held
+          ? `The ${axis} is held; press to let the readings move it`
+          : `Hold the ${axis} where it is, whatever the readings say`
+      }
+      onClick={toggle}
+    >
+      {held ? "held" : "hold"}
+    </Button>
+  );
+}

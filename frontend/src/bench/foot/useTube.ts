@@ -1,0 +1,69 @@
+/* Dragging and nudging a vial: coarse by hand, ten times finer with Shift or Alt, by arrow key when
+   it has the focus. */
+import { useDrag } from "@use-gesture/react";
+import { useRef, useState, type KeyboardEvent } from "react";
+import { useOptions } from "../../api/options";
+import type { Axis } from "../../api/client";
+import { clamp } from "../stage/geometry";
+import type { Bench } from "../useBench";
+
+const FINE = 0.1;
+
+/** How far one press of an arrow key turns: ten times as far with Shift, a tenth with Alt. */
+export const nudgeOf = (event: { shiftKey: boolean; altKey: boolean }, deg: number): number =>
+  event.shiftKey ? deg * 10 : event.altKey ? deg / 10 : deg;
+
+/** The axis of a vial as the server describes it. */
+export function useAxis(axis: Axis) {
+  const found = useOptions().axes.find((option) => option.axis === axis);
+  if (!found) throw new Error(`the server knows no ${axis}`);
+  return found;
+}
+
+interface Tube {
+  bench: Bench;
+  axis: Axis;
+  width: number;
+  endPx: number;
+  onTurning: (turning: boolean) => void;
+}
+
+export function useTube({ bench, axis, width, endPx, onTurning }: Tube) {
+  const { vial_deg: ranges } = useAxis(axis);
+  const { nudge_deg: nudge } = useOptions();
+  const [dragged, setDragged] = useState<number>();
+  const turned = useRef(0);
+  const applied = bench.solution.stance[axis].applied_deg;
+  const range = dragged ?? ranges.find((some) => Math.abs(applied) <= some) ?? Math.max(...ranges);
+  const half = Math.max(width / 2 - endPx, 1);
+
+  const drag = useDrag(
+    ({ first, last, delta: [moved], shiftKey, altKey }) => {
+      if (first) {
+        turned.current = 0;
+        setDragged(range);
+        onTurning(true);
+      } else if (moved) {
+        turned.current += (moved / half) * range * (shiftKey || altKey ? FINE : 1);
+        bench.acts.attempt({ do: "turn_by", axis, deg: turned.current });
+      }
+      if (!last) return;
+      setDragged(undefined);
+      onTurning(false);
+      void bench.acts.settle();
+    },
+    { pointer: { keys: false } },
+  );
+  const onKeyDown = (event: KeyboardEvent) => {
+    const sense = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key];
+    if (!sense) return;
+    event.preventDefault();
+    bench.acts.keepSoon({ do: "turn_by", axis, deg: sense * nudgeOf(event, nudge) });
+  };
+  return {
+    range,
+    at: (deg: number) => width / 2 + clamp(deg / range, -1, 1) * half,
+    drag,
+    onKeyDown,
+  };
+}

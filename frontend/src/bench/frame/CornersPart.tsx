@@ -1,0 +1,164 @@
+/* What becomes of the corners: how much may be filled, how, which candidate, and the check that no
+   sliver is left. */
+import { Box, chakra, Flex, Text } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, taken, type Edit } from "../../api/client";
+import { useFileOptions, useOptions } from "../../api/options";
+import { Choices } from "../../shared/Choices";
+import { HeldButton, Part, QuietButton } from "../../shared/Part";
+import { EditSlider } from "../EditSlider";
+import type { Bench } from "../useBench";
+import { Candidates } from "./Candidates";
+import { CornerCheck } from "./CornerCheck";
+import type { Framing } from "./useFraming";
+
+const ColourInput = chakra("input");
+
+export function CornersPart({ bench, framing }: { bench: Bench; framing: Framing }) {
+  const { fill } = bench.recipe;
+  const filled = bench.solution.cost.fill_fraction > 0;
+  const { fill: fillWords, keep_all: keepAll } = bench.report.cost;
+  const [checking, setChecking] = useState(false);
+  return (
+    <Box>
+      <Part title="Fill allowance" first>
+        <EditSlider
+          bench={bench}
+          label="Fill allowance"
+          value={Math.round(fill.allowance * 100)}
+          min={0}
+          max={100}
+          edit={(value) => ({ do: "allow_fill", allowance: value / 100 })}
+        />
+        <Flex justify="space-between" color="inkSoft" fontSize="12px" mt="2px">
+          <span>crop everything</span>
+          <span>keep everything</span>
+        </Flex>
+        <Text mt="8px" aria-live="polite">
+          {fillWords}
+        </Text>
+        <Text color="inkSoft">{keepAll}</Text>
+      </Part>
+      {fill.allowance > 0 && <FilledPart bench={bench} framing={framing} filled={filled} />}
+      <Part title="Check">
+        <QuietButton width="100%" disabled={!bench.atRest} onClick={() => setChecking(true)}>
+          Look into corners and edges
+        </QuietButton>
+        <Text mt="6px" color="inkSoft">
+          At full size, every pixel counted.
+        </Text>
+      </Part>
+      {checking && <CornerCheck bench={bench} onClose={() => setChecking(false)} />}
+    </Box>
+  );
+}
+
+function FilledPart({
+  bench,
+  framing,
+  filled,
+}: {
+  bench: Bench;
+  framing: Framing;
+  filled: boolean;
+}) {
+  const { fill_methods: methods } = useOptions();
+  const { method, colour, avoid } = bench.recipe.fill;
+  const [choosing, setChoosing] = useState(false);
+  const keep = (edit: Edit) => void bench.acts.keep(edit);
+  const entry = bench.state.entry_id;
+  const facts = useQuery({
+    queryKey: ["fill", bench.state.id, entry],
+    enabled: bench.atRest && filled,
+    queryFn: () =>
+      taken(
+        client.GET("/api/pictures/{picture_id}/fill", {
+          params: { path: { picture_id: bench.state.id }, query: { entry } },
+        }),
+      ),
+  });
+  const marking = framing.tool === "avoid";
+  return (
+    <Part title="Filled">
+      <Choices
+        label="How corners are filled"
+        value={method}
+        options={methods}
+        onChoose={(chosen) => keep({ do: "fill_with", method: chosen })}
+      />
+      {method === "colour" && (
+        <Flex mt="8px" gap="8px" align="center">
+          <ColourInput
+            type="color"
+            aria-label="Colour of the corners"
+            value={colour}
+            onChange={(event) =>
+              bench.acts.keepSoon({ do: "choose_colour", colour: event.target.value })
+            }
+            width="44px"
+            height="28px"
+            borderWidth="1px"
+            borderColor="rule"
+            borderRadius="4px"
+            bg="sheet"
+          />
+          <Text fontFamily="mono">{colour}</Text>
+        </Flex>
+      )}
+      {method === "transparent" && <TransparentWords />}
+      {method === "patches" && (
+        <>
+          <QuietButton
+            mt="10px"
+            width="100%"
+            disabled={!filled || !bench.atRest}
+            onClick={() => setChoosing(true)}
+          >
+            Choose among four candidates
+          </QuietButton>
+          <Flex mt="6px" gap="6px">
+            <HeldButton
+              held={marking}
+              flex="1"
+              onClick={() => framing.setTool(marking ? undefined : "avoid")}
+            >
+              Mark what not to copy
+            </HeldButton>
+            {avoid.length > 0 && (
+              <QuietButton onClick={() => keep({ do: "copy_everything" })}>
+                Clear {avoid.length}
+              </QuietButton>
+            )}
+          </Flex>
+        </>
+      )}
+      {facts.data?.notes.map((note) => (
+        <Text key={note} mt="10px" pl="10px" borderLeftWidth="3px" borderColor="level" role="note">
+          {note}
+        </Text>
+      ))}
+      {choosing && (
+        <Candidates
+          bench={bench}
+          regions={facts.data?.regions ?? []}
+          onClose={() => setChoosing(false)}
+        />
+      )}
+    </Part>
+  );
+}
+
+/** Which files keep transparent corners. */
+function TransparentWords() {
+  const { formats } = useFileOptions();
+  const named = (transparent: boolean) =>
+    formats
+      .filter((format) => format.transparent === transparent)
+      .map((format) => format.value.toUpperCase());
+  return (
+    <Text mt="8px" color="inkSoft">
+      {`${named(true).join(", ")} keep them so; ${named(false).join(", ")} makes them white.`}
+    </Text>
+  );
+}

@@ -1,0 +1,104 @@
+/* Print sizes: one of a lab's list, or one's own; the list can be changed. */
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, taken, type ListedSize, type PrintSize } from "../../api/client";
+import { Choice, Part, QuietButton } from "../../shared/Part";
+import type { Bench } from "../useBench";
+import { OwnSize } from "./OwnSize";
+
+const shapeOf = ({ width, height, unit, ppi }: ListedSize): PrintSize => ({
+  width,
+  height,
+  unit,
+  ppi,
+});
+const same = (a: PrintSize, b: PrintSize) =>
+  a.width === b.width && a.height === b.height && a.unit === b.unit && a.ppi === b.ppi;
+const turnedOver = (size: PrintSize): PrintSize => ({
+  ...size,
+  width: size.height,
+  height: size.width,
+});
+
+export function PrintPart({ bench }: { bench: Bench }) {
+  const now = bench.recipe.frame.print_size ?? null;
+  const [own, setOwn] = useState(false);
+  const list = useQuery({
+    queryKey: ["print-sizes"],
+    queryFn: () => taken(client.GET("/api/print-sizes")),
+  });
+  const sizes = list.data?.sizes ?? [];
+  const listed = now && sizes.find((size) => same(size, now) || same(size, turnedOver(now)));
+  const take = (size: PrintSize | null) => void bench.acts.keep({ do: "choose_print_size", size });
+  const choose = (value: string) => {
+    setOwn(value === "own");
+    if (value === "none") take(null);
+    const found = sizes.find((size) => String(size.id) === value);
+    if (found) take(shapeOf(found));
+  };
+  const { print_scale: scale } = bench.solution.cost;
+  return (
+    <Part title="Print size">
+      <Choice
+        label="Print size"
+        value={own ? "own" : listed ? String(listed.id) : now ? "own" : "none"}
+        onChoose={choose}
+        options={[
+          { value: "none", label: "No print size" },
+          ...sizes.map((size) => ({
+            value: String(size.id),
+            label: `${size.name}, ${size.width} × ${size.height} ${size.unit}`,
+          })),
+          { value: "own", label: "Own size…" },
+        ]}
+      />
+      {(own || (now && !listed)) && (
+        <OwnSize
+          start={now}
+          onTake={take}
+          onListed={(size) => {
+            take(shapeOf(size));
+            setOwn(false);
+          }}
+        />
+      )}
+      {now && (
+        <Box mt="8px">
+          <Text fontFamily="mono" fontSize="12px">
+            {`${now.width} × ${now.height} ${now.unit} at ${now.ppi} ppi`}
+          </Text>
+          <Text color={scale && scale > 1 ? "brick" : "inkSoft"}>{bench.report.cost.print}</Text>
+          <Flex mt="6px" gap="6px">
+            <QuietButton
+              onClick={() => void bench.acts.keep({ do: "turn_shape" })}
+              disabled={now.width === now.height}
+            >
+              Turn it
+            </QuietButton>
+            {listed && <TakeOff size={listed} />}
+          </Flex>
+        </Box>
+      )}
+    </Part>
+  );
+}
+
+function TakeOff({ size }: { size: ListedSize }) {
+  const queries = useQueryClient();
+  const remove = useMutation({
+    mutationFn: () =>
+      taken(
+        client.DELETE("/api/print-sizes/{size_id}", { params: { path: { size_id: size.id } } }),
+      ),
+    onSuccess: () => void queries.invalidateQueries({ queryKey: ["print-sizes"] }),
+  });
+  return (
+    <QuietButton
+      onClick={() => remove.mutate()}
+      title="The picture keeps this size; it only leaves the list"
+    >
+      Take off the list
+    </QuietButton>
+  );
+}

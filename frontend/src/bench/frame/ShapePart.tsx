@@ -1,0 +1,114 @@
+/* The shape of the frame: a ratio, a print size, or whatever has the largest area; and height
+   against width. */
+import { Box, Button, Flex, Grid, Input, Text } from "@chakra-ui/react";
+import { useState } from "react";
+import { useOptions } from "../../api/options";
+import { HeldButton, Part, QuietButton } from "../../shared/Part";
+import { EditSlider } from "../EditSlider";
+import type { Bench } from "../useBench";
+import { PrintPart } from "./PrintPart";
+
+export function ShapePart({ bench }: { bench: Bench }) {
+  const { ratios } = useOptions();
+  const { ratio: current, print_size: print } = bench.recipe.frame;
+  const [own, setOwn] = useState("");
+  const choose = (ratio: string) => void bench.acts.keep({ do: "choose_ratio", ratio });
+  const turned = current.split(":").reverse().join(":");
+  const named = ratios.find(({ value }) => value === current || value === turned);
+  return (
+    <Box>
+      <Part title="Ratio" first>
+        <Grid templateColumns="repeat(3, 1fr)" gap="6px" role="group" aria-label="Ratio">
+          {ratios.map((ratio) => (
+            <HeldButton
+              key={ratio.value}
+              held={!print && ratio === named}
+              title={ratio.hint || ratio.label}
+              onClick={() => choose(ratio.value)}
+            >
+              {ratio.label}
+            </HeldButton>
+          ))}
+        </Grid>
+        <form
+          onSubmit={(event) => {
+            event.preventDefault();
+            choose(own.trim());
+          }}
+        >
+          <Flex gap="6px" mt="8px">
+            <Input
+              size="xs"
+              height="28px"
+              bg="sheet"
+              borderColor="rule"
+              fontFamily="mono"
+              aria-label="Own ratio"
+              placeholder="W:H"
+              autoComplete="off"
+              value={own}
+              onChange={(event) => setOwn(event.target.value)}
+            />
+            <QuietButton type="submit" disabled={!own.trim()}>
+              Use
+            </QuietButton>
+          </Flex>
+        </form>
+        {!print && turned !== current && (
+          <QuietButton
+            mt="8px"
+            width="100%"
+            onClick={() => void bench.acts.keep({ do: "turn_shape" })}
+          >
+            {named && named.label !== named.value
+              ? `Turn ${named.label.toLowerCase()}`
+              : `Turn ${current} to ${turned}`}
+          </QuietButton>
+        )}
+      </Part>
+      <PrintPart bench={bench} />
+      <Proportion bench={bench} />
+    </Box>
+  );
+}
+
+/** Height against width, for taste. */
+function Proportion({ bench }: { bench: Bench }) {
+  const { proportion_slider: range, proportion_step: step } = useOptions();
+  const percent = (proportion: number) => Math.round((proportion - 1) * 1000) / 10;
+  const now = percent(bench.recipe.proportion);
+  const words =
+    now === 0 ? "as it is" : `${Math.abs(now).toFixed(1)} % ${now > 0 ? "taller" : "flatter"}`;
+  const set = (value: number) =>
+    ({ do: "set_proportion", proportion: Number((1 + value / 100).toFixed(6)) }) as const;
+  return (
+    <Part title="Height against width">
+      <Text fontFamily="mono" fontSize="12px" mb="6px">
+        {words}
+      </Text>
+      <EditSlider
+        bench={bench}
+        label="Height against width"
+        value={now}
+        min={percent(range.low)}
+        max={percent(range.high)}
+        step={step * 100}
+        centred
+        edit={set}
+      />
+      {now !== 0 && (
+        <Button
+          mt="6px"
+          size="2xs"
+          variant="plain"
+          px="0"
+          color="verdigris"
+          fontWeight="600"
+          onClick={() => void bench.acts.keep(set(0))}
+        >
+          Back to true proportions
+        </Button>
+      )}
+    </Part>
+  );
+}

@@ -1,0 +1,74 @@
+/* The Lens step: the bow, to be taken out before anything is measured, and the focal length, on
+   which true proportions depend. */
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { useOptions } from "../../api/options";
+import { NumberField } from "../../shared/NumberField";
+import { Part, QuietButton } from "../../shared/Part";
+import type { Bench } from "../useBench";
+import { BowPart } from "./BowPart";
+
+export function LensPanel({ bench }: { bench: Bench }) {
+  return (
+    <Box p="16px" overflowY="auto">
+      <BowPart bench={bench} />
+      <FocalPart bench={bench} />
+    </Box>
+  );
+}
+
+const millimetres = (value: number): string => `${Number(value.toFixed(1))} mm`;
+
+function FocalPart({ bench }: { bench: Bench }) {
+  const { focal35_mm: range } = useOptions();
+  const { focal35_mm: used, source, estimate35_mm: estimate } = bench.solution.focal;
+  const { focal, estimate: estimated } = bench.report.lens;
+  const own = bench.state.file.focal35_mm;
+  const take = (focal35_mm: number | null) => void bench.acts.keep({ do: "set_focal", focal35_mm });
+  return (
+    <Part title="Focal length">
+      <Flex align="baseline" gap="8px">
+        <NumberField
+          label="Focal length in 35-mm terms"
+          what="A focal length"
+          unit="mm"
+          value={used}
+          places={1}
+          range={range}
+          width="90px"
+          height="30px"
+          onEnter={take}
+        />
+        <Text whiteSpace="nowrap">mm in 35-mm terms</Text>
+      </Flex>
+      <Text mt="8px" color="inkSoft">
+        {focal}
+      </Text>
+      {source === "stated" && (
+        <QuietButton mt="8px" onClick={() => take(null)}>
+          {own ? `Back to the file's ${millimetres(own)}` : "Back to the assumption"}
+        </QuietButton>
+      )}
+      <Box mt="16px" pt="12px" borderTopWidth="1px" borderColor="rule">
+        {estimate && estimated ? (
+          <>
+            <Text>
+              The readings fit <b>{estimated}</b>.
+            </Text>
+            <QuietButton mt="8px" onClick={() => take(Math.round(estimate * 10) / 10)}>
+              Take {estimate.toFixed(1)} mm
+            </QuietButton>
+          </>
+        ) : (
+          <Text color="inkSoft">
+            Two plumb and two level readings on a front seen from below and from the side tell the
+            focal length; these do not yet.
+          </Text>
+        )}
+      </Box>
+      <Text mt="16px" color="inkSoft">
+        With the right focal length the proportions of a front that is set square are true. Cropping
+        a picture before makes its stated length too short.
+      </Text>
+    </Part>
+  );
+}

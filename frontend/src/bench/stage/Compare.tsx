@@ -1,0 +1,170 @@
+/* Comparing with the picture as shot: beside the corrected one, behind a movable divider, or as an
+   outline. */
+import { Box, chakra } from "@chakra-ui/react";
+import { useDrag } from "@use-gesture/react";
+import type { KeyboardEvent } from "react";
+import { arrow } from "../../shared/keys";
+import type { Bench } from "../useBench";
+import { clamp, corners, mapped, polygon, type Matrix } from "./geometry";
+import { ProxyPicture } from "./ProxyPicture";
+
+export type Showing = "shot" | "beside" | "divided" | "corrected";
+export const SHOWINGS: [Showing, string, string][] = [
+  ["shot", "As shot", "The picture as shot (B held)"],
+  ["beside", "Beside", "As shot and corrected side by side"],
+  ["divided", "Divided", "As shot and corrected on either side of a divider that can be dragged"],
+  ["corrected", "Corrected", "The corrected picture"],
+];
+
+const Divider = chakra("div");
+
+/** The left half of the stage when both pictures are shown side by side. */
+export function AsShotPane({ bench, asShot }: { bench: Bench; asShot: Matrix }) {
+  return (
+    <Box
+      position="relative"
+      flex="1"
+      minWidth="0"
+      overflow="hidden"
+      bg="stage"
+      borderRightWidth="2px"
+      borderColor="onPicture"
+      role="group"
+      aria-label="As shot beside"
+    >
+      <ProxyPicture bench={bench} laid={asShot} alt={`${bench.state.file.name}, as shot`} />
+      <Tag left="12px">as shot</Tag>
+    </Box>
+  );
+}
+
+interface DividedProps {
+  bench: Bench;
+  asShot: Matrix;
+  size: { width: number; height: number };
+  share: number;
+  onShare: (share: number) => void;
+}
+
+/** The picture as shot on the left of a divider. */
+export function DividedShot({ bench, asShot, size, share, onShare }: DividedProps) {
+  const x = share * size.width;
+  const drag = useDrag(
+    ({ first, event, movement: [moved], memo = share }) => {
+      if (first) event.stopPropagation();
+      onShare(clamp((memo as number) + moved / size.width, 0, 1));
+      return memo as number;
+    },
+    { pointer: { keys: false } },
+  );
+  const onKeyDown = (event: KeyboardEvent) => {
+    const way = arrow(event)?.[0];
+    if (!way) return;
+    event.preventDefault();
+    event.stopPropagation();
+    onShare(clamp(share + way * (event.shiftKey ? 0.1 : 0.02), 0, 1));
+  };
+  return (
+    <>
+      <Box
+        position="absolute"
+        top="0"
+        bottom="0"
+        left="0"
+        overflow="hidden"
+        bg="stage"
+        pointerEvents="none"
+        style={{ width: x }}
+      >
+        <ProxyPicture bench={bench} laid={asShot} alt={`${bench.state.file.name}, as shot`} />
+        <Tag left="12px">as shot</Tag>
+      </Box>
+      <Divider
+        role="slider"
+        tabIndex={0}
+        aria-label="Divider"
+        aria-valuemin={0}
+        aria-valuemax={100}
+        aria-valuenow={Math.round(share * 100)}
+        position="absolute"
+        top="0"
+        bottom="0"
+        width="18px"
+        ml="-9px"
+        cursor="col-resize"
+        touchAction="none"
+        style={{ left: x }}
+        _before={{
+          content: '""',
+          position: "absolute",
+          left: "8px",
+          top: 0,
+          bottom: 0,
+          width: "2px",
+          bg: "onPicture",
+          boxShadow: "0 0 3px rgba(0,0,0,.6)",
+        }}
+        _after={{
+          content: '""',
+          position: "absolute",
+          left: "1px",
+          top: "50%",
+          width: "16px",
+          height: "34px",
+          mt: "-17px",
+          bg: "onPicture",
+          borderRadius: "8px",
+          boxShadow: "0 0 4px rgba(0,0,0,.5)",
+        }}
+        {...drag()}
+        onKeyDown={onKeyDown}
+      />
+    </>
+  );
+}
+
+/** Where the frame of the camera was, over the corrected picture. */
+export function ShotOutline({
+  asShot,
+  file,
+}: {
+  asShot: Matrix;
+  file: { width: number; height: number };
+}) {
+  const path = polygon(corners(0, 0, file.width, file.height).map((p) => mapped(asShot, p)));
+  return (
+    <g pointerEvents="none" data-outline>
+      <path d={path} stroke="#000" strokeOpacity=".5" strokeWidth="3" />
+      <path d={path} stroke="#ffd27d" strokeWidth="1.4" strokeDasharray="10 6" />
+    </g>
+  );
+}
+
+export function Tag({
+  children,
+  left,
+  right,
+}: {
+  children: string;
+  left?: string;
+  right?: string;
+}) {
+  return (
+    <Box
+      position="absolute"
+      top="12px"
+      left={left}
+      right={right}
+      bg="inkOnPicture"
+      color="onPicture"
+      px="10px"
+      py="5px"
+      borderRadius="4px"
+      fontWeight="600"
+      whiteSpace="nowrap"
+      pointerEvents="none"
+    >
+      {children}
+    </Box>
+  );
+}

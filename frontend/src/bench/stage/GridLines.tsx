@@ -1,0 +1,41 @@
+/* A grid that belongs to the stage: it stands still while the picture turns, so that the picture
+   can be judged by it. */
+export type Grid = "off" | "coarse" | "fine";
+export const GRID_NAMES: Record<Grid, string> = { off: "off", coarse: "coarse", fine: "fine" };
+export const nextGrid = (grid: Grid): Grid =>
+  grid === "off" ? "coarse" : grid === "coarse" ? "fine" : "off";
+
+/** Steps as shares of the stage's width: the fine one about 1 %, with every fifth line stronger. */
+const STEP_SHARE: Record<Exclude<Grid, "off">, number> = { coarse: 1 / 12, fine: 1 / 100 };
+
+export function GridLines({ grid, width, height }: { grid: Grid; width: number; height: number }) {
+  if (grid === "off" || !width) return null;
+  const step = width * STEP_SHARE[grid];
+  const lines = (extent: number, apart: number) => {
+    const first = (extent / 2) % apart;
+    return Array.from(
+      { length: Math.floor((extent - first) / apart) + 1 },
+      (_, i) => first + i * apart,
+    );
+  };
+  const path = (s: number) =>
+    [
+      ...lines(width, s).map((x) => `M${x},0V${height}`),
+      ...lines(height, s).map((y) => `M0,${y}H${width}`),
+    ].join("");
+  const fine = grid === "fine";
+  return (
+    <g pointerEvents="none" data-grid={grid}>
+      <path d={path(step)} stroke="#000" strokeOpacity={fine ? 0.1 : 0.22} />
+      <path
+        d={path(step)}
+        stroke="#fff"
+        strokeOpacity={fine ? 0.16 : 0.4}
+        transform="translate(.5 .5)"
+      />
+      {fine && (
+        <path d={path(step * 5)} stroke="#fff" strokeOpacity="0.42" transform="translate(.5 .5)" />
+      )}
+    </g>
+  );
+}

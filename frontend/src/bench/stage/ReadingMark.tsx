@@ -1,0 +1,134 @@
+/* How a kind of reading looks, in the field book and on the picture: by shape as well as by colour.
+ */
+import { chakra } from "@chakra-ui/react";
+import type { Kind } from "../../api/client";
+import { SvgBox } from "../../shared/SvgBox";
+import { between, line, type Point } from "./geometry";
+
+export const KIND_NAMES: Record<Kind, string> = {
+  level: "Level",
+  plumb: "Plumb",
+  check: "Check",
+  trace: "Trace",
+};
+
+/** The small sign of a kind, or of the tool that places a rectangle. */
+export function KindSign({ kind }: { kind: Kind | "rectangle" }) {
+  return (
+    <SvgBox
+      viewBox="0 0 16 12"
+      width="16px"
+      height="12px"
+      display="inline-block"
+      flexShrink={0}
+      color={kind === "rectangle" ? "ink" : kind}
+      aria-hidden
+    >
+      {kind === "level" && (
+        <>
+          <rect
+            x=".8"
+            y="2.5"
+            width="14.4"
+            height="7"
+            rx="3.5"
+            fill="none"
+            stroke="currentColor"
+            strokeWidth="1.4"
+          />
+          <circle cx="8" cy="6" r="1.8" fill="currentColor" />
+        </>
+      )}
+      {kind === "plumb" && (
+        <>
+          <path d="M8 0v6" stroke="currentColor" strokeWidth="1.4" />
+          <path d="M4.6 5h6.8L8 12z" fill="currentColor" />
+        </>
+      )}
+      {kind === "check" && (
+        <path d="M.5 10.5l15-9" stroke="currentColor" strokeWidth="1.8" strokeDasharray="3.6 2.4" />
+      )}
+      {kind === "trace" && (
+        <path
+          d="M.6 9.5Q8 1.5 15.4 9.5M3.2 8.8l-1-2M8 6.6V4.2M12.8 8.8l1-2"
+          fill="none"
+          stroke="currentColor"
+          strokeWidth="1.4"
+        />
+      )}
+      {kind === "rectangle" && (
+        <path
+          d="M2.5 1.5l11-.8v10.6l-11-.8z"
+          fill="none"
+          stroke="currentColor"
+          strokeWidth="1.3"
+          strokeLinejoin="round"
+        />
+      )}
+    </SvgBox>
+  );
+}
+
+const Line = chakra("g");
+
+/**
+ * A reading on the picture, in stage pixels: a line with a vial at its middle, with a bob at its
+ * lower end, or dashed.
+ */
+export function ReadingLine({
+  kind,
+  points,
+  lit,
+  off,
+}: {
+  kind: Kind;
+  points: Point[];
+  lit: boolean;
+  off: boolean;
+}) {
+  const a = points[0] as Point;
+  const b = points.at(-1) as Point;
+  const angle = (Math.atan2(b[1] - a[1], b[0] - a[0]) * 180) / Math.PI;
+  const [mx, my] = between(a, b, 0.5);
+  const low = a[1] > b[1] ? a : b;
+  const high = a[1] > b[1] ? b : a;
+  const hang = (Math.atan2(low[1] - high[1], low[0] - high[0]) * 180) / Math.PI - 90;
+  const path = line(points);
+  const across = (angle + 90) * (Math.PI / 180);
+  const ticks =
+    kind === "trace"
+      ? points
+          .map(
+            ([x, y]) =>
+              `M${x - 5 * Math.cos(across)},${y - 5 * Math.sin(across)}l${10 * Math.cos(across)},${10 * Math.sin(across)}`,
+          )
+          .join("")
+      : "";
+  return (
+    <Line color={`${kind}OnPicture`} pointerEvents="none" opacity={off ? 0.45 : 1}>
+      <path d={path} stroke="#000" strokeOpacity=".35" strokeWidth={lit ? 6 : 4} />
+      <path
+        d={path}
+        stroke="currentColor"
+        strokeWidth={lit ? 3.2 : 2}
+        strokeDasharray={kind === "check" ? "9 6" : undefined}
+      />
+      {ticks && <path d={ticks} stroke="currentColor" strokeWidth="1.4" />}
+      {kind === "level" && (
+        <g transform={`translate(${mx} ${my}) rotate(${angle})`}>
+          <rect x="-17" y="-7.5" width="34" height="15" rx="7.5" fill="#fbf3c9" stroke="#8a5a0a" />
+          <path d="M-6-7.5v15M6-7.5v15" stroke="#8a5a0a" />
+          <ellipse rx="4.6" ry="4" fill="#d3df98" stroke="#7f8d3c" />
+        </g>
+      )}
+      {kind === "plumb" && (
+        <path
+          d="M-6.5-4h13L0 11z"
+          fill="currentColor"
+          stroke="#3d2466"
+          transform={`translate(${low.join(" ")}) rotate(${hang})`}
+        />
+      )}
+    </Line>
+  );
+}

@@ -1,0 +1,73 @@
+/* A reading on the picture with its ends, which can be dragged and moved by key. It is drawn anew
+   only when it or the view of it changes. */
+import { chakra } from "@chakra-ui/react";
+import type { Kind } from "../../api/client";
+import { line, type Point } from "./geometry";
+import { ReadingLine } from "./ReadingMark";
+
+const Handle = chakra("circle");
+
+/** The end of a reading that is moved by key. */
+export interface KeyedEnd {
+  id: string;
+  end: number;
+}
+
+/**
+ * A reading as the stage draws it, in stage pixels: all its points, and those that can be taken in
+ * hand.
+ */
+export interface DrawnReading {
+  id: string;
+  number: number;
+  kind: Kind;
+  active: boolean;
+  points: Point[];
+  handles: Point[];
+}
+
+interface Props {
+  reading: DrawnReading;
+  lit: boolean;
+  onSelect: (id: string) => void;
+  onKeyed: (end: KeyedEnd | undefined) => void;
+}
+
+export function ReadingOnStage({
+  reading: { id, number, kind, active, points, handles },
+  lit,
+  onSelect,
+  onKeyed,
+}: Props) {
+  return (
+    <g>
+      <path d={line(points)} stroke="transparent" strokeWidth="16" data-line={id} />
+      <ReadingLine kind={kind} points={points} lit={lit} off={!active} />
+      {handles.map(([x, y], end) => (
+        <Handle
+          key={end}
+          id={`end-${id}-${end}`}
+          data-reading={id}
+          data-end={end}
+          role="button"
+          tabIndex={0}
+          aria-label={`${kind === "trace" ? "Point" : "End"} ${end + 1} of reading ${number}`}
+          cx={x}
+          cy={y}
+          r={lit ? 7 : 5.5}
+          fill="onPicture"
+          stroke={`${kind}Deep`}
+          strokeWidth="2"
+          cursor="move"
+          onFocus={(event) => {
+            onSelect(id);
+            if (event.currentTarget.matches(":focus-visible")) onKeyed({ id, end });
+          }}
+          onKeyDown={() => onKeyed({ id, end })}
+          onBlur={() => onKeyed(undefined)}
+          _focusVisible={{ outline: "none", stroke: "brick", strokeWidth: 4 }}
+        />
+      ))}
+    </g>
+  );
+}

@@ -1,0 +1,109 @@
+/* Small things on the stage: what to do next, the angle in the hand, a button. */
+import { Button, Text, type TextProps } from "@chakra-ui/react";
+import { clamp, type Point } from "./geometry";
+import type { Tool } from "./useHand";
+
+const BY_KEY = "Enter puts a line to move by keys.";
+
+/** What the photographer can do next. */
+export function hint(tool: Tool | undefined, first: boolean, corners: number): string {
+  switch (tool) {
+    case "rectangle":
+      return corners
+        ? `Corner ${corners + 1} of 4. Escape begins again.`
+        : "Click the four corners of a window, a mirror or a picture frame. Enter puts a rectangle to move by keys.";
+    case "trace":
+      return corners
+        ? `${corners} ${corners === 1 ? "point" : "points"}. Double click or Enter ends the trace, Escape begins again.`
+        : "Click points along something that is straight in reality and looks bent. Enter puts a trace to move by keys.";
+    case "plumb":
+      return `Drag along something that should stand upright. ${BY_KEY}`;
+    case "check":
+      return `Drag along something to be measured; it steers nothing. ${BY_KEY}`;
+    case "level":
+      return `Drag along something that should be level${first ? ", a far horizon for example" : ""}. ${BY_KEY}`;
+    default:
+      return first ? "Choose Level or Plumb, then drag along something that should be so." : "";
+  }
+}
+
+/** The angle beside the end in the hand, never under it. */
+export function Readout({
+  point: [x, y],
+  text,
+  size,
+}: {
+  point: Point;
+  text: string;
+  size: { width: number; height: number };
+}) {
+  const width = 24 + text.length * 7.81;
+  const left = clamp(x - width / 2, 4, size.width - width - 4);
+  return (
+    <g
+      transform={`translate(${left} ${y + 60 < size.height ? y + 26 : y - 60})`}
+      pointerEvents="none"
+    >
+      <rect width={width} height="28" rx="4" fill="#1d2a38" />
+      <text x="12" y="19" fill="#fffdf8" fontSize="13" fontFamily="IBM Plex Mono, monospace">
+        {text}
+      </text>
+    </g>
+  );
+}
+
+/** What is to be said over the picture, at its foot. */
+export function StageWords(props: TextProps) {
+  return (
+    <Text
+      position="absolute"
+      zIndex="1"
+      bottom="14px"
+      left="50%"
+      transform="translateX(-50%)"
+      bg="inkOnPicture/85"
+      color="onPicture"
+      px="14px"
+      py="7px"
+      borderRadius="4px"
+      whiteSpace="nowrap"
+      pointerEvents="none"
+      role="status"
+      {...props}
+    />
+  );
+}
+
+interface ButtonProps {
+  onClick: () => void;
+  label: string;
+  hint?: string;
+  title?: string;
+  name?: string;
+}
+
+export function StageButton({ onClick, label, hint: key, title, name }: ButtonProps) {
+  return (
+    <Button
+      size="xs"
+      height="28px"
+      px="10px"
+      bg="sheet"
+      color="ink"
+      borderWidth="1px"
+      borderColor="rule"
+      onClick={onClick}
+      onPointerDown={(event) => event.stopPropagation()}
+      title={title ?? (key ? `Key ${key}` : undefined)}
+      aria-label={name}
+      fontWeight="500"
+    >
+      {label}
+      {key && (
+        <Text as="span" fontFamily="mono" color="inkSoft" fontSize="11px">
+          {key}
+        </Text>
+      )}
+    </Button>
+  );
+}

@@ -1,0 +1,137 @@
+/* What part of the plane the stage shows: fitted, or zoomed and panned by hand. */
+import { useEffect, useRef, useState } from "react";
+import type { PictureState, Solution } from "../../api/client";
+import {
+  clamp,
+  fromRows,
+  inverse,
+  mapped,
+  product,
+  scaling,
+  translation,
+  type Matrix,
+  type Point,
+} from "./geometry";
+
+const MARGIN_PX = 26;
+const MAX_ZOOM = 32;
+
+/** How far in the stage is zoomed, and where its middle has been moved. */
+export interface Zoomed {
+  zoom: number;
+  pan: Point;
+}
+
+export interface View extends Zoomed {
+  fitted: boolean;
+  /** Plane of the corrected picture to stage pixels. */
+  plane: Matrix;
+  /** What is seen, whose pixels the points on the stage are given in. */
+  seen: "as_shot" | "undistorted";
+  /** Those pixels to stage pixels. */
+  picture: Matrix;
+  /** A point of the picture on the stage, and the other way round. */
+  toStage: (point: Point) => Point;
+  fromStage: (point: Point) => Point;
+  /** Source pixels to stage pixels as shot, for comparing: aligned with the corrected picture. */
+  asShot: Matrix;
+  /** Where on the stage a pointer is. */
+  at: (client: readonly [number, number]) => Point;
+  /** Zoom from how it was, so that what lay at one point of the stage comes to lie at another. */
+  zoomFrom: (before: Zoomed, factor: number, from: Point, to?: Point) => void;
+  fit: () => void;
+}
+
+interface Options {
+  /** The stage's box in the window, asked for when a pointer is there. */
+  box: () => DOMRect;
+  size: { width: number; height: number };
+  state: PictureState;
+  shown: Solution;
+  asShot: boolean;
+  /** Keeps the fitted zoom as it is while something is in the hand. */
+  frozen: boolean;
+}
+
+export function useView({ box, size, state, shown, asShot, frozen }: Options): View {
+  const [hand, setHand] = useState<Zoomed>();
+  // The frame may reach beyond the picture, where corners are filled: both are to be seen.
+  const { plane: whole, frame } = shown;
+  const [left, top] = asShot ? [0, 0] : [Math.min(0, frame.x), Math.min(0, frame.y)];
+  const right = asShot ? whole.width : Math.max(whole.width, frame.x + frame.width);
+  const bottom = asShot ? whole.height : Math.max(whole.height, frame.y + frame.height);
+  const aside = [
+    useFrozen((left + right - whole.width) / 2, frozen),
+    useFrozen((top + bottom - whole.height) / 2, frozen),
+  ] as const;
+  const fitted = Math.min(
+    (size.width - 2 * MARGIN_PX) / (right - left),
+    (size.height - 2 * MARGIN_PX) / (bottom - top),
+  );
+  const fitZoom = useFrozen(Math.max(fitted, 0.001), frozen);
+  const { zoom, pan }: Zoomed = hand ?? { zoom: fitZoom, pan: [0, 0] };
+
+  const middle: [number, number] = [whole.width / 2, whole.height / 2];
+  const plane = product(
+    translation(size.width / 2 + pan[0], size.height / 2 + pan[1]),
+    scaling(zoom),
+    translation(-middle[0] - aside[0], -middle[1] - aside[1]),
+  );
+  const asShotPlane = translation(
+    middle[0] - state.file.width / 2,
+    middle[1] - state.file.height / 2,
+  );
+  // Beside or behind the corrected picture the middle of the one as shot lies where that middle
+  // has gone.
+  const centre: Point = [state.file.width / 2, state.file.height / 2];
+  const [cx, cy] = mapped(fromRows(shown.homography), centre);
+  const aligned = product(plane, translation(cx - centre[0], cy - centre[1]));
+  const picture = asShot ? product(plane, asShotPlane) : product(plane, fromRows(shown.homography));
+
+  return {
+    zoom,
+    pan,
+    fitted: !hand,
+    plane,
+    seen: asShot ? "as_shot" : "undistorted",
+    picture,
+    toStage: (point) => mapped(picture, point),
+    fromStage: (point) => mapped(inverse(picture), point),
+    asShot: aligned,
+    at: ([x, y]) => {
+      const { left, top } = box();
+      return [x - left, y - top];
+    },
+    zoomFrom: (before, factor, from, to = from) => {
+      const next = clamp(before.zoom * factor, Math.min(fitZoom, 0.05), MAX_ZOOM);
+      const k = next / before.zoom;
+      const aside = (p: Point, extent: 0 | 1) =>
+        p[extent] - (extent ? size.height : size.width) / 2;
+      const panned = (extent: 0 | 1) =>
+        aside(to, extent) - (aside(from, extent) - before.pan[extent]) * k;
+      setHand({ zoom: next, pan: [panned(0), panned(1)] });
+    },
+    fit: () => setHand(undefined),
+  };
+}
+
+function useFrozen(value: number, frozen: boolean): number {
+  const [kept, setKept] = useState(value);
+  if (!frozen && kept !== value) setKept(value);
+  return frozen ? kept : value;
+}
+
+export function useSize<T extends HTMLElement>() {
+  const ref = useRef<T>(null);
+  const [size, setSize] = useState({ width: 0, height: 0 });
+  useEffect(() => {
+    const element = ref.current;
+    if (!element) return;
+    const observer = new ResizeObserver(() =>
+      setSize({ width: element.clientWidth, height: element.clientHeight }),
+    );
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+  return [ref, size] as const;
+}

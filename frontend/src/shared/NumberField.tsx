@@ -1,0 +1,103 @@
+/* A number that is typed, or stepped by the arrow keys; it is entered with Enter or by leaving the
+   field. */
+import { Box, NumberInput, Text } from "@chakra-ui/react";
+import { useRef, useState } from "react";
+import type { Range } from "../api/client";
+
+interface Props {
+  label: string;
+  value: number | null;
+  range: Range;
+  /** What the number is, for saying what is wrong: "A weight". */
+  what: string;
+  unit?: string;
+  step?: number;
+  places?: number;
+  signed?: boolean;
+  width: string;
+  height?: string;
+  /** Entered with every key, as long as it fits. */
+  live?: boolean;
+  onEnter: (value: number) => void;
+}
+
+export function NumberField({
+  label,
+  value,
+  range,
+  what,
+  unit = "",
+  step = 1,
+  places = 0,
+  signed,
+  width,
+  height = "28px",
+  live,
+  onEnter,
+}: Props) {
+  const shown = value === null ? "" : formatted(value, places, signed);
+  const [typed, setTyped] = useState<string>();
+  const [number, setNumber] = useState(NaN);
+  const [wrong, setWrong] = useState(false);
+  const dropped = useRef(false);
+  const fitting = (value: number) => value >= range.low && value <= range.high;
+  const enter = () => {
+    if (dropped.current || typed === undefined || typed === shown) return setTyped(undefined);
+    setWrong(!fitting(number));
+    if (!fitting(number)) return;
+    setTyped(undefined);
+    onEnter(number);
+  };
+  return (
+    <Box>
+      <NumberInput.Root
+        size="xs"
+        width={width}
+        min={range.low}
+        max={range.high}
+        step={step}
+        clampValueOnBlur={false}
+        formatOptions={{ useGrouping: false, maximumFractionDigits: 8 }}
+        invalid={wrong}
+        value={typed ?? shown}
+        onValueChange={(change) => {
+          setNumber(change.valueAsNumber);
+          setTyped(change.value === shown ? undefined : change.value);
+          if (live && fitting(change.valueAsNumber)) onEnter(change.valueAsNumber);
+        }}
+      >
+        <NumberInput.Input
+          aria-label={label}
+          height={height}
+          px="6px"
+          bg="sheet"
+          borderColor={wrong ? "brick" : "rule"}
+          fontFamily="mono"
+          fontSize="12px"
+          textAlign="right"
+          autoComplete="off"
+          onBlur={enter}
+          onKeyDown={(event) => {
+            if (event.key === "Enter") enter();
+            if (event.key !== "Escape") return;
+            setTyped(undefined);
+            setWrong(false);
+            dropped.current = true; // leaving the field must not enter what was dropped
+            event.currentTarget.blur();
+            dropped.current = false;
+          }}
+        />
+      </NumberInput.Root>
+      {wrong && (
+        <Text role="alert" color="brick" fontSize="11.5px">
+          {`${what} lies between ${range.low} and ${range.high}${unit && ` ${unit}`}.`}
+        </Text>
+      )}
+    </Box>
+  );
+}
+
+function formatted(value: number, places: number, signed?: boolean): string {
+  const rounded = signed ? value.toFixed(places) : String(Number(value.toFixed(places)));
+  return signed && value >= 0 ? `+${rounded}` : rounded;
+}

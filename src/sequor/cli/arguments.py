@@ -1,0 +1,153 @@
+"""What people write on the command line, as the values it stands for."""
+
+import math
+import re
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import click
+from pydantic import ValidationError
+
+from sequor.core.recipe import (
+    AXES,
+    MIN_POINTS_OF_TRACE,
+    FillCandidate,
+    Point,
+    PrintSize,
+)
+from sequor.core.render.size import OutputSize
+
+
+class Written(click.ParamType[Any]):
+    """Values of one form: a function makes them of the text, or gives None; an error shows how."""
+
+    def __init__(self, name: str, make: Callable[[str], Any], error: str) -> None:
+        self.name = name
+        self._make = make
+        self._error = error
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Any:
+        """The value that a text stands for."""
+        if not isinstance(value, str):
+            return value
+        try:
+            found = self._make(value.strip())
+        except ValidationError as problem:
+            self.fail(problem.errors()[0]["msg"].removeprefix("Value error, "), param, ctx)
+        except ValueError:
+            found = None
+        if found is None:
+            self.fail(f"“{value}” is {self._error}", param, ctx)
+        return found
+
+
+def _points(text: str) -> tuple[Point, ...]:
+    numbers = [float(part) for part in text.split(",")]
+    if len(numbers) % 2:
+        raise ValueError(text)
+    return tuple(zip(numbers[::2], numbers[1::2], strict=True))
+
+
+def _exactly(count: int) -> Callable[[str], tuple[Point, ...] | None]:
+    def make(text: str) -> tuple[Point, ...] | None:
+        points = _points(text)
+        return points if len(points) == count else None
+
+    return make
+
+
+def _trace(text: str) -> tuple[Point, ...] | None:
+    points = _points(text)
+    return points if len(points) >= MIN_POINTS_OF_TRACE else None
+
+
+def _box(text: str) -> tuple[Point, ...] | None:
+    box = _exactly(2)(text)
+    return box if box and all(math.isfinite(v) for point in box for v in point) else None
+
+
+def _bow(text: str) -> tuple[float, float] | None:
+    numbers = [float(part) for part in text.split(",")]
+    if not 1 <= len(numbers) <= 2 or not all(map(math.isfinite, numbers)):
+        return None
+    return numbers[0], numbers[1] if len(numbers) > 1 else 0.0
+
+
+def _held(text: str) -> tuple[str, float] | None:
+    axis, _, value = text.partition("=")
+    degrees = float(value) if value else 0.0
+    return (axis, degrees) if axis in AXES and math.isfinite(degrees) else None
+
+
+def _trimmed(text: str) -> tuple[str, float] | None:
+    return _held(text) if "=" in text else None
+
+
+def _turned(text: str) -> tuple[str, str] | None:
+    axis, separator, value = text.partition("=")
+    return (axis, value) if separator and axis in AXES else None
+
+
+def _print_size(text: str) -> PrintSize | None:
+    match = re.fullmatch(r"([\d.]+)x([\d.]+)(in|cm)(?:@([\d.]+))?", text)
+    if not match:
+        return None
+    width, height, unit, ppi = match.groups()
+    return PrintSize.model_validate(
+        {"width": float(width), "height": float(height), "unit": unit, "ppi": float(ppi or 300)}
+    )
+
+
+def _size(text: str) -> OutputSize | None:
+    if text == "full":
+        return OutputSize()
+    match = re.fullmatch(r"(\d+)(?:x(\d+))?", text)
+    if match and match[2]:
+        return OutputSize(kind="pixels", width=int(match[1]), height=int(match[2]))
+    return OutputSize(kind="long_edge", pixels=int(match[1])) if match else None
+
+
+def _candidate(text: str) -> FillCandidate | None:
+    style, _, draw = text.partition(".")
+    if style not in ("sharp", "calm"):
+        return None
+    return FillCandidate.model_validate({"style": style, "draw": int(draw or 1)})
+
+
+def _aim(text: str) -> tuple[Point, str | None, str | None] | None:
+    place, *rest = text.split(":")
+    points = _exactly(1)(place)
+    guide, meets = (*rest, None, None)[:2]
+    return (points[0], guide, meets) if points and len(rest) <= 2 else None
+
+
+def _between(text: str) -> tuple[str, str] | None:
+    first, separator, second = text.partition(",")
+    return (first.strip(), second.strip()) if separator else None
+
+
+LINE = Written("line", _exactly(2), "not a line; write X1,Y1,X2,Y2 in source pixels.")
+TRACE = Written("trace", _trace, "not a trace; write X1,Y1,X2,Y2,X3,Y3 with at least three points.")
+RECTANGLE = Written(
+    "rectangle", _exactly(4), "not a rectangle; write its four corners X1,Y1,...,X4,Y4."
+)
+BOX = Written(
+    "box",
+    _box,
+    "not a box; write X1,Y1,X2,Y2 in source pixels, at least a pixel wide and high.",
+)
+BOW = Written("bow", _bow, "not a bow; write K1 or K1,K2.")
+HOLD = Written(
+    "hold",
+    _held,
+    "not an axis to hold; write roll, lean or swing, with =DEG for another value than 0.",
+)
+TRIM = Written("trim", _trimmed, "not an axis to turn; write roll=DEG, lean=DEG or swing=DEG.")
+TYPED = Written("angle", _turned, "not an angle as shot; write roll=1.33cw, lean=12up or the like.")
+PRINT = Written("print", _print_size, "not a print size; write 10x8in or 29.7x21cm@300.")
+SIZE = Written("size", _size, "not a size; write full, 2048 or 3000x2000.")
+CANDIDATE = Written("candidate", _candidate, "not a candidate; write sharp, calm or sharp.2.")
+AIM = Written("aim", _aim, "not an aim; write X,Y with :GUIDE and :line or :crossing if wanted.")
+BETWEEN = Written("between", _between, "not two readings; write their numbers such as 1,2.")
+FILE = click.Path(path_type=Path)

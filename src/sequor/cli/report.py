@@ -1,0 +1,50 @@
+"""What the command line prints: what was done, as plain values for JSON."""
+
+from sequor.core.camera import focal_px_of
+from sequor.core.recipe import AXES
+from sequor.core.report.report import notes_in_words
+from sequor.core.solution import SolvedReading
+from sequor.services.pipeline import Finished
+
+
+def report(done: Finished) -> dict[str, object]:
+    """The report; its fields are listed in docs/command-line.md."""
+    solution, output = done.solution, done.output
+    lens, stance = solution.lens, solution.stance
+    return {
+        "roll_deg": stance.roll_deg,
+        "lean_deg": stance.lean_deg,
+        "swing_deg": stance.swing_deg,
+        "sigma_deg": {axis: stance.axis(axis).sigma_deg for axis in AXES},
+        "homography": solution.homography,
+        "focal_px": focal_px_of(solution.focal.focal35_mm, done.photo),
+        "focal_source": solution.focal.source,
+        "bow": {
+            "k1": lens.polynomial[1],
+            "k2": lens.polynomial[3],
+            "polynomial": lens.polynomial,
+            "source": lens.source,
+            "sigma": lens.sigma,
+        },
+        "frame": solution.frame.model_dump(),
+        "output": {
+            "width": output.width,
+            "height": output.height,
+            "ppi": output.ppi,
+            "scale": output.scale,
+        },
+        "kept_fraction": solution.kept_fraction,
+        "lost": solution.cost.lost.model_dump(),
+        "empty_pixels": done.rendered.empty_pixels,
+        "filled_share": done.rendered.filled_share,
+        "readings": [_reading(reading) for reading in solution.readings],
+        "notes": [note.text for note in notes_in_words(done.recipe, solution)],
+    }
+
+
+def _reading(reading: SolvedReading) -> dict[str, object]:
+    named = {"kind", "angle_deg", "sigma_deg", "residual_deg", "outlier"}
+    sag = None
+    if reading.sag_px is not None:
+        sag = {"before": reading.sag_before_px, "after": reading.sag_px}
+    return {**reading.model_dump(include=named), "fitted": reading.fitted, "sag_px": sag}

@@ -1,0 +1,91 @@
+"""What a recipe asks of the frame, in pixels of the corrected picture."""
+
+import numpy as np
+
+from sequor.core.camera import apply_homography
+from sequor.core.errors import UnusableInput
+from sequor.core.frame.by_hand import Hand
+from sequor.core.frame.placing import Wanted
+from sequor.core.frame.rectangle import Rectangle
+from sequor.core.measure.account import Undistorted
+from sequor.core.measure.readings import reads_as
+from sequor.core.recipe import Box, PhotoFacts, Placed, Point, Recipe, target_ratio
+from sequor.core.warp.map import Warp, densely
+
+
+def wanted_frame(
+    recipe: Recipe, photo: PhotoFacts, warp: Warp, readings: tuple[Undistorted, ...]
+) -> Wanted:
+    """What is asked of the frame.
+
+    Raises
+    ------
+    UnusableInput
+        When the box to keep or the point of the aim lies outside the picture, or the aim names
+        readings that are not there.
+    """
+    choice = recipe.frame
+    at, axis = (0.0, 0.0), None
+    if choice.aim and choice.aim.point:
+        x, y = choice.aim.point
+        if not (0 <= x <= photo.width and 0 <= y <= photo.height):
+            raise UnusableInput("The point to aim at lies outside the picture.")
+        at = _corrected(warp, (x, y))
+    elif choice.aim and choice.aim.between:
+        at, axis = _midway(choice.aim.between, readings, warp)
+    return Wanted(
+        ratio=target_ratio(choice, photo),
+        preferred=_corrected(warp, (photo.width / 2, photo.height / 2)),
+        allowance=recipe.fill.allowance,
+        keep=_around(choice.keep, photo, warp) if choice.keep else None,
+        aim=choice.aim,
+        aim_at=at,
+        aim_axis=axis,
+    )
+
+
+def hand_of(placed: Placed | None, warp: Warp) -> Hand | None:
+    """A frame placed by hand."""
+    if placed is None:
+        return None
+    at = _corrected(warp, placed.at)
+    return Hand(at, placed.anchor, placed.width, placed.height, placed.past)
+
+
+def _around(box: Box, photo: PhotoFacts, warp: Warp) -> Rectangle:
+    """The upright box around a box of the source, as far as that lies in the picture."""
+    left, top = max(0.0, box.left), max(0.0, box.top)
+    right, bottom = min(float(photo.width), box.right), min(float(photo.height), box.bottom)
+    if right - left < 1 or bottom - top < 1:
+        raise UnusableInput(
+            "The box to keep lies outside the picture; draw it over what must not be cut."
+        )
+    corners = Rectangle(left, top, right - left, bottom - top).corners
+    straight = warp.distortion.straight
+    return Rectangle.around(warp.to_corrected(corners if straight else densely(corners)))
+
+
+def _midway(
+    between: tuple[str, str], readings: tuple[Undistorted, ...], warp: Warp
+) -> tuple[Point, int]:
+    """The middle between two readings, and the axis along which it counts."""
+    known = {one.reading.id: one.line for one in readings}
+    if any(name not in known for name in between):
+        raise UnusableInput(
+            "The frame is to be centred between two readings, one of which is no longer there; "
+            "choose two again."
+        )
+    one, other = (known[name] for name in between)
+    if reads_as(one) != reads_as(other):
+        raise UnusableInput(
+            "The frame can be centred between two plumb edges or between two level ones, not "
+            "between one of each."
+        )
+    ends = np.array([*one.ends, *other.ends])
+    x, y = apply_homography(warp.homography, ends).mean(axis=0)
+    return (float(x), float(y)), 0 if reads_as(one) == "plumb" else 1
+
+
+def _corrected(warp: Warp, point: Point) -> Point:
+    x, y = warp.to_corrected(np.array([point]))[0]
+    return float(x), float(y)

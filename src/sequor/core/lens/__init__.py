@@ -1,0 +1,1 @@
+"""The lens: its radial distortion, and how traces tell it (the plumb-line method)."""

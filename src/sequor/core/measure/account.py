@@ -1,0 +1,126 @@
+"""The account of every reading: what it says, how far that goes, what is left over."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from sequor.core.camera import Matrix
+from sequor.core.lens.distortion import sag_px
+from sequor.core.measure.orientation import DISAGREE_DEG, DISAGREE_SIGMAS, Measured
+from sequor.core.measure.readings import length_px, reads_as, sigma_rad, tilt_rad
+from sequor.core.recipe import Point, Reading
+from sequor.core.solution import SolvedReading
+from sequor.core.warp.map import Warp
+
+BENT_PX, BENT_SHARE = 2.0, 0.0015
+"""A trace stays bent when it sags by more than this, or by more than this share of its length: what
+a hand-placed point may be off, and what an eye sees of a long line."""
+_BEST_SIGMA_DEG, _POOR_SIGMA_DEG = 0.01, 1.0
+"""Deviations that are worth all and nothing: the precision people correct to, and a line whose
+angle says no more than the eye does."""
+
+
+@dataclass(frozen=True)
+class Undistorted:
+    """A reading as it was drawn, and the same line in the undistorted picture."""
+
+    number: int
+    reading: Reading
+    line: Reading
+
+
+def account_of(
+    one: Undistorted, warp: Warp, measured: Measured, place: int | None
+) -> SolvedReading:
+    """What a reading says.
+
+    Parameters
+    ----------
+    one : Undistorted
+        The reading.
+    warp : Warp
+        From the picture as shot to the corrected one.
+    measured : Measured
+        What all readings say together; ``place`` is this one's among those that steer.
+    """
+    reading, line = one.reading, one.line
+    direction = reads_as(line, warp.homography)
+    residual_deg = math.degrees(tilt_rad(line, warp.homography, direction))
+    sigma_deg = math.degrees(sigma_rad(reading))
+    outlier = place is not None and (place in measured.outliers or measured.suspects == (place,))
+    bend_only = reading.kind == "trace" and reading.serves_as is None
+    before, after = _sags(reading, warp)
+    return SolvedReading(
+        id=reading.id,
+        number=one.number,
+        kind=reading.kind,
+        active=reading.active,
+        reads_as=direction,
+        bend_only=bend_only,
+        angle_deg=math.degrees(tilt_rad(line, direction=direction)),
+        sigma_deg=sigma_deg,
+        worth=_worth(sigma_deg),
+        residual_deg=residual_deg,
+        off_deg=_off_deg(measured, place),
+        outlier=outlier,
+        disagrees=outlier
+        or (
+            stays_bent(after, length_px(reading))
+            if bend_only
+            else abs(residual_deg) > max(DISAGREE_SIGMAS * sigma_deg, DISAGREE_DEG)
+        ),
+        length_px=length_px(reading),
+        stations=reading.fitted.stations if reading.fitted else None,
+        sag_before_px=before,
+        sag_px=after,
+        points=reading.points,
+        hand_points=hand_points(reading),
+        undistorted_points=_undistorted(warp, reading.points),
+        undistorted_hand_points=_undistorted(warp, hand_points(reading)),
+    )
+
+
+def hand_points(reading: Reading) -> tuple[Point, ...]:
+    """The points that can be taken in hand.
+
+    Of a trace that follows an edge those that were drawn.
+    """
+    if reading.kind == "trace" and reading.fitted:
+        return reading.fitted.drawn
+    return reading.points
+
+
+def stays_bent(sag: float | None, length: float) -> bool:
+    """Whether a line of a length that sags by some pixels is bent for the eye."""
+    return sag is not None and sag > max(BENT_PX, BENT_SHARE * length)
+
+
+def _worth(sigma_deg: float) -> float:
+    """From 0, a deviation of a degree or more, to 1, one of a hundredth or less."""
+    worth = math.log(_POOR_SIGMA_DEG / sigma_deg) / math.log(_POOR_SIGMA_DEG / _BEST_SIGMA_DEG)
+    return min(1.0, max(0.0, worth))
+
+
+def _off_deg(measured: Measured, place: int | None) -> float | None:
+    if place is None or len(measured.off_rad) < 2:
+        return None
+    return math.degrees(float(measured.off_rad[place]))
+
+
+def _sags(reading: Reading, warp: Warp) -> tuple[float | None, float | None]:
+    """How far a reading bends as shot and corrected; None where nothing tells it."""
+    if reading.kind == "trace":
+        bent: Matrix = np.array(reading.points)
+    elif reading.fitted and reading.fitted.middle:
+        bent = np.array([reading.points[0], reading.fitted.middle, reading.points[1]])
+    else:
+        return None, None
+    return sag_px(bent), sag_px(warp.to_corrected(bent))
+
+
+def _undistorted(warp: Warp, points: tuple[Point, ...]) -> tuple[Point, ...]:
+    if warp.distortion.straight:
+        return points
+    moved = warp.distortion.undistorted(np.array(points))
+    return tuple((float(x), float(y)) for x, y in moved)

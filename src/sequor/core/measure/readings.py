@@ -1,0 +1,105 @@
+"""What a single reading says: its angle, how far that can be trusted, what is left over."""
+
+import math
+
+import numpy as np
+
+from sequor.core.camera import Matrix, apply_homography
+from sequor.core.errors import UnusableInput
+from sequor.core.lens.distortion import RadialDistortion
+from sequor.core.measure.angles import wrap_axial
+from sequor.core.recipe import Direction, PhotoFacts, Point, Reading
+
+MIN_LENGTH_PX = 2.0
+
+
+def check_reading(reading: Reading, number: int, photo: PhotoFacts) -> None:
+    """Refuse a reading that measures nothing: too short, or with an end outside the picture."""
+    label = f"Reading {number}"
+    if length_px(reading) < MIN_LENGTH_PX:
+        raise UnusableInput(
+            f"{label} is shorter than {MIN_LENGTH_PX:g} pixels and has no direction; draw it "
+            "longer."
+        )
+    for x, y in reading.points:
+        if not (0 <= x <= photo.width and 0 <= y <= photo.height):
+            raise UnusableInput(
+                f"{label} has an end at {x:g}, {y:g}, outside the picture of {photo.width} x "
+                f"{photo.height} pixels."
+            )
+
+
+def length_px(reading: Reading) -> float:
+    """Length of the reading from end to end, in source pixels."""
+    (ax, ay), (bx, by) = reading.ends
+    return math.hypot(bx - ax, by - ay)
+
+
+def reads_as(reading: Reading, h: Matrix | None = None) -> Direction:
+    """Whether the reading is measured from the horizontal or from the vertical.
+
+    One that stands for neither from the nearer.
+    """
+    if reading.direction:
+        return reading.direction
+    (ax, ay), (bx, by) = _ends(reading, h)
+    return "level" if abs(bx - ax) >= abs(by - ay) else "plumb"
+
+
+def tilt_rad(
+    reading: Reading, h: Matrix | None = None, direction: Direction | None = None
+) -> float:
+    """Tilt of the reading from true, in radians, positive clockwise, in (-pi/2, pi/2].
+
+    A level reading is measured from the horizontal, a plumb one from the vertical, another
+    from ``direction`` or the nearer of both. With a homography ``h`` the reading is
+    measured after that mapping.
+    """
+    (ax, ay), (bx, by) = _ends(reading, h)
+    dx, dy = bx - ax, by - ay
+    return wrap_axial(
+        math.atan2(dy, dx)
+        if (direction or reads_as(reading, h)) == "level"
+        else math.atan2(-dx, dy)
+    )
+
+
+def sigma_rad(reading: Reading) -> float:
+    """Standard deviation of the reading's angle in radians: that of its fit.
+
+    Else ``sqrt(2) sigma / length``.
+    """
+    if reading.fitted:
+        return math.radians(reading.fitted.sigma_deg)
+    # The slope of a line through n evenly spaced points: sqrt(12 / n) for many, sqrt(2) for the two
+    # ends.
+    count = len(reading.points)
+    return (
+        math.sqrt(12 * (count - 1) / (count * (count + 1))) * reading.sigma_px / length_px(reading)
+    )
+
+
+def undistorted_reading(reading: Reading, distortion: RadialDistortion) -> Reading:
+    """The reading in the straight picture: its ends moved there.
+
+    For a trace the ends of the line nearest to its points.
+    """
+    if reading.kind != "trace":
+        if distortion.straight:
+            return reading
+        a, b = distortion.undistorted(np.array(reading.points))
+        return reading.model_copy(update={"points": (_point(a), _point(b))})
+    points = distortion.undistorted(np.array(reading.points))
+    middle = points.mean(axis=0)
+    along = np.linalg.eigh((points - middle).T @ (points - middle))[1][:, 1]
+    a, b = middle + ((points[[0, -1]] - middle) @ along)[:, None] * along
+    return reading.model_copy(update={"points": (_point(a), _point(b))})
+
+
+def _point(array: Matrix) -> Point:
+    return (float(array[0]), float(array[1]))
+
+
+def _ends(reading: Reading, h: Matrix | None) -> Matrix:
+    points = np.asarray(reading.ends, dtype=float)
+    return points if h is None else apply_homography(h, points)

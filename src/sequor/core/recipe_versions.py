@@ -1,0 +1,50 @@
+"""Recipes of older versions, brought up to date as plain values before they are validated.
+
+Every version that was ever stored still opens. Version 2 named three things by the field's terms:
+``bow`` became ``lens``, ``corners`` became ``fill``, and the numbers in ``corners.seeds``, of
+which odd ones stood for sharp candidates and even ones for calm ones, became
+``fill.candidates``, which say so.
+"""
+
+from collections.abc import Mapping
+
+CURRENT = 2
+
+
+def up_to_date(value: object) -> object:
+    """A recipe as stored, in the newest version; what is no older recipe is returned as it is.
+
+    Parameters
+    ----------
+    value : object
+        A mapping as JSON gives it, of any version; other values are left to the validation. A
+        mapping without a version is of the newest one.
+    """
+    if not isinstance(value, Mapping) or value.get("version", CURRENT) != 1:
+        return value
+    return _from_1(value)
+
+
+def _from_1(old: Mapping[str, object]) -> dict[str, object]:
+    new = {name: part for name, part in old.items() if name not in ("version", "bow", "corners")}
+    bow, corners = old.get("bow"), old.get("corners")
+    if isinstance(bow, Mapping):
+        new["lens"] = {("name" if key == "lens" else key): part for key, part in bow.items()}
+    elif bow is not None:
+        new["lens"] = bow
+    if isinstance(corners, Mapping):
+        fill = {key: part for key, part in corners.items() if key != "seeds"}
+        seeds = corners.get("seeds")
+        if isinstance(seeds, (list, tuple)):
+            fill["candidates"] = [_candidate(seed) for seed in seeds]
+        new["fill"] = fill
+    elif corners is not None:
+        new["fill"] = corners
+    return new | {"version": CURRENT}
+
+
+def _candidate(seed: object) -> object:
+    """Odd seeds were sharp, even ones calm; a sharp one and the calm one after it began alike."""
+    if not isinstance(seed, int):
+        return seed
+    return {"style": "sharp" if seed % 2 else "calm", "draw": (seed + 1) // 2}

@@ -1,0 +1,1 @@
+"""Solution -> pixels: the resampling kernel, the rendering, and the size of the output."""

@@ -1,0 +1,45 @@
+"""Alpha: colours are weighted by their opacity while they are resampled.
+
+What is transparent has a colour too, which nobody sees; resampled on its own it would bleed into
+what is beside it. So colours are premultiplied by alpha before, and divided by it after (Porter &
+Duff, "Compositing digital images", 1984), in twice the bits, so that nothing is rounded twice.
+"""
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sequor.core.pixels import Pixels
+
+_WIDER = {np.dtype(np.uint8): np.uint16, np.dtype(np.uint16): np.uint32}
+
+
+def has_alpha(pixels: Pixels) -> bool:
+    """Whether the last channel is alpha: of two, or of four."""
+    return pixels.shape[2] in (2, 4)
+
+
+def is_transparent(pixels: Pixels) -> bool:
+    """Whether any pixel is not wholly opaque."""
+    return has_alpha(pixels) and bool((pixels[:, :, -1] < np.iinfo(pixels.dtype).max).any())
+
+
+def premultiplied(pixels: Pixels) -> NDArray[Any]:
+    """Colours times alpha, and alpha times its largest value, in twice the bits."""
+    wide = pixels.astype(_WIDER[pixels.dtype])
+    wide[:, :, :-1] *= wide[:, :, -1:]
+    wide[:, :, -1] *= np.iinfo(pixels.dtype).max
+    return wide
+
+
+def unpremultiplied(wide: NDArray[Any], like: Pixels) -> Pixels:
+    """The reverse, of the type of ``like``; the colours of what is wholly transparent are 0."""
+    top = float(np.iinfo(like.dtype).max)
+    made = np.zeros(wide.shape, like.dtype)
+    for row, out in zip(wide, made, strict=True):
+        alpha = row[:, -1:].astype(np.float64)
+        colours = row[:, :-1] * top / np.maximum(alpha, 1)
+        out[:, :-1] = np.where(alpha > 0, np.minimum(colours, top) + 0.5, 0)
+        out[:, -1:] = alpha / top + 0.5
+    return made

@@ -1,0 +1,262 @@
+"""solution -> pixels: the whole correction in one resampling from the original."""
+
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sequor.core.camera import Matrix, apply_homography
+from sequor.core.frame.rectangle import Rectangle
+from sequor.core.lens.distortion import RadialDistortion
+from sequor.core.pixels import Mask, Pixels
+from sequor.core.render.alpha import is_transparent, premultiplied, unpremultiplied
+from sequor.core.render.kernel import (
+    BLOCK_PX,
+    WEIGHTS,
+    Lens,
+    Place,
+    Weights,
+    cover_strip,
+    resample_block,
+    resample_strip,
+    widening,
+    widening_step,
+)
+from sequor.core.solution import Solution
+
+_STRIP_ROWS = 64
+"""Rows that one thread works on before progress is told."""
+_MOST_FINER = 64.0
+"""Source pixels along an axis for one of the output: beyond this the kernel is not widened more."""
+
+Progress = Callable[[float], None]
+
+
+class Cancelled(Exception):
+    """Raised out of a rendering that was asked to stop."""
+
+
+@dataclass(frozen=True)
+class Rendered:
+    """Pixels of shape (height, width, channels), how many of them are empty.
+
+    And the share that no source pixel covers and was filled.
+    """
+
+    pixels: Pixels
+    empty_pixels: int
+    filled_share: float = 0.0
+
+
+def render(
+    pixels: Pixels,
+    solution: Solution,
+    progress: Progress = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+    size: tuple[int, int] | None = None,
+) -> Rendered:
+    """Render the frame of a solution.
+
+    Parameters
+    ----------
+    pixels : ndarray, shape (height, width, channels), uint8 or uint16
+        The upright original.
+    solution : Solution
+        Made for a photo of that size.
+    progress, cancelled : callable
+        Told the share done after every strip, and asked whether to stop.
+    size : (int, int), optional
+        Width and height to make; full size when None. Pixels that no source pixel covers are left
+        at zero.
+
+    Raises
+    ------
+    Cancelled
+        When ``cancelled`` said so; nothing is returned then.
+    """
+    back, box = _onto(solution, size)
+    return render_box(pixels, back, solution.warp.distortion, box, progress, cancelled)
+
+
+def coverage(
+    solution: Solution, photo: tuple[int, int], size: tuple[int, int] | None = None
+) -> Mask:
+    """Which pixels of the rendered frame a photo of some size covers, shape (height, width)."""
+    back, box = _onto(solution, size)
+    covered = np.zeros((int(box.height), int(box.width)), np.bool_)
+    place = _place(back, solution.warp.distortion, box, photo)
+
+    def strip(first: int) -> None:
+        cover_strip(covered, place, first, min(first + _STRIP_ROWS, len(covered)))
+
+    with ThreadPoolExecutor(os.cpu_count()) as threads:
+        list(threads.map(strip, range(0, len(covered), _STRIP_ROWS)))
+    return covered
+
+
+def render_small(pixels: Pixels, solution: Solution, scale: float) -> Rendered:
+    """Render the frame from a picture that is ``scale`` times the original, at that scale."""
+    frame = solution.frame
+    back = np.diag([scale, scale, 1.0]) @ solution.warp.back @ np.diag([1 / scale, 1 / scale, 1.0])
+    width, height = max(1, int(frame.width * scale)), max(1, int(frame.height * scale))
+    return render_box(
+        pixels,
+        back,
+        solution.warp.distortion.scaled(scale),
+        Rectangle(frame.x * scale, frame.y * scale, width, height),
+    )
+
+
+def render_view(
+    pixels: Pixels, reduced: float, solution: Solution, box: Rectangle, scale: float
+) -> Rendered:
+    """Render a part of the uncropped corrected picture at some scale, for the screen.
+
+    Parameters
+    ----------
+    pixels : ndarray, shape (height, width, channels)
+        The original, reduced to the share ``reduced`` of its size.
+    box : Rectangle
+        The part, in pixels of the uncropped corrected picture.
+    scale : float
+        Pixels made for every pixel of the uncropped corrected picture.
+    """
+    back = (
+        np.diag([reduced, reduced, 1.0]) @ solution.warp.back @ np.diag([1 / scale, 1 / scale, 1.0])
+    )
+    width, height = max(1, round(box.width * scale)), max(1, round(box.height * scale))
+    return render_box(
+        pixels,
+        back,
+        solution.warp.distortion.scaled(reduced),
+        Rectangle(box.x * scale, box.y * scale, width, height),
+    )
+
+
+def render_straight(
+    pixels: Pixels, lens: RadialDistortion, box: Rectangle, scale: float
+) -> Rendered:
+    """Render a part of the straight picture, freed of bow and not turned.
+
+    At a scale of ``pixels``, whose size ``lens`` is for.
+    """
+    width, height = max(1, round(box.width * scale)), max(1, round(box.height * scale))
+    return render_box(
+        pixels,
+        np.diag([1 / scale, 1 / scale, 1.0]),
+        lens,
+        Rectangle(box.x * scale, box.y * scale, width, height),
+    )
+
+
+def render_box(
+    pixels: Pixels,
+    back: Matrix,
+    lens: RadialDistortion,
+    box: Rectangle,
+    progress: Progress = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Rendered:
+    """Resample the part of the output plane inside ``box``, whose sides are whole pixels.
+
+    ``back`` takes points of the output plane to the straight picture, and ``lens`` those to source
+    pixels: both are composed into one map, so that the picture is resampled once.
+    """
+    if is_transparent(pixels):
+        wide, empty = _resampled(premultiplied(pixels), back, lens, box, progress, cancelled)
+        return Rendered(unpremultiplied(wide, pixels), empty)
+    made, empty = _resampled(pixels, back, lens, box, progress, cancelled)
+    return Rendered(made, empty)
+
+
+def _resampled(
+    pixels: NDArray[Any],
+    back: Matrix,
+    lens: RadialDistortion,
+    box: Rectangle,
+    progress: Progress,
+    cancelled: Callable[[], bool],
+) -> tuple[NDArray[Any], int]:
+    """The pixels of a box, of the type of the source's, and how many of them are empty."""
+    height, width, channels = pixels.shape
+    out_width, out_height = int(box.width), int(box.height)
+    out = np.zeros((out_height, out_width, channels), pixels.dtype)
+    upright = np.ascontiguousarray(pixels)
+    place = _place(np.ascontiguousarray(back, dtype=np.float64), lens, box, (width, height))
+    # Rounding adds a half before truncation, so the largest value keeps its own half.
+    highest = (
+        np.nextafter(np.float32(np.iinfo(pixels.dtype).max), np.float32(0))
+        if pixels.dtype == np.uint32
+        else np.float32(np.iinfo(pixels.dtype).max)
+    )
+    full = Weights(np.repeat(WEIGHTS, channels, axis=1), WEIGHTS, highest)
+    flat = upright.reshape(-1), out.reshape(-1)
+
+    def strip(first: int) -> int:
+        if cancelled():
+            raise Cancelled
+        last = min(first + _STRIP_ROWS, out_height)
+        if _finer(place.inverse, lens, box, first, last).max() == 0:
+            source, target = flat
+            done = resample_strip(source, channels, place, target, out_width, first, last, full)
+            return int(done)
+        empty = 0
+        for top in range(first, last, BLOCK_PX):
+            bottom = min(top + BLOCK_PX, last)
+            steps = _finer(place.inverse, lens, box, top, bottom)
+            for left, (across, down) in zip(range(0, out_width, BLOCK_PX), steps, strict=True):
+                columns = (left, min(left + BLOCK_PX, out_width))
+                wide = Weights(widening(int(across)), widening(int(down)), highest)
+                empty += resample_block(upright, place, out, (top, bottom), columns, wide)
+        return empty
+
+    empty = 0
+    starts = range(0, out_height, _STRIP_ROWS)
+    with ThreadPoolExecutor(os.cpu_count()) as threads:
+        for done, count in enumerate(threads.map(strip, starts), 1):
+            empty += count
+            progress(done / len(starts))
+    return out, empty
+
+
+def _onto(solution: Solution, size: tuple[int, int] | None) -> tuple[Matrix, Rectangle]:
+    """The map from the output back to the straight picture.
+
+    And the frame in the output's pixels.
+    """
+    frame = solution.frame
+    width, height = size or (frame.width, frame.height)
+    across, down = width / frame.width, height / frame.height
+    back = np.ascontiguousarray(solution.warp.back @ np.diag([1 / across, 1 / down, 1.0]))
+    return back, Rectangle(frame.x * across, frame.y * down, width, height)
+
+
+def _place(back: Matrix, lens: RadialDistortion, box: Rectangle, source: tuple[int, int]) -> Place:
+    """The way from the output to the source as the kernel takes it."""
+    folded = Lens(not lens.straight, *lens.polynomial, *lens.centre, lens.unit_px, lens.fold)
+    return Place(back, folded, box.x, box.y, *source)
+
+
+def _finer(
+    back: Matrix, lens: RadialDistortion, box: Rectangle, first_row: int, last_row: int
+) -> NDArray[np.int_]:
+    """For every block along some rows the steps by which the kernel widens across and down the
+    source, shape (blocks, 2).
+    """
+    lefts = np.arange(0, int(box.width), BLOCK_PX)
+    xs = (lefts + np.minimum(lefts + BLOCK_PX, box.width)) / 2 + box.x
+    y = (first_row + last_row) / 2 + box.y
+    half = 0.5
+    places = [(xs - half, y), (xs + half, y), (xs, y - half), (xs, y + half)]
+    ends = [
+        lens.distorted(apply_homography(back, np.column_stack(np.broadcast_arrays(*place))))
+        for place in places
+    ]
+    # How far the place in the source moves, along each of its axes, for one pixel across or down
+    # the output.
+    finer = np.nan_to_num(np.hypot(ends[1] - ends[0], ends[3] - ends[2]), nan=1.0)
+    return np.array([[widening_step(min(float(v), _MOST_FINER)) for v in pair] for pair in finer])

@@ -1,0 +1,85 @@
+"""What an edit is called in the ledger."""
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from sequor.core import edits as e
+from sequor.core.report.words import millimetres
+
+
+def edit_words(edit: e.Edit) -> str:
+    """An edit in a few words, such as ``level reading added``."""
+    return _WORDS[type(edit)](edit)
+
+
+def _drawn(edit: e.DrawReading) -> str:
+    return "trace added" if edit.kind == "trace" else f"{edit.kind} reading added"
+
+
+def _focal(edit: e.SetFocal) -> str:
+    if edit.focal35_mm is None:
+        return "focal length of the file"
+    return f"focal length {millimetres(edit.focal35_mm)}"
+
+
+def _printed(edit: e.ChoosePrintSize) -> str:
+    if edit.size is None:
+        return "no print size"
+    return f"print {edit.size.width:g} × {edit.size.height:g} {edit.size.unit}"
+
+
+def _candidate(edit: e.ChooseCandidate) -> str:
+    draw = f", draw {edit.candidate.draw}" if edit.candidate.draw > 1 else ""
+    return f"{edit.candidate.style} fill{draw}"
+
+
+_SOURCES = {"none": "bow left in", "traces": "bow from traces", "hand": "bow by hand"}
+_EASED = {"roll": "roll eased", "perspective": "lean and swing eased"}
+
+_WORDS: Mapping[type, Callable[[Any], str]] = {
+    e.DrawReading: _drawn,
+    e.PlaceRectangle: lambda _: "rectangle placed",
+    e.MovePoint: lambda _: "reading moved",
+    e.NudgePoint: lambda _: "reading moved",
+    e.FitReading: lambda _: "reading fitted",
+    e.UnfitReading: lambda _: "reading as drawn",
+    e.RemoveReading: lambda _: "reading deleted",
+    e.SwitchReadings: lambda edit: f"reading switched {'on' if edit.active else 'off'}",
+    e.PreferReading: lambda _: "one reading preferred",
+    e.MakeChecks: lambda _: "kept as a check",
+    e.KeepAgreeing: lambda _: "readings that agree kept",
+    e.ShowReading: lambda edit: f"reading {'shown' if edit.shown else 'hidden'}",
+    e.NameReading: lambda _: "reading named",
+    e.WeighReading: lambda _: "reading weighted",
+    e.LetTraceServe: lambda edit: f"trace {edit.serves_as or 'for the bow only'}",
+    e.TurnBy: lambda edit: "turned by hand" if edit.axis == "roll" else f"{edit.axis} by hand",
+    e.TypeAngle: lambda edit: "tilt typed" if edit.axis == "roll" else f"{edit.axis} typed",
+    e.ResetTrim: lambda _: "trim taken back",
+    e.HoldAxis: lambda edit: f"{edit.axis} held",
+    e.FreeAxis: lambda edit: f"{edit.axis} let go",
+    e.SetEase: lambda edit: _EASED[edit.part],
+    e.ScaleEase: lambda edit: f"correction eased to {edit.share * 100:.0f} %",
+    e.SetFocal: _focal,
+    e.ChooseLensSource: lambda edit: _SOURCES[edit.source],
+    e.SetRadial: lambda _: "bow by hand",
+    e.UseLens: lambda _: "bow of a lens",
+    e.SetProportion: lambda _: "proportion",
+    e.ChooseRatio: lambda edit: f"frame {edit.ratio}",
+    e.ChoosePrintSize: _printed,
+    e.TurnShape: lambda _: "frame turned over",
+    e.KeepBox: lambda edit: "box to keep" if edit.corners else "nothing to keep",
+    e.MoveKeepCorner: lambda _: "box to keep",
+    e.AimAt: lambda _: "aim",
+    e.MoveAim: lambda _: "aim",
+    e.ChangeAim: lambda _: "aim",
+    e.AimBetween: lambda _: "centred between two edges",
+    e.ClearAim: lambda _: "no aim",
+    e.DragFrame: lambda edit: "frame moved" if edit.handle == (0, 0) else "frame resized",
+    e.BestFrame: lambda _: "best frame",
+    e.AllowFill: lambda _: "fill allowance",
+    e.FillWith: lambda edit: f"corners {edit.method}",
+    e.ChooseColour: lambda _: "colour of the corners",
+    e.ChooseCandidate: _candidate,
+    e.AvoidBox: lambda _: "not to be copied",
+    e.CopyEverything: lambda _: "everything may be copied",
+}

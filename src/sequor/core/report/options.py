@@ -1,0 +1,204 @@
+"""What there is to choose from, with the names that a screen gives it, and how far values may go.
+
+Lists, limits and defaults stand where the rule is; here they only get their words.
+"""
+
+from collections.abc import Mapping
+from typing import Any, get_args
+
+from sequor.core.frame.composition import NAMES, guide_lines
+from sequor.core.recipe import (
+    MAX_FOCAL35_MM,
+    MAX_NAME,
+    MAX_POINTS,
+    MAX_RADIAL,
+    MAX_TILT_DEG,
+    MAX_WEIGHT,
+    MIN_FOCAL35_MM,
+    MIN_POINTS_OF_TRACE,
+    NATURAL_EASE,
+    AimMeets,
+    Axis,
+    Direction,
+    FillCandidate,
+    FillMethod,
+    GuideName,
+    LensSource,
+    Point,
+    PrintSize,
+    PrintUnit,
+    Value,
+)
+from sequor.core.render.size import SizeKind
+
+
+class Option(Value):
+    """A choice: what is sent, what it is called, and what it means."""
+
+    value: str
+    label: str
+    hint: str = ""
+
+
+class Range(Value):
+    """How far a value may go."""
+
+    low: float
+    high: float
+
+
+class GuideShape(Value):
+    """A composition guide: its lines by their ends, in shares of the frame."""
+
+    guide: GuideName
+    name: str
+    lines: tuple[tuple[Point, Point], ...]
+
+
+class CandidateOption(Value):
+    """A candidate for a fill, and what it is called."""
+
+    candidate: FillCandidate
+    label: str
+
+
+class AxisOption(Value):
+    """An axis: its name, its ways from negative to positive, how far its vial may show."""
+
+    axis: Axis
+    name: str
+    ways: tuple[str, str]
+    vial_deg: tuple[float, ...]
+    limit_deg: float
+
+
+class Options(Value):
+    """Everything that can be chosen on the bench."""
+
+    axes: tuple[AxisOption, ...]
+    ratios: tuple[Option, ...]
+    lens_sources: tuple[Option, ...]
+    fill_methods: tuple[Option, ...]
+    candidates: tuple[CandidateOption, ...]
+    guides: tuple[GuideShape, ...]
+    corners: tuple[str, str, str, str]
+    sizes: tuple[Option, ...]
+    aim_meets: tuple[Option, ...]
+    print_units: tuple[PrintUnit, ...]
+    print_start: PrintSize
+    serves_as: tuple[Direction, ...]
+    natural_ease: float
+    focal35_mm: Range
+    radial: Range
+    radial_slider: Range
+    radial_step: float
+    proportion_slider: Range
+    proportion_step: float
+    weight: Range
+    name_length: int
+    trace_points: Range
+    nudge_deg: float
+
+
+_RATIOS = (
+    Option(value="original", label="As shot", hint="The shape of the picture as shot"),
+    Option(value="3:2", label="3:2"),
+    Option(value="4:3", label="4:3"),
+    Option(value="5:4", label="5:4", hint="5:4, as 10 × 8 in"),
+    Option(value="7:5", label="7:5", hint="7:5, as 7 × 5 in"),
+    Option(value="1:1", label="1:1", hint="Square"),
+    Option(value="16:9", label="16:9"),
+    Option(value="1.41421:1", label="A sheet", hint="1 to the square root of 2, as A4 (ISO 216)"),
+    Option(value="free", label="Free", hint="Whatever shape has the largest area"),
+)
+_LENS_SOURCES: dict[LensSource, str] = {
+    "traces": "From traces",
+    "hand": "By hand",
+    "database": "From the lens database",
+    "none": "Leave the bow in",
+}
+_FILL_METHODS: dict[FillMethod, str] = {
+    "patches": "From the surroundings",
+    "mirror": "By mirroring",
+    "colour": "With a colour",
+    "transparent": "Leave them transparent",
+}
+_AIM_MEETS: dict[AimMeets, str] = {"crossing": "a crossing", "line": "a line"}
+_SIZES: dict[SizeKind, str] = {
+    "full": "Full size",
+    "long_edge": "Longer side in pixels",
+    "pixels": "Exact pixels",
+    "print": "Print size",
+}
+CANDIDATES = (
+    FillCandidate(style="sharp", draw=1),
+    FillCandidate(style="calm", draw=1),
+    FillCandidate(style="sharp", draw=2),
+    FillCandidate(style="calm", draw=2),
+)
+"""The four that are offered side by side."""
+CORNER_NAMES = ("top left", "top right", "bottom right", "bottom left")
+RADIAL_SLIDER = 0.14
+"""As far as k1 goes on its slider: beyond that lenses are fisheyes, and it is typed."""
+
+
+def options() -> Options:
+    """All choices of the bench."""
+    draws = {1: "", 2: ", another draw"}
+    return Options(
+        axes=(
+            AxisOption(
+                axis="roll",
+                name="Roll",
+                ways=("anticlockwise", "clockwise"),
+                vial_deg=(5, 15, 45, 180),
+                limit_deg=180,
+            ),
+            AxisOption(
+                axis="lean",
+                name="Lean",
+                ways=("down", "up"),
+                vial_deg=(10, 30, MAX_TILT_DEG),
+                limit_deg=MAX_TILT_DEG,
+            ),
+            AxisOption(
+                axis="swing",
+                name="Swing",
+                ways=("left", "right"),
+                vial_deg=(10, 30, MAX_TILT_DEG),
+                limit_deg=MAX_TILT_DEG,
+            ),
+        ),
+        ratios=_RATIOS,
+        lens_sources=_named(_LENS_SOURCES),
+        fill_methods=_named(_FILL_METHODS),
+        candidates=tuple(
+            CandidateOption(candidate=one, label=f"{one.style}{draws[one.draw]}")
+            for one in CANDIDATES
+        ),
+        guides=tuple(
+            GuideShape(guide=guide, name=name, lines=guide_lines(guide))
+            for guide, name in NAMES.items()
+        ),
+        corners=CORNER_NAMES,
+        sizes=_named(_SIZES),
+        aim_meets=_named(_AIM_MEETS),
+        print_units=get_args(PrintUnit),
+        print_start=PrintSize(width=10, height=8),
+        serves_as=get_args(Direction),
+        natural_ease=NATURAL_EASE,
+        focal35_mm=Range(low=MIN_FOCAL35_MM, high=MAX_FOCAL35_MM),
+        radial=Range(low=-MAX_RADIAL, high=MAX_RADIAL),
+        radial_slider=Range(low=-RADIAL_SLIDER, high=RADIAL_SLIDER),
+        radial_step=0.001,
+        proportion_slider=Range(low=0.8, high=1.2),
+        proportion_step=0.005,
+        weight=Range(low=0.01, high=MAX_WEIGHT),
+        name_length=MAX_NAME,
+        trace_points=Range(low=MIN_POINTS_OF_TRACE, high=MAX_POINTS),
+        nudge_deg=0.1,
+    )
+
+
+def _named(names: Mapping[Any, str]) -> tuple[Option, ...]:
+    return tuple(Option(value=value, label=label) for value, label in names.items())

@@ -1,0 +1,263 @@
+"""The report: what is said in words of a recipe and its solution, ready for a screen."""
+
+from sequor.core.camera import intrinsics
+from sequor.core.edits import Edit
+from sequor.core.recipe import AXES, Axis, PhotoFacts, Reading, Recipe, Value
+from sequor.core.report.sentences import Names, note_text, offer_label
+from sequor.core.report.words import (
+    Turning,
+    applied_words,
+    axis_words,
+    fill_words,
+    filled_words,
+    in_words,
+    kept_words,
+    lens_kind,
+    lens_words,
+    lost_words,
+    millimetres,
+    placed_words,
+    print_words,
+    sigma_words,
+    size_words,
+    turning,
+)
+from sequor.core.solution import Solution, SolvedReading
+
+_SLIGHT_DEG = 0.005
+"""Less than this is shown as 0.00 degrees."""
+_SHEET = ("1.41421:1", "1:1.41421")
+
+
+class AxisWords(Value):
+    """One axis: what is taken out, how the camera stood, how sure that is.
+
+    Empty where nothing is.
+    """
+
+    applied: str
+    as_shot: str
+    sigma: str
+    deviation: str
+
+
+class ReadingWords(Value):
+    """One reading: its tilt in parts, what is left over, how it was placed and how far it bends."""
+
+    id: str
+    tilt: str
+    turning: Turning
+    left_over: str
+    deviation: str
+    placed: str
+    sag: str
+    in_hand: str
+
+
+class OfferWords(Value):
+    """What a note offers: the button's label, and the edit that it does."""
+
+    label: str
+    edit: Edit
+
+
+class NoteWords(Value):
+    """A note in plain sentences, the readings it is about, and what it offers."""
+
+    text: str
+    readings: tuple[str, ...]
+    offers: tuple[OfferWords, ...]
+
+
+class StepWords(Value):
+    """A step of the job: whether something was done in it, and what."""
+
+    done: bool
+    summary: str
+
+
+class StepsWords(Value):
+    """All steps."""
+
+    lens: StepWords
+    measure: StepWords
+    frame: StepWords
+    export: StepWords
+
+
+class CostWords(Value):
+    """What the frame costs; ``fill`` says how, ``filled`` only how much."""
+
+    kept: str
+    lost: str
+    fill: str
+    filled: str
+    keep_all: str
+    print: str
+
+
+class LensWords(Value):
+    """The lens: its bow, the coefficients that traces give, and the focal length."""
+
+    bow: str
+    coefficients: tuple[str, ...]
+    focal: str
+    estimate: str | None
+
+
+class Report(Value):
+    """Everything that is said about a solution."""
+
+    roll: AxisWords
+    lean: AxisWords
+    swing: AxisWords
+    lens: LensWords
+    cost: CostWords
+    placing: str
+    readings: tuple[ReadingWords, ...]
+    notes: tuple[NoteWords, ...]
+    steps: StepsWords
+
+
+def report_of(photo: PhotoFacts, recipe: Recipe, solution: Solution) -> Report:
+    """Put a solution into words."""
+    roll, lean, swing = (_axis_words(axis, photo, solution) for axis in AXES)
+    return Report(
+        roll=roll,
+        lean=lean,
+        swing=swing,
+        lens=_lens_words(solution),
+        cost=_cost_words(recipe, solution),
+        placing="lies where it is largest" if solution.best else "lies where you placed it",
+        readings=tuple(
+            _reading_words(solved, reading)
+            for solved, reading in zip(solution.readings, recipe.readings, strict=True)
+        ),
+        notes=notes_in_words(recipe, solution),
+        steps=_steps(recipe, solution),
+    )
+
+
+def notes_in_words(recipe: Recipe, solution: Solution) -> tuple[NoteWords, ...]:
+    """The notes of a solution as sentences."""
+    names = Names(recipe)
+    return tuple(
+        NoteWords(
+            text=note_text(note, names),
+            readings=note.readings,
+            offers=tuple(OfferWords(label=offer_label(o, names), edit=o) for o in note.offers),
+        )
+        for note in solution.notes
+    )
+
+
+def _axis_words(axis: Axis, photo: PhotoFacts, solution: Solution) -> AxisWords:
+    solved = solution.stance.axis(axis)
+    k = intrinsics(photo.model_copy(update={"focal35_mm": solution.focal.focal35_mm}))
+    at_border = {"roll": 0.0, "lean": k[0, 2] / k[0, 0], "swing": k[1, 2] / k[1, 1]}[axis]
+    # The camera's own roll is the opposite of the turn that takes it out.
+    as_shot = -solved.as_shot_deg if axis == "roll" else solved.as_shot_deg
+    spoken = solved.sigma_deg is not None or abs(solved.applied_deg) > _SLIGHT_DEG
+    return AxisWords(
+        applied=applied_words(axis, solved.applied_deg) if spoken or axis == "roll" else "",
+        as_shot=axis_words(axis, as_shot),
+        sigma=sigma_words(axis, solved.sigma_deg, solved.held, photo.width, at_border),
+        deviation="" if solved.sigma_deg is None else f"± {solved.sigma_deg:.2f}°",
+    )
+
+
+def _reading_words(solved: SolvedReading, reading: Reading) -> ReadingWords:
+    before, after = solved.sag_before_px, solved.sag_px
+    bent = solved.bend_only and before is not None and after is not None
+    sag = ""
+    if before is not None and after is not None:
+        sag = f"sag {before:.1f} px as shot, {after:.1f} px now"
+    sigma_deg = max(solved.sigma_deg, 0.01)  # never better than people can correct to
+    return ReadingWords(
+        id=solved.id,
+        tilt=f"{before:.1f} px" if bent else size_words(solved.angle_deg),
+        turning="" if bent else turning(solved.angle_deg),
+        left_over=f"{after:.1f} px" if bent else size_words(solved.residual_deg),
+        deviation=f"± {reading.sigma_px:.1f} px" if bent else f"± {sigma_deg:.2f}°",
+        placed=placed_words(solved.stations),
+        sag=sag,
+        in_hand=f"sag {before or 0.0:.1f} px"
+        if solved.kind == "trace"
+        else in_words(solved.angle_deg),
+    )
+
+
+def _lens_words(solution: Solution) -> LensWords:
+    lens, focal = solution.lens, solution.focal
+    coefficients = [
+        f"{name} {'−' if value < 0 else '+'}{abs(value):.4f} ± {sigma:.4f}"
+        for name, value, sigma in zip(
+            ("k1", "k2"), (lens.polynomial[1], lens.polynomial[3]), lens.sigma, strict=True
+        )
+        if sigma is not None
+    ]
+    sources = {
+        "file": "The file says so.",
+        "assumed": "The file does not say; this is assumed.",
+        "stated": "Stated by hand.",
+    }
+    estimate = None
+    if focal.estimate35_mm and focal.estimate_sigma_mm:
+        estimate = f"{focal.estimate35_mm:.1f} ± {focal.estimate_sigma_mm:.1f} mm"
+    return LensWords(
+        bow=lens_words(lens),
+        coefficients=tuple(coefficients),
+        focal=sources[focal.source],
+        estimate=estimate,
+    )
+
+
+def _cost_words(recipe: Recipe, solution: Solution) -> CostWords:
+    cost, size, method = solution.cost, recipe.frame.print_size, recipe.fill.method
+    whole = solution.kept_fraction > 1 - 1e-9
+    keep_all = f"Keeping everything in this shape would fill {cost.keep_all_fraction * 100:.1f} %."
+    printed = print_words(size, cost.print_scale) if size and cost.print_scale else ""
+    return CostWords(
+        kept=kept_words(solution.kept_fraction),
+        lost="nothing is lost" if whole else lost_words(cost.lost.model_dump()),
+        fill=fill_words(cost.fill_fraction, method),
+        filled=filled_words(cost.fill_fraction, method),
+        keep_all="" if cost.fill_fraction > 0 else keep_all,
+        print=printed,
+    )
+
+
+def _steps(recipe: Recipe, solution: Solution) -> StepsWords:
+    focal, stance = solution.focal, solution.stance
+    assumed = " assumed" if focal.source == "assumed" else ""
+    bow = "" if solution.lens.source == "none" else f", {lens_kind(solution.lens)}"
+    turned = any(abs(stance.axis(axis).applied_deg) > _SLIGHT_DEG for axis in AXES)
+    kept = f"{solution.kept_fraction * 100:.1f} % kept"
+    printed = recipe.frame.print_size is not None
+    return StepsWords(
+        lens=StepWords(
+            done=focal.source != "assumed",
+            summary=f"{millimetres(focal.focal35_mm)}{assumed}{bow}",
+        ),
+        measure=StepWords(done=bool(recipe.readings) or turned, summary=_counted_readings(recipe)),
+        frame=StepWords(done=recipe.framed, summary=f"{shape_words(recipe)}, {kept}"),
+        export=StepWords(done=False, summary="print size" if printed else "file and size"),
+    )
+
+
+def _counted_readings(recipe: Recipe) -> str:
+    count, off = len(recipe.readings), sum(not reading.active for reading in recipe.readings)
+    if not count:
+        return "no readings"
+    said = f"{count} {'reading' if count == 1 else 'readings'}"
+    return f"{said}, {off} off" if off else said
+
+
+def shape_words(recipe: Recipe) -> str:
+    """The shape of the frame: ``as shot``, ``5:4``, ``6 × 4 in``."""
+    size, ratio = recipe.frame.print_size, recipe.frame.ratio
+    if size:
+        return f"{size.width:g} × {size.height:g} {size.unit}"
+    if ratio == "original":
+        return "as shot"
+    return "A sheet" if ratio in _SHEET else ratio

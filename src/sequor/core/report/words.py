@@ -1,0 +1,219 @@
+"""Words for single numbers: angles, shares, sizes, counts, and what is done about an axis."""
+
+import math
+from typing import Literal
+
+from sequor.core.measure.guide import HeldAgainst
+from sequor.core.measure.typed_angle import TypedTilt
+from sequor.core.recipe import Axis, FillMethod, PrintSize
+from sequor.core.solution import SolvedLens
+
+Turning = Literal["clockwise", "anticlockwise", ""]
+_SLIGHT_DEG = 0.05
+"""Lean or swing below this are not spoken of on the contact sheet."""
+
+
+def turning(angle_deg: float, places: int = 2) -> Turning:
+    """Which way an angle goes; empty for one that is shown as zero."""
+    if round(abs(angle_deg), places) == 0:
+        return ""
+    return "clockwise" if angle_deg > 0 else "anticlockwise"
+
+
+def size_words(angle_deg: float, places: int = 2) -> str:
+    """How large an angle is: ``1.33°``."""
+    return f"{abs(angle_deg):.{places}f}°"
+
+
+def in_words(angle_deg: float, places: int = 2) -> str:
+    """An angle with its direction: ``1.33° clockwise``, ``0.20° anticlockwise``, ``0.00°``."""
+    return " ".join(filter(None, (size_words(angle_deg, places), turning(angle_deg, places))))
+
+
+def turn_words(roll_deg: float) -> str:
+    """What is done to the picture: ``turned 1.33° anticlockwise``, or ``not turned``."""
+    return f"turned {in_words(roll_deg)}" if turning(roll_deg) else "not turned"
+
+
+def axis_words(axis: Axis, angle_deg: float) -> str:
+    """The camera's own turn: ``16.00° up``, ``28.00° right``, ``1.33° clockwise``, ``0.00°``."""
+    if axis == "roll":
+        return in_words(angle_deg)
+    if not turning(angle_deg):
+        return size_words(angle_deg)
+    positive, negative = ("up", "down") if axis == "lean" else ("right", "left")
+    return f"{size_words(angle_deg)} {positive if angle_deg > 0 else negative}"
+
+
+def perspective_words(lean_deg: float, swing_deg: float) -> str:
+    """What lean and swing are taken out: ``16.00° up, 28.00° right taken out``; may be empty."""
+    angles: tuple[tuple[Axis, float], ...] = (("lean", lean_deg), ("swing", swing_deg))
+    parts = [axis_words(axis, deg) for axis, deg in angles if abs(deg) >= _SLIGHT_DEG]
+    return f"{', '.join(parts)} taken out" if parts else ""
+
+
+def applied_words(axis: Axis, angle_deg: float) -> str:
+    """What is taken out of the picture about an axis."""
+    if axis == "roll":
+        return turn_words(angle_deg)
+    if not turning(angle_deg):
+        return f"no {axis} taken out"
+    return f"{axis_words(axis, angle_deg)} taken out"
+
+
+def sigma_words(
+    axis: Axis, sigma_deg: float | None, held: bool, across_px: float, at_border: float
+) -> str:
+    """How sure an axis is, by what can be seen: at the far end of the picture, or at its border.
+
+    ``at_border`` is the half size of the picture in focal lengths, along which lean or swing turns
+    lines.
+    """
+    if held:
+        return "held by hand"
+    if sigma_deg is None:
+        return "no reading yet" if axis == "roll" else "not measured, taken as none"
+    if axis == "roll":
+        off = math.radians(sigma_deg) * across_px
+        seen = "under 1 px" if off < 1 else f"{off:.0f} px"
+        return f"sure to {sigma_deg:.2f}°, {seen} side to side"
+    # A plumb line at the side of the picture, or a level one at its top, is tilted by this much.
+    where = "sides" if axis == "lean" else "top"
+    return f"sure to {sigma_deg:.2f}°, lines at the {where} to {sigma_deg * at_border:.2f}°"
+
+
+def kept_words(fraction: float) -> str:
+    """What the frame costs: ``keeps 93.4 % of the picture``."""
+    if fraction > 1 - 1e-9:
+        return "keeps all of the picture"
+    return f"keeps {min(fraction * 100, 99.9):.1f} % of the picture"
+
+
+def lost_words(lost: dict[str, float]) -> str:
+    """What is lost at each side: ``lost left 1.2, top 2.0 %``."""
+    said = [f"{side} {share * 100:.1f}" for side, share in lost.items() if share >= 0.0005]
+    return f"lost {', '.join(said)} %" if said else "nothing is lost"
+
+
+def filled_words(share: float, method: FillMethod) -> str:
+    """What must be filled, briefly: ``3.1 % of the frame is filled``."""
+    if share <= 0:
+        return "nothing empty in its corners"
+    amount = f"{share * 100:.1f} %" if share >= 0.001 else "under 0.1 %"
+    return f"{amount} of the frame is {'empty' if method == 'transparent' else 'filled'}"
+
+
+def fill_words(share: float, method: FillMethod) -> str:
+    """What must be filled, and how."""
+    if share <= 0:
+        return "nothing is filled"
+    how = {
+        "patches": "from the surroundings",
+        "mirror": "by mirroring",
+        "colour": "with a colour",
+        "transparent": "and stays transparent",
+    }
+    return f"{filled_words(share, method)} {how[method]}"
+
+
+def print_words(size: PrintSize, scale: float) -> str:
+    """What a print size asks: ``1800 × 1200 px at 300 ppi; the picture is reduced to 42 %``."""
+    width, height = size.pixels
+    return f"{width} × {height} px at {size.ppi:g} ppi; {scale_words(scale)}"
+
+
+def scale_words(scale: float) -> str:
+    """By how much a picture is enlarged or reduced."""
+    if abs(scale - 1) < 0.0005:
+        return "the picture keeps its size"
+    # Within half a per cent of one a decimal tells it from 100 %.
+    places = 1 if 0.995 < scale < 1.005 else 0
+    return f"the picture is {'enlarged' if scale > 1 else 'reduced'} to {scale * 100:.{places}f} %"
+
+
+def placed_words(stations: int | None) -> str:
+    """How a reading was placed: ``by hand``, or ``fitted at 212 places``."""
+    return "by hand" if stations is None else f"fitted at {stations} places"
+
+
+def fit_words(stations: int, found: int, of: int) -> str:
+    """What came of fitting some lines: at how many places, ``found`` of ``of``."""
+    if not found:
+        kept = "this line, so it is" if of == 1 else "these lines, so they are"
+        return f"There is no clear edge under {kept} kept as drawn."
+    if found < of:
+        return (
+            f"{found} of {of} lines were fitted, at {stations} places; "
+            "under the others there is no clear edge."
+        )
+    return f"Fitted to the edge at {stations} places."
+
+
+def lens_kind(lens: SolvedLens) -> str:
+    """What kind of bow a lens has, by what it does to the border: ``barrel``."""
+    if not any(lens.polynomial):
+        return "no bow"
+    if abs(lens.corner_shift) < 0.0005:
+        return "hardly any bow"
+    return "barrel" if lens.corner_shift > 0 else "pincushion"
+
+
+def lens_words(lens: SolvedLens) -> str:
+    """The same with how far it moves the corners: ``barrel, 2.1 % at the corners``."""
+    if not any(lens.polynomial) or abs(lens.corner_shift) < 0.0005:
+        return lens_kind(lens)
+    return f"{lens_kind(lens)}, {abs(lens.corner_shift) * 100:.1f} % at the corners"
+
+
+def millimetres(value: float) -> str:
+    """A focal length: ``28 mm``, ``24.5 mm``."""
+    return f"{round(value, 1):g} mm"
+
+
+_WAYS: dict[Axis, tuple[str, str, str]] = {
+    "roll": ("clockwise", "cw or acw", "acw"),
+    "lean": ("up", "up or down", "down"),
+    "swing": ("right", "left or right", "left"),
+}
+
+
+def understood_words(axis: Axis, typed: TypedTilt) -> str:
+    """What was understood of a typed angle, and what is done."""
+    if not turning(typed.tilt_deg, 9):
+        return "Not turned." if axis == "roll" else f"No {axis}."
+    default, either, other = _WAYS[axis]
+    angle = axis_words(axis, typed.tilt_deg)
+    said = f"The camera pointed {angle}."
+    if axis == "roll":
+        said = f"Tilted {angle} as shot, so {applied_words('roll', -typed.tilt_deg)}."
+    if typed.taken_from == "tilt":
+        tilted = "Taken in the direction the picture is tilted"
+        return f"{said} {tilted}; write {either} for the other way."
+    if typed.taken_from == "default":
+        return f"{said} Taken as {default}; write {other} for the other way."
+    return said
+
+
+def guide_words(held: HeldAgainst) -> str:
+    """What a guide shows."""
+    if held.angle_deg is None:
+        return {"beside": "beside the picture", "no_edge": "no clear edge"}.get(held.found, "")
+    return in_words(held.angle_deg)
+
+
+def risk_words(side: str, count: int) -> str:
+    """A side at which filling is risky."""
+    return (
+        f"{count} straight edges cross the seam at the {side}: filling is risky there. Crop at the "
+        f"{side} instead, by moving that edge of the frame inwards."
+    )
+
+
+def counted_words(pixels: int, empty: int, filled: int) -> str:
+    """What came of counting the pixels of a frame."""
+    said = f"{empty} of {_grouped(pixels)} pixels are empty"
+    return f"{said}; {_grouped(filled)} were filled." if filled else f"{said}."
+
+
+def _grouped(count: int) -> str:
+    return f"{count:,}".replace(",", " ")

@@ -1,0 +1,34 @@
+"""Load the demo pictures through the same door as an upload, once."""
+
+import json
+import logging
+from pathlib import Path
+
+from sqlalchemy import select
+
+from sequor.core.recipe import PrintSize
+from sequor.services.intake import take_in
+from sequor.services.means import Means
+from sequor.store import print_sizes
+from sequor.store.library import create_set
+from sequor.store.models import PictureSet
+
+log = logging.getLogger(__name__)
+
+
+def load_demo(means: Means, folder: Path) -> None:
+    """Add the sets that ``sets.json`` in the demo folder lists, and a lab's print sizes.
+
+    What is there already stays as it is.
+    """
+    with means.sessions.begin() as session:
+        if not print_sizes.listed(session):
+            for size in json.loads((folder / "lab-sizes.json").read_text()):
+                print_sizes.add(session, size.pop("name"), PrintSize.model_validate(size))
+    for listed in json.loads((folder / "sets.json").read_text()):
+        with means.sessions.begin() as session:
+            found = session.scalar(select(PictureSet).where(PictureSet.name == listed["name"]))
+            set_id = (found or create_set(session, listed["name"])).id
+        for name in listed["pictures"]:
+            with (folder / "pictures" / name).open("rb") as stream:
+                take_in(means, set_id, name, stream)

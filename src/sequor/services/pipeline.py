@@ -1,0 +1,91 @@
+"""The one way from a recipe to a file: decode, solve, render, fill, encode."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from sequor.core.editing import fit_everything
+from sequor.core.fill.apply import render_filled
+from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.render.rendering import Cancelled, Rendered
+from sequor.core.render.size import Output, OutputSize, checked, output_of
+from sequor.core.solution import Solution
+from sequor.core.solve import solve
+from sequor.pictures.decode import Picture
+from sequor.pictures.encode import FileChoice, encode
+from sequor.pictures.metadata import Filled
+
+RENDERED_SHARE = 0.83
+"""Share of the work after which the pixels are there and only the file is to be written."""
+
+
+@dataclass(frozen=True)
+class Finished:
+    """A file that was made: how, from what, and what came of it."""
+
+    photo: PhotoFacts
+    recipe: Recipe
+    solution: Solution
+    output: Output
+    rendered: Rendered
+
+
+def make_file(
+    picture: Picture,
+    source: Path,
+    target: Path,
+    recipe: Recipe,
+    size: OutputSize,
+    choice: FileChoice,
+    fit: bool = False,
+    progress: Callable[[float], None] = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Finished:
+    """Write the corrected file of a picture, whole or not at all.
+
+    Parameters
+    ----------
+    picture : Picture
+        The decoded original; its file is ``source``, where the metadata come from.
+    target : Path
+        The file to write.
+    recipe, size, choice
+        The correction, the size and the kind of file.
+    fit : bool
+        Fit every reading to the image edge under it first.
+    progress, cancelled : callable
+        Told the share done, and asked whether to stop.
+
+    Raises
+    ------
+    UnusableInput
+        With nothing written.
+    Cancelled
+        When ``cancelled`` said so.
+    """
+    photo = picture.facts.photo
+    if fit:
+        recipe = fit_everything(recipe, photo, picture.pixels)
+    solution = solve(photo, recipe)
+    output = checked(output_of(solution, recipe.frame, size), size)
+    rendered = render_filled(
+        picture.pixels,
+        solution,
+        recipe,
+        lambda share: progress(share * RENDERED_SHARE),
+        cancelled,
+        (output.width, output.height),
+    )
+    if cancelled():
+        raise Cancelled
+    file = replace(choice, ppi=output.ppi)
+    encode(rendered.pixels, picture, source, target, file, filled_of(recipe, rendered))
+    progress(1.0)
+    return Finished(photo, recipe, solution, output, rendered)
+
+
+def filled_of(recipe: Recipe, rendered: Rendered) -> Filled | None:
+    """What the metadata say of a fill; None when there is none."""
+    if rendered.filled_share <= 0:
+        return None
+    return Filled(rendered.filled_share, recipe.fill.method)

@@ -1,0 +1,32 @@
+"""Compile the kernel and load the slow libraries before the first person waits for them."""
+
+import numpy as np
+
+from sequor.core.fill.apply import render_filled
+from sequor.core.fill.risk import crossings_of
+from sequor.core.recipe import FillChoice, FillMethod, LensChoice, PhotoFacts, Reading, Recipe, Trim
+from sequor.core.render.rendering import render
+from sequor.core.solve import solve
+
+
+def warm_up() -> None:
+    """Solve and render once on a few pixels; results of the compilation are cached on disk."""
+    photo = PhotoFacts(width=32, height=24)
+    level = Reading(id="a", kind="level", points=((2, 12), (30, 13)))
+    solution = solve(
+        photo,
+        Recipe(readings=(level,), trim=Trim(roll_deg=1), lens=LensChoice(source="hand", k1=-0.01)),
+    )
+    turned = PhotoFacts(width=96, height=64)
+    methods: tuple[FillMethod, ...] = ("patches", "mirror")
+    for small, large in (
+        (np.zeros((24, 32, 3), np.uint8), np.zeros((64, 96, 3), np.uint8)),
+        (np.zeros((24, 32, 3), np.uint16), np.zeros((64, 96, 3), np.uint16)),
+    ):
+        render(small, solution)
+        for method in methods:
+            recipe = Recipe(trim=Trim(roll_deg=5), fill=FillChoice(allowance=0.5, method=method))
+            wedged = solve(turned, recipe)
+            render_filled(large, wedged, recipe)
+            render(large, wedged, size=(32, 20))
+    crossings_of(np.zeros((40, 40, 3), np.float32), np.eye(40, dtype=np.bool_))

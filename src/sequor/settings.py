@@ -1,0 +1,48 @@
+"""Configuration through environment variables, with defaults that work (listed in the README)."""
+
+from pathlib import Path
+from typing import Literal
+
+from pydantic import Field, ValidationError
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from sequor.core.errors import UnusableInput
+
+
+class Settings(BaseSettings):
+    """Where things are and how much is allowed; each is read from ``SEQUOR_`` and its name."""
+
+    model_config = SettingsConfigDict(env_prefix="SEQUOR_", frozen=True, extra="ignore")
+
+    port: int = Field(default=8700, ge=1, le=65535)
+    db_port: int = Field(default=8701, ge=1, le=65535)
+    data: Path = Path("var")
+    demo: Path | None = None
+    frontend: Path = Path("frontend/dist")
+    max_megapixels: float = Field(default=300.0, ge=0.01, le=10_000)
+    max_upload_mb: int = Field(default=1024, ge=1, le=100_000)
+    cache_mb: int = Field(default=768, ge=16, le=1_000_000)
+    log_level: Literal["DEBUG", "INFO", "WARNING", "ERROR", "CRITICAL"] = "INFO"
+
+
+def settings_from_environment(root: Path) -> Settings:
+    """The settings of an installation below ``root``.
+
+    Raises
+    ------
+    UnusableInput
+        When a variable has a value that cannot be used, in one sentence that names it.
+    """
+    try:
+        found = Settings()
+    except ValidationError as problem:
+        first = problem.errors()[0]
+        name = f"SEQUOR_{str(first['loc'][0]).upper()}"
+        raise UnusableInput(f"{name} is “{first['input']}”: {first['msg'].lower()}.") from problem
+    given = found.model_fields_set
+    own = {
+        "data": (found.data if "data" in given else root / "var").absolute(),
+        "demo": found.demo if "demo" in given else root / "demo",
+        "frontend": found.frontend if "frontend" in given else root / "frontend" / "dist",
+    }
+    return found.model_copy(update=own)

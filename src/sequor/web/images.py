@@ -1,0 +1,191 @@
+"""Images, under addresses that name content: the program, an original, and a recipe of it.
+
+What such an address gives never changes, so it may be kept for ever by a browser.
+"""
+
+from flask import Response, current_app, request
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import BaseModel, Field
+
+from sequor.core.errors import UnusableInput
+from sequor.core.frame.rectangle import Rectangle
+from sequor.core.recipe import FillCandidates, FillChoice
+from sequor.pictures.proxy import PROXY_LONG_EDGE
+from sequor.services import finishing, previews
+from sequor.services.build import build
+from sequor.services.finishing import PLACES
+from sequor.services.pictures import Corrected, corrected
+from sequor.store.library import NotFound
+from sequor.web.context import means
+from sequor.web.schemas import Problem, Responses
+
+api = APIBlueprint(
+    "images",
+    __name__,
+    url_prefix="/api/images/<string:program>/<string:sha256>",
+    abp_tags=[Tag(name="images", description="Images for the screen")],
+)
+_FOREVER = "private, max-age=31536000, immutable"
+_JPEG: Responses = {200: {"content": {"image/jpeg": {}}}, 404: Problem, 422: Problem}
+_PNG: Responses = {200: {"content": {"image/png": {}}}, 404: Problem, 422: Problem}
+
+
+class OriginalPath(BaseModel):
+    """The program and an original by the hash of its content."""
+
+    program: str
+    sha256: str
+
+
+class TilePath(OriginalPath):
+    """A tile of an original: its column and row."""
+
+    column: int
+    row: int
+
+
+class CorrectedPath(OriginalPath):
+    """An original and a recipe, both by the hash of their content."""
+
+    recipe_hash: str
+
+
+class PiecePath(CorrectedPath):
+    """A corner or an edge: ``top-left`` ... ``bottom-left``, ``left`` ... ``bottom``."""
+
+    place: str
+
+
+class ViewQuery(BaseModel):
+    """A part of the corrected picture, in pixels of the uncropped corrected one, and its scale."""
+
+    x: float
+    y: float
+    width: float = Field(gt=0, le=100_000)
+    height: float = Field(gt=0, le=100_000)
+    scale: float = Field(gt=0.001, le=64)
+
+
+class UndistortedQuery(BaseModel):
+    """A radial distortion to take out, the undistorted box, and the longer side to make."""
+
+    c1: float = Field(ge=-4, le=4)
+    c2: float = Field(ge=-4, le=4)
+    c3: float = Field(ge=-4, le=4)
+    c4: float = Field(ge=-4, le=4)
+    x: float
+    y: float
+    width: float = Field(gt=0, le=1_000_000)
+    height: float = Field(gt=0, le=1_000_000)
+    edge: int = Field(default=1280, ge=16, le=PROXY_LONG_EDGE)
+
+
+class FilledQuery(BaseModel):
+    """A filled frame: its longer side, other candidates, and whether a rough one will do.
+
+    Candidates are written ``sharp.1,calm.1,sharp.2,sharp.1``, clockwise from the top left.
+    """
+
+    edge: int = Field(default=1280, ge=16, le=2560)
+    candidates: str = Field(default="", max_length=80)
+    quick: bool = False
+
+
+def original_address(sha256: str) -> str:
+    """Where the images of an original are."""
+    return f"/api/images/{build()}/{sha256}"
+
+
+def corrected_address(sha256: str, recipe_hash: str) -> str:
+    """Where the images of a recipe of an original are."""
+    return f"{original_address(sha256)}/{recipe_hash}"
+
+
+@api.get("/proxy.jpg", responses=_JPEG, operation_id="getProxy")
+def get_proxy(path: OriginalPath) -> Response:
+    """The upright picture as shot, reduced for the screen."""
+    return image(previews.proxy(means(), _original(path)))
+
+
+@api.get("/tiles/<int:column>/<int:row>.png", responses=_PNG, operation_id="getTile")
+def get_tile(path: TilePath) -> Response:
+    """A square of 256 by 256 source pixels as they are, for the loupe."""
+    found = previews.source_tile(means(), _original(path), path.column, path.row)
+    return image(found, "image/png")
+
+
+@api.get("/undistorted.jpg", responses=_JPEG, operation_id="getUndistorted")
+def get_undistorted(path: OriginalPath, query: UndistortedQuery) -> Response:
+    """The picture as shot, freed of radial distortion; it fills the box that the solution names."""
+    polynomial = (query.c1, query.c2, query.c3, query.c4)
+    box = Rectangle(query.x, query.y, query.width, query.height)
+    made = previews.undistorted(means(), _original(path), polynomial, box, query.edge)
+    return image(made)
+
+
+@api.get("/<string:recipe_hash>/thumbnail.jpg", responses=_JPEG, operation_id="getThumbnail")
+def get_thumbnail(path: CorrectedPath) -> Response:
+    """The frame, small, as it would be exported."""
+    return image(previews.thumbnail(means(), _corrected(path)))
+
+
+@api.get("/<string:recipe_hash>/view.jpg", responses=_JPEG, operation_id="getView")
+def get_view(path: CorrectedPath, query: ViewQuery) -> Response:
+    """A part of the uncropped corrected picture, rendered from the original as an export is."""
+    box = Rectangle(query.x, query.y, query.width, query.height)
+    return image(previews.crisp_view(means(), _corrected(path), box, query.scale))
+
+
+@api.get("/<string:recipe_hash>/filled.jpg", responses=_JPEG, operation_id="getFilled")
+def get_filled(path: CorrectedPath, query: FilledQuery) -> Response:
+    """The frame with its corners filled, for the screen; given up when the asker has gone."""
+    gone = request.environ.get("waitress.client_disconnected", lambda: False)
+    chosen = _candidates(query.candidates)
+    made = finishing.filled_preview(
+        means(), _corrected(path), chosen, query.edge, query.quick, gone
+    )
+    return image(made)
+
+
+@api.get("/<string:recipe_hash>/pieces/<string:place>.png", responses=_PNG, operation_id="getPiece")
+def get_piece(path: PiecePath) -> Response:
+    """Real pixels of a corner, or of a strip along an edge, of the frame as its file has it."""
+    for place in PLACES:
+        if place == path.place:
+            return image(finishing.piece(means(), _corrected(path), place), "image/png")
+    raise NotFound("There is no such corner or edge.")
+
+
+def image(content: bytes, kind: str = "image/jpeg") -> Response:
+    """An image that never changes under its address."""
+    response = current_app.response_class(content, mimetype=kind)
+    response.headers["Cache-Control"] = _FOREVER
+    response.add_etag()
+    response.make_conditional(request)
+    return response
+
+
+def _original(path: OriginalPath) -> str:
+    """The original's hash; refused for another program than this one."""
+    if path.program != build():
+        raise NotFound("This image was made by another version of Sequor; reload the page.")
+    return path.sha256
+
+
+def _corrected(path: CorrectedPath) -> Corrected:
+    return corrected(means(), _original(path), path.recipe_hash)
+
+
+def _candidates(text: str) -> FillCandidates | None:
+    """Four candidates written ``sharp.1,calm.1,sharp.2,sharp.1``; None for an empty text."""
+    if not text:
+        return None
+    pairs = [part.partition(".")[::2] for part in text.split(",")]
+    try:
+        given = [{"style": style, "draw": draw} for style, draw in pairs]
+        return FillChoice.model_validate({"candidates": given}).candidates
+    except ValueError:
+        raise UnusableInput(
+            "Candidates are four, one for each corner clockwise from the top left, such as "
+            "sharp.1,calm.1,sharp.2,sharp.1."
+        ) from None

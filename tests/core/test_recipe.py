@@ -1,0 +1,59 @@
+"""Recipes of older versions still open, and give what they gave."""
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+from pydantic import ValidationError
+
+from sequor.core.recipe import FillCandidate, PhotoFacts, Recipe
+from sequor.core.solve import solve
+
+RECORDED = sorted((Path(__file__).parent / "recipes_v1").glob("*.json"))
+"""Recipes of version 1 with the solutions that the program of that time gave."""
+
+
+@pytest.mark.parametrize("file", RECORDED, ids=lambda file: file.stem)
+def test_a_recipe_of_version_1_gives_the_solution_that_was_recorded(file: Path) -> None:
+    kept = json.loads(file.read_text())
+    photo, recipe = (
+        PhotoFacts.model_validate(kept["photo"]),
+        Recipe.model_validate(kept["recipe"]),
+    )
+    assert recipe.version == 2
+    found = solve(photo, recipe).model_dump()
+    recorded = kept["solved"]
+    assert recorded.keys() >= {"homography", "frame", "kept_fraction"}
+    np.testing.assert_allclose(found["homography"], recorded["homography"], rtol=1e-12, atol=1e-12)
+    assert found["frame"] == pytest.approx(recorded["frame"], abs=1e-9)
+    assert found["kept_fraction"] == pytest.approx(recorded["kept_fraction"], abs=1e-12)
+    # What is written now is of the new version, and says the same.
+    assert Recipe.model_validate_json(recipe.model_dump_json()) == recipe
+
+
+def test_seeds_of_version_1_are_the_candidates_that_they_stood_for() -> None:
+    # Odd seeds were sharp, even ones calm: 1 to 4 are sharp 1, calm 1, sharp 2, calm 2.
+    old = {"version": 1, "corners": {"seeds": [1, 2, 3, 4]}}
+    assert Recipe.model_validate(old).fill.candidates == (
+        FillCandidate(style="sharp", draw=1),
+        FillCandidate(style="calm", draw=1),
+        FillCandidate(style="sharp", draw=2),
+        FillCandidate(style="calm", draw=2),
+    )
+
+
+@pytest.mark.parametrize(
+    "bad",
+    [
+        {"version": 3},
+        {"version": 1, "corners": {"seeds": ["one"] * 4}},
+        {"version": 2, "corners": {"allowance": 1}},
+        {"version": 2, "bow": {"k1": 0.1}},
+        {"readings": [{"id": "a", "kind": "level", "points": [[0, 0], [9, 9]]}] * 2},
+        [],
+    ],
+)
+def test_what_is_no_recipe_is_refused(bad: object) -> None:
+    with pytest.raises(ValidationError):
+        Recipe.model_validate(bad)
