@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from sequor.core.camera import apply_homography, focal35_of
-from sequor.core.recipe import PhotoFacts, Reading, Recipe
+from sequor.core.recipe import FillChoice, PhotoFacts, Reading, Recipe
 from sequor.core.render.rendering import render
 from sequor.core.solve import solve
 from tests.conftest import OPEN_PICTURES
@@ -47,8 +47,13 @@ def line_through(points: np.ndarray) -> np.ndarray:
 
 
 @pytest.fixture(scope="module")
-def boards() -> tuple[PhotoFacts, list[np.ndarray]]:
-    """The pictures freed of bow, with the principal point at the centre, and what the camera is."""
+def boards() -> tuple[PhotoFacts, list[tuple[np.ndarray, np.ndarray]]]:
+    """The pictures freed of bow, with the principal point at the centre, and what the camera is.
+
+    Beside each its corners, found in the picture as shot and moved by OpenCV's calibration: in the
+    one board that leans by 41 degrees OpenCV's finder misplaces a corner of the undistorted picture
+    by six pixels, which once made 0.6 degrees remain there.
+    """
     pictures = [
         cv2.imread(str(path), cv2.IMREAD_GRAYSCALE)
         for path in sorted(OPEN_PICTURES.glob("left[0-9][0-9].jpg"))
@@ -65,16 +70,22 @@ def boards() -> tuple[PhotoFacts, list[np.ndarray]]:
     centred = np.array([[focal, 0, (size[0] - 1) / 2], [0, focal, (size[1] - 1) / 2], [0, 0, 1]])
     photo = PhotoFacts(width=size[0], height=size[1])
     photo = photo.model_copy(update={"focal35_mm": focal35_of(focal, photo)})
-    return photo, [cv2.undistort(picture, k, distortion, None, centred) for picture, _ in seen]
+    freed = [
+        (
+            cv2.undistort(picture, k, distortion, None, centred),
+            cv2.undistortPoints(found, k, distortion, None, centred).reshape(ROWS, COLUMNS, 2)
+            + 0.5,
+        )
+        for (picture, _), found in zip(seen, points, strict=True)
+    ]
+    return photo, freed
 
 
 def test_the_board_is_set_square(boards) -> None:
     photo, pictures = boards
-    tried = 0
-    for picture in pictures:
-        found = corners_of(picture)
-        if found is None:
-            continue
+    found_anew = 0
+    assert len(pictures) >= 13
+    for picture, found in pictures:
         corners = as_seen(found)
         edges = [
             ("level", corners[0]),
@@ -86,26 +97,23 @@ def test_the_board_is_set_square(boards) -> None:
             Reading(id=str(i), kind=kind, points=line_through(points).tolist(), sigma_px=0.1)
             for i, (kind, points) in enumerate(edges)
         ]
-        solution = solve(photo, Recipe(readings=tuple(readings)))
-        if abs(solution.stance.lean_deg) > 35:
-            # one board leans by 41 degrees; up to 0.6 degrees are left on it, and why is not
-            # established
-            continue
-        tried += 1
+        whole = FillChoice(allowance=1, method="colour")
+        solution = solve(photo, Recipe(readings=tuple(readings), fill=whole))
         # By the corners themselves, moved by the homography ...
-        check(
-            apply_homography(solution.warp.homography, corners.reshape(-1, 2)).reshape(
-                corners.shape
-            )
-        )
-        # ... and found anew in the picture that was rendered, where the frame has left the whole
-        # board in it.
+        moved = apply_homography(solution.warp.homography, corners.reshape(-1, 2))
+        check(moved.reshape(corners.shape))
+        # ... and found anew in the picture that was rendered, all of which is kept, where the
+        # finder is not a pixel and more off.
         again = corners_of(
             np.ascontiguousarray(render(picture[:, :, None], solution).pixels[:, :, 0])
         )
         if again is not None:
-            check(as_seen(again))
-    assert tried >= 12
+            again = as_seen(again)
+            place = np.array([solution.frame.x, solution.frame.y])
+            if np.abs(again + place - moved.reshape(corners.shape)).max() < 1:
+                found_anew += 1
+                check(again)
+    assert found_anew >= 8
 
 
 def check(corners: np.ndarray) -> None:

@@ -11,18 +11,26 @@ from sequor.core.solve import solve
 
 
 def edge_picture(
-    angle_deg: float, noise: float, size: int = 620, seed: int = 0, blur: float = 0.8
+    angle_deg: float,
+    noise: float,
+    size: int = 620,
+    seed: int = 0,
+    blur: float = 0.8,
+    ragged: float = 0.0,
 ) -> np.ndarray:
     """A dark half under a bright one through the middle, exact area coverage by a soft step.
 
-    With noise (in grey levels).
+    With noise (in grey levels); each column of a ragged edge is moved by chance (in pixels).
     """
+    random = np.random.default_rng(seed)
     x, y = np.meshgrid(np.arange(size) + 0.5 - size / 2, np.arange(size) + 0.5 - size / 2)
     t = math.radians(angle_deg)
     distance = -math.sin(t) * x + math.cos(t) * y
+    if ragged:
+        distance = distance + random.normal(0, ragged, size)
     # A Gaussian-blurred step: the normal distribution function, by the error function.
     step = np.vectorize(math.erf)(distance / blur / math.sqrt(2)) / 2 + 0.5
-    grey = 170 - 90 * step + np.random.default_rng(seed).normal(0, noise, step.shape)
+    grey = 170 - 90 * step + random.normal(0, noise, step.shape)
     return np.repeat(grey[:, :, None], 3, axis=2).clip(0, 255).round().astype(np.uint8)
 
 
@@ -73,6 +81,20 @@ def test_the_stated_deviation_agrees_with_trials() -> None:
     # stated with a margin.
     assert 0.2 < np.std(errors) / np.median(stated) < 1.0
     assert np.mean(np.abs(errors) < 1.96 * np.array(stated)) >= 0.95
+
+
+def test_the_deviation_of_a_ragged_edge_is_neither_too_small_nor_too_large() -> None:
+    # Each column of the edge lies a pixel off by chance, so that no floor hides what is
+    # stated: an edge five times too sure, or five times too modest, fails.
+    errors, stated = [], []
+    for seed in range(80):
+        picture = edge_picture(2.0, noise=4.0, size=300, seed=seed, ragged=1.0)
+        fit = fit_edge(picture, ends(2.0, 200, 300, (2.0, -3.0)))
+        assert fit is not None
+        errors.append(math.radians(angle_of(fit.points) - 2.0))
+        stated.append(fit.sigma_rad)
+    assert 0.7 < np.std(errors) / np.median(stated) < 1.4
+    assert 0.88 <= np.mean(np.abs(errors) < 1.96 * np.array(stated)) <= 0.995
 
 
 def test_interruptions_do_not_bend_the_line() -> None:

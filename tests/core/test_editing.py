@@ -1,6 +1,7 @@
 """Edits: every change of a recipe, by what it does to the recipe and to the solution."""
 
 import math
+import re
 from typing import get_args
 
 import numpy as np
@@ -12,7 +13,7 @@ from sequor.core.errors import UnusableInput
 from sequor.core.recipe import FillCandidate, LensChoice, PhotoFacts, PrintSize, Recipe, Trim
 from sequor.core.report.acts import edit_words
 from sequor.core.solve import solve
-from tests.conftest import horizon_picture
+from tests.conftest import ROOT, horizon_picture
 
 PHOTO = PhotoFacts(width=3000, height=2000, focal35_mm=28)
 TILT_DEG = 1.33
@@ -41,6 +42,15 @@ def test_every_edit_has_a_rule_and_a_name_in_the_ledger() -> None:
             | {"candidate": FillCandidate()}
         )
         assert edit_words(edit).strip()
+
+
+def test_the_documents_name_every_edit_and_no_other() -> None:
+    text = (ROOT / "docs" / "recipe.md").read_text()
+    table = text[text.index("| edit |") : text.index("Points are source pixels. With")]
+    named = re.findall(r"`([a-z]+_[a-z_]+)`", "".join(re.findall(r"^\|[^|]*\|", table, re.M)))
+    assert sorted(named) == sorted(
+        kind.model_fields["do"].default for kind in get_args(get_args(e.Edit)[0])
+    )
 
 
 def test_a_line_that_is_drawn_levels_the_picture() -> None:

@@ -35,10 +35,7 @@ from sequor.core.render.rendering import Cancelled, coverage, render
 from sequor.core.solve import solve
 from tests.conftest import OPEN_PICTURES, ROOT
 
-# Colour photographs of Debian's opencv-doc, and the demo's renders at 900 pixels. Two more were
-# tried in which an OpenCV method is ahead at this turn, and which therefore count in the average
-# only: a close-up whose background is all blur, and long grass along a whole side, whose upright
-# blades the streaks of the other methods happen to continue.
+# Colour photographs of Debian's opencv-doc, and the demo's renders at 900 pixels.
 PHOTOGRAPHS = [
     "building.jpg",
     "home.jpg",
@@ -50,14 +47,16 @@ PHOTOGRAPHS = [
     "butterfly.jpg",
     "graf1.png",
     "rubberwhale1.png",
+    "squirrel_cls.jpg",
 ]
-RENDERS = ["mill-at-sixmile.jpg", "lock-keepers-row.jpg", "aqueduct-at-low-water.jpg"]
-AHEAD_ELSEWHERE = ["squirrel_cls.jpg", "ridge-hut.jpg"]
+RENDERS = [
+    "mill-at-sixmile.jpg",
+    "lock-keepers-row.jpg",
+    "aqueduct-at-low-water.jpg",
+    "ridge-hut.jpg",
+]
+PICTURES = PHOTOGRAPHS + RENDERS
 TURN_DEG = 2.0
-# The calm candidate is the one that is to be near the truth pixel by pixel; the sharp one looks
-# better where there is texture, and measures like invented texture must: on average of these
-# pictures it has 0.56 SSIM (the calm one 0.61, Telea's 0.57).
-
 
 SHARP, CALM = FillCandidate(style="sharp"), FillCandidate(style="calm")
 SHARP_AGAIN = FillCandidate(style="sharp", draw=2)
@@ -119,35 +118,58 @@ def likeness(truth: np.ndarray, made: np.ndarray, hole: np.ndarray) -> tuple[flo
     return float(ssim.mean(axis=2)[hole].mean()), float(psnr)
 
 
+METHODS = ("sharp", "calm", "Telea", "Navier-Stokes")
+
+
 @pytest.fixture(scope="module")
 def compared() -> dict[str, dict[str, tuple[float, float]]]:
+    """SSIM and PSNR of every picture filled by every method."""
     found = {}
-    for name in PHOTOGRAPHS + RENDERS + AHEAD_ELSEWHERE:
-        truth, hole, made = filled_again(name, CALM)
-        found[name] = {
-            "ours": likeness(truth, made, hole),
-            "Telea": likeness(truth, inpainted(truth, hole, cv2.INPAINT_TELEA), hole),
-            "Navier-Stokes": likeness(truth, inpainted(truth, hole, cv2.INPAINT_NS), hole),
+    for name in PICTURES:
+        truth, hole, sharp = filled_again(name, SHARP)
+        made = {
+            "sharp": sharp,
+            "calm": filled_again(name, CALM)[2],
+            "Telea": inpainted(truth, hole, cv2.INPAINT_TELEA),
+            "Navier-Stokes": inpainted(truth, hole, cv2.INPAINT_NS),
         }
+        found[name] = {method: likeness(truth, pixels, hole) for method, pixels in made.items()}
     return found
 
 
-@pytest.mark.parametrize("name", PHOTOGRAPHS + RENDERS)
-def test_a_fill_is_at_least_as_like_the_truth_as_opencvs(
+def test_the_table_in_the_documents_says_what_is_measured(
+    compared: dict[str, dict[str, tuple[float, float]]],
+) -> None:
+    table = (ROOT / "docs" / "fills.md").read_text()
+    rows = {
+        cells[1].strip(): cells[2:6]
+        for line in table.splitlines()
+        if (cells := line.split("|"))[1:]
+    }
+    for name, ssim in compared.items():
+        stated = [float(cell) for cell in rows[name]]
+        assert stated == pytest.approx([ssim[method][0] for method in METHODS], abs=0.004), name
+
+
+@pytest.mark.parametrize("name", PICTURES)
+def test_the_calm_fill_is_at_least_as_like_the_truth_as_opencvs_but_for_two_pictures(
     compared: dict[str, dict[str, tuple[float, float]]], name: str
 ) -> None:
     ssim = {method: values[0] for method, values in compared[name].items()}
-    assert ssim["ours"] >= max(ssim["Telea"], ssim["Navier-Stokes"]), ssim
+    ahead = ssim["calm"] >= max(ssim["Telea"], ssim["Navier-Stokes"])
+    # Why it is behind there stands in docs/fills.md.
+    assert ahead == (name not in ("squirrel_cls.jpg", "ridge-hut.jpg")), ssim
 
 
-def test_it_is_better_on_average(compared: dict[str, dict[str, tuple[float, float]]]) -> None:
-    mean = {
-        m: np.mean([values[m] for values in compared.values()], axis=0)
-        for m in ("ours", "Telea", "Navier-Stokes")
-    }
+def test_on_average_the_calm_fill_is_ahead_and_the_sharp_one_near(
+    compared: dict[str, dict[str, tuple[float, float]]],
+) -> None:
+    mean = {m: np.mean([values[m] for values in compared.values()], axis=0) for m in METHODS}
     for other in ("Telea", "Navier-Stokes"):
-        assert mean["ours"][0] > mean[other][0] + 0.02
-        assert mean["ours"][1] > mean[other][1]
+        assert mean["calm"][0] > mean[other][0] + 0.02
+        assert mean["calm"][1] > mean[other][1]
+        # The default invents texture, which no measure by pixels rewards.
+        assert mean["sharp"][0] > mean[other][0] - 0.025
 
 
 def steps_across(picture: np.ndarray, hole: np.ndarray) -> tuple[float, float]:
@@ -167,7 +189,7 @@ def steps_across(picture: np.ndarray, hole: np.ndarray) -> tuple[float, float]:
     return float(np.concatenate(across).mean()), float(np.concatenate(usual).mean())
 
 
-@pytest.mark.parametrize("name", PHOTOGRAPHS + RENDERS + AHEAD_ELSEWHERE)
+@pytest.mark.parametrize("name", PICTURES)
 @pytest.mark.parametrize("candidate", [SHARP, CALM])
 def test_no_seam_shows(name: str, candidate: FillCandidate) -> None:
     _, hole, made = filled_again(name, candidate)
@@ -184,7 +206,7 @@ def texture_in(picture: np.ndarray, where: np.ndarray) -> float:
 
 def test_the_sharp_candidate_has_the_texture_of_the_truth() -> None:
     shares = []
-    for name in PHOTOGRAPHS + RENDERS + AHEAD_ELSEWHERE:
+    for name in PICTURES:
         truth, hole, made = filled_again(name, SHARP)
         found = texture_in(made, hole)
         others = [

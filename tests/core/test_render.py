@@ -108,6 +108,30 @@ def test_eight_bits_and_sixteen_bits_agree(photograph: np.ndarray) -> None:
     assert np.abs(eight - sixteen).max() <= 0.51
 
 
+def unseen_green_beside_red(kind: type) -> np.ndarray:
+    """Opaque red on the left, half-way to the right a green that is wholly transparent."""
+    picture = np.zeros((80, 120, 4), kind)
+    top = np.iinfo(kind).max
+    picture[:, :60] = [top, 0, 0, top]
+    picture[:, 60:] = [0, top, 0, 0]
+    return picture
+
+
+@pytest.mark.parametrize("kind", [np.uint8, np.uint16])
+def test_what_is_transparent_does_not_bleed_into_what_is_seen(kind: type) -> None:
+    picture, top = unseen_green_beside_red(kind), np.iinfo(kind).max
+    made = render(picture, turned(picture, 3.0)).pixels
+    partly = (made[:, :, 3] > 0) & (made[:, :, 3] < top)
+    assert partly.sum() > 60
+    assert made[made[:, :, 3] > 0][:, 1].max() == 0
+    assert made[made[:, :, 3] > top // 50][:, 0].min() >= top * 0.99
+    # Porter & Duff (1984): laid on black before it is resampled it is the same as after.
+    on_black = picture[:, :, :3] * (picture[:, :, 3:] > 0)
+    expected = render(on_black, turned(picture, 3.0)).pixels.astype(float)
+    laid = made[:, :, :3] * (made[:, :, 3:] / top)
+    assert np.abs(laid - expected).max() <= 1.5
+
+
 def test_the_kernel_keeps_flat_areas_flat_and_stays_in_range() -> None:
     assert WEIGHTS.shape == (PHASES + 1, TAPS)
     assert WEIGHTS.sum(axis=1) == pytest.approx(1, abs=1e-6)

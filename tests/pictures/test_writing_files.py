@@ -18,7 +18,8 @@ from PIL import Image, ImageCms
 from sequor.core.errors import UnusableInput
 from sequor.pictures.decode import Picture, decode
 from sequor.pictures.encode import SUFFIXES, FileChoice, Format, encode, on_white, to_8_bits
-from sequor.pictures.proxy import make_proxy
+from sequor.pictures.proxy import halved, make_proxy
+from tests.core.test_render import unseen_green_beside_red
 
 XMP = (
     b'<x:xmpmeta xmlns:x="adobe:ns:meta/">'
@@ -169,6 +170,22 @@ def test_the_proxy_of_a_deep_grey_picture(tmp_path: Path) -> None:
     proxy = Image.open(io.BytesIO(make_proxy(decode(tmp_path / "deep.tif"), long_edge=300)))
     assert proxy.size == (300, 200)
     assert np.asarray(proxy).mean() == pytest.approx(127, abs=1)
+
+
+def test_what_is_transparent_does_not_bleed_into_proxies_and_halves(tmp_path: Path) -> None:
+    picture = unseen_green_beside_red(np.uint8)
+    Image.fromarray(picture, "RGBA").save(tmp_path / "red.png")
+    proxy = np.asarray(Image.open(io.BytesIO(make_proxy(decode(tmp_path / "red.png"), 40))))
+    assert proxy.shape[:2] == (27, 40)
+    # Red on white has as much green as blue.
+    assert (proxy[:, :, 1].astype(int) - proxy[:, :, 2]).max() < 40  # the JPEG's own colours
+    for kind in (np.uint8, np.uint16):
+        half = halved(unseen_green_beside_red(kind)[:, 1:])
+        assert half[half[:, :, 3] > 0][:, 1].max() == 0
+        assert half.shape == (40, 60, 4)
+        between = half[:, 29]  # of one red and one unseen pixel
+        assert abs(between[0, 3] / np.iinfo(kind).max - 0.5) < 0.01
+        assert between[0, 0] == np.iinfo(kind).max
 
 
 def test_the_proxy_is_converted_to_srgb(tmp_path: Path) -> None:

@@ -47,7 +47,7 @@ def to_frame(page: Page, tab: str) -> None:
 
 
 def export(page: Page, folder: Path) -> np.ndarray:
-    with page.expect_download(timeout=60_000) as download:
+    with page.expect_download() as download:
         page.get_by_role("button", name="Export", exact=True).click()
     target = folder / download.value.suggested_filename
     download.value.save_as(target)
@@ -148,11 +148,11 @@ def test_four_candidates_one_chosen_exported_and_its_seam_checked(
         page.get_by_text(re.compile(r"[\d.]+ % of the frame is filled from the surroundings")).first
     ).to_be_visible()
     expect(page.get_by_text("The corners are being filled…")).to_be_visible()
-    page.wait_for_selector("[data-filled=true]", timeout=60_000, state="attached")
+    page.wait_for_selector("[data-filled=true]", state="attached")
     expect(page.get_by_text("The corners are being filled…")).to_have_count(0)
     page.get_by_role("button", name="Choose among four candidates").click()
     for number in range(1, 5):
-        page.wait_for_selector(f"img[alt='Candidate {number}'][data-loaded=true]", timeout=60_000)
+        page.wait_for_selector(f"img[alt='Candidate {number}'][data-loaded=true]")
     server = page.url.split("/pictures")[0]
     shown = [page.get_by_role("img", name=f"Candidate {number}") for number in range(1, 5)]
     pictures = [page.request.get(f"{server}{one.get_attribute('src')}").body() for one in shown]
@@ -181,11 +181,11 @@ def test_a_fill_that_may_copy_from_nowhere_says_so(set_page: Page, tmp_path: Pat
     page.get_by_role("button", name="Mark what not to copy").click()
     drag(page, picture_point(page, 0, 0, (900, 600)), picture_point(page, 900, 600, (900, 600)))
     entered(page, allowed["entry_id"])
-    expect(page.get_by_role("alert").filter(has_text="Nothing is left to copy from")).to_be_visible(
-        timeout=30_000
-    )
+    expect(
+        page.get_by_role("alert").filter(has_text="Nothing is left to copy from")
+    ).to_be_visible()
     page.get_by_role("button", name="Clear 1").click()
-    page.wait_for_selector("[data-filled=true]", timeout=60_000, state="attached")
+    page.wait_for_selector("[data-filled=true]", state="attached")
     expect(page.get_by_role("alert")).to_have_count(0)
 
 
@@ -209,7 +209,7 @@ def test_the_corner_check_shows_what_is_in_the_file(set_page: Page, tmp_path: Pa
     page.get_by_role("button", name="Look into corners and edges").click()
     expect(
         page.get_by_text(re.compile(r"\d+ × \d+ px: 0 of [\d ]+ pixels are empty\."))
-    ).to_be_visible(timeout=30_000)
+    ).to_be_visible()
     shown = {}
     for place in ("top left", "top right", "bottom right", "bottom left"):
         image = page.get_by_role("img", name=f"{place} corner")
@@ -333,8 +333,8 @@ def test_several_pictures_are_exported_as_one_zip(set_page: Page, tmp_path: Path
     page.get_by_role("button", name="Export 2 chosen").click()
     page.get_by_role("button", name="Export all").click()
     link = page.get_by_role("link", name="Take 2 pictures as one ZIP")
-    expect(link).to_be_visible(timeout=30_000)
-    with page.expect_download(timeout=60_000) as download:
+    expect(link).to_be_visible()
+    with page.expect_download() as download:
         link.click()
     with zipfile.ZipFile(download.value.path()) as archive:
         assert sorted(archive.namelist()) == ["one-levelled.jpg", "two-levelled.jpg"]

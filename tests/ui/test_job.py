@@ -122,7 +122,7 @@ def test_the_keyboard_alone(set_page: Page, tmp_path: Path) -> None:
     page.keyboard.press("4")
     button = page.get_by_role("button", name="Export", exact=True)
     button.focus()
-    with page.expect_download(timeout=60_000) as download:
+    with page.expect_download() as download:
         page.keyboard.press("Enter")
     download.value.save_as(tmp_path / "out.jpg")
     assert measured_tilt_deg(np.asarray(Image.open(tmp_path / "out.jpg"))) == pytest.approx(

@@ -64,7 +64,11 @@ _FULL_CHROMA_FROM = 90
 """From this quality on colour is kept at full resolution."""
 _AVIF_SPEED = 8
 """Of 10: below it a 24-megapixel file takes minutes."""
-_BANDS = {"uint8": ("uchar", "b-w", "srgb"), "uint16": ("ushort", "grey16", "rgb16")}
+_BANDS = {
+    "uint8": ("uchar", "b-w", "srgb"),
+    "uint16": ("ushort", "grey16", "rgb16"),
+    "uint32": ("uint", "multiband", "multiband"),
+}
 
 
 @dataclass(frozen=True)

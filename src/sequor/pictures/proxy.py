@@ -1,8 +1,12 @@
 """Small sRGB versions of a picture, for the screen only."""
 
+from typing import Any
+
 import pyvips
+from numpy.typing import NDArray
 
 from sequor.core.pixels import Pixels
+from sequor.core.render.alpha import is_transparent, premultiplied, unpremultiplied
 from sequor.pictures.decode import Picture
 from sequor.pictures.encode import as_image, on_white, to_8_bits
 
@@ -17,7 +21,10 @@ def make_proxy(picture: Picture, long_edge: int = PROXY_LONG_EDGE) -> bytes:
     Its longer side at most ``long_edge`` pixels.
     """
     height, width, _ = picture.pixels.shape
-    image = as_image(picture.pixels)
+    pixels = picture.pixels
+    if is_transparent(pixels):  # laid on white before, so that nothing unseen is mixed in
+        pixels = on_white(to_8_bits(pixels))
+    image = as_image(pixels)
     scale = min(1.0, long_edge / max(width, height))
     if scale < 1:
         # The exact scale on both axes, so that proxy coordinates are a plain multiple of source
@@ -48,7 +55,13 @@ def pixels_of(proxy: bytes) -> Pixels:
 
 def halved(pixels: Pixels) -> Pixels:
     """Half the size, each pixel the mean of four; an odd last row or column stands for itself."""
-    half: Pixels = as_image(pixels).shrink(2, 2, ceil=True).numpy()
+    if is_transparent(pixels):
+        return unpremultiplied(_halved(premultiplied(pixels)), pixels)
+    return _halved(pixels)
+
+
+def _halved(pixels: NDArray[Any]) -> NDArray[Any]:
+    half: NDArray[Any] = as_image(pixels).shrink(2, 2, ceil=True).numpy()
     return half if half.ndim == 3 else half[:, :, None]
 
 

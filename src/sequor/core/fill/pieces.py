@@ -50,8 +50,9 @@ def in_pieces(known: Colours, hole: Mask, avoid: Mask, colours: Colours, shift: 
 def _settle(
     known: Any, colours: Any, hole: Any, usable: Any, places: Any, shift: Any, reach: int
 ) -> None:
-    """Let every pixel of the hole take the shift of one of eight neighbours so far away if that
-    lowers the energy.
+    """Let every pixel of the hole take a neighbour's shift if that lowers the energy.
+
+    The neighbours are eight, ``reach`` pixels away.
     """
     height, width = hole.shape
     for k in range(len(places)):
@@ -85,48 +86,39 @@ def _energy(
     across: int,
     beaten: float,
 ) -> float:
-    """How unlike what a shift brings is to the fill around a pixel.
+    """What a shift costs at a pixel: by what it brings, and by neighbours that have another.
 
-    And how many neighbours have another; may stop once beaten.
+    May stop once it is beaten.
     """
     height, width = hole.shape
-    if (
-        y + down < 0
-        or x + across < 0
-        or y + down >= height
-        or x + across >= width
-        or not usable[y + down, x + across]
-    ):
+    if not (0 <= y + down < height and 0 <= x + across < width and usable[y + down, x + across]):
         return np.inf
-    apart = 0.0
-    for dy in range(-1, 2):
-        for dx in range(-1, 2):
-            v, u = y + dy, x + dx
-            if (
-                0 <= v < height
-                and 0 <= u < width
-                and hole[v, u]
-                and (shift[v, u, 0] != down or shift[v, u, 1] != across)
-            ):
-                apart += _APART_COSTS
+    apart = _APART_COSTS * _apart(hole, shift, y, x, down, across)
     if apart >= beaten:
         return apart
+    return apart + _unlike(known, colours, hole, y, x, down, across)
+
+
+@nb.njit(nogil=True, cache=True, error_model="numpy")
+def _apart(hole: Any, shift: Any, y: int, x: int, down: int, across: int) -> int:
+    """How many of the eight neighbours in the hole have another shift."""
+    height, width = hole.shape
+    count = 0
+    for v in range(max(y - 1, 0), min(y + 2, height)):
+        for u in range(max(x - 1, 0), min(x + 2, width)):
+            count += hole[v, u] and (shift[v, u, 0] != down or shift[v, u, 1] != across)
+    return count
+
+
+@nb.njit(nogil=True, cache=True, error_model="numpy")
+def _unlike(known: Any, colours: Any, hole: Any, y: int, x: int, down: int, across: int) -> float:
+    """The mean square by which what a shift brings differs from the fill around a pixel."""
+    height, width = hole.shape
     count, first, second = 0, np.zeros(3, np.float32), np.float32(0)
-    for dy in range(-_HALF, _HALF + 1):
-        for dx in range(-_HALF, _HALF + 1):
-            v, u = y + dy, x + dx
+    for v in range(max(y - _HALF, 0), min(y + _HALF + 1, height)):
+        for u in range(max(x - _HALF, 0), min(x + _HALF + 1, width)):
             sv, su = v + down, u + across
-            if (
-                v < 0
-                or u < 0
-                or v >= height
-                or u >= width
-                or sv < 0
-                or su < 0
-                or sv >= height
-                or su >= width
-                or hole[sv, su]
-            ):
+            if not (0 <= sv < height and 0 <= su < width) or hole[sv, su]:
                 continue
             count += 1
             for c in range(3):
@@ -135,4 +127,4 @@ def _energy(
                 second += step * step
     # Only detail is copied: that all of it is a little brighter or darker there matters less.
     even = (first[0] * first[0] + first[1] * first[1] + first[2] * first[2]) / count
-    return apart + float(second - _EVEN_COUNTS_LESS * even) / count
+    return float(second - _EVEN_COUNTS_LESS * even) / count

@@ -1,6 +1,6 @@
 """Texture for a fill: what the mean of many patches smooths away.
 
-Copied in one piece from the strip of picture beside the hole.
+It is copied in one piece from the strip of picture beside the hole.
 
 Only what stands off the local mean is copied, and only as strongly as the picture around has more
 of it than the fill; not where the strip differs in colour from the fill, where it would bring in
@@ -8,6 +8,7 @@ other things; and weak texture, which no eye misses, less than strong.
 """
 
 from dataclasses import dataclass
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +22,8 @@ _MEAN_PX, _CONTRAST_PX, _AROUND_PX, _JOINED_PX = 4.0, 6.0, 30.0, 2.0
 _OTHER_COLOUR = 20.0
 _WEAK = 3 * 1200.0
 _APART_PX = 4
+Index = tuple[NDArray[Any], ...]
+"""Rows and columns of some pixels."""
 
 
 @dataclass(frozen=True)
@@ -57,56 +60,72 @@ def texture_of(known: Colours, hole: Mask, avoid: Mask, colours: Colours, calm: 
         return Texture(
             np.zeros((*hole.shape, 2), np.int32), np.zeros(hole.shape, np.float32), known
         )
-    mean, around = _local_mean(known, ~hole), _local_mean(colours, np.ones_like(hole))
-    has = gaussian_filter(((colours - around) ** 2).sum(axis=2), _CONTRAST_PX)
-    weight = np.maximum(gaussian_filter((~hole).astype(np.float32), _CONTRAST_PX), 1e-6)
-    stands_off = np.where(hole, 0, ((known - mean) ** 2).sum(axis=2))
-    could = gaussian_filter(stands_off, _CONTRAST_PX) / weight
-    # Texture is much the same all around; what stands off more than what lies at the seam is a
-    # thing of its own, and not to be doubled.
-    usual = gaussian_filter(stands_off, _AROUND_PX) / np.maximum(
-        gaussian_filter((~hole).astype(np.float32), _AROUND_PX), 1e-6
-    )
+    looks = _looks_of(known, hole, colours)
     shift, strength = np.zeros((*hole.shape, 2), np.int32), np.zeros(hole.shape, np.float32)
     away, nearest = distance_transform_edt(hole, return_indices=True)
     marks, count = label(hole)
     for number in range(1, count + 1):
-        rows, columns = np.nonzero(marks == number)
-        inward = np.array(
-            [
-                (nearest[0][rows, columns] - rows).mean(),
-                (nearest[1][rows, columns] - columns).mean(),
-            ]
-        )
-        by = np.rint(
-            inward / max(float(np.hypot(*inward)), 1e-9) * (away[rows, columns].max() + _APART_PX)
-        ).astype(np.int32)
-        inside = (
-            (rows + by[0] >= 0)
-            & (rows + by[0] < hole.shape[0])
-            & (columns + by[1] >= 0)
-            & (columns + by[1] < hole.shape[1])
-        )
-        rows, columns = rows[inside], columns[inside]
-        there, seam = (
-            (rows + by[0], columns + by[1]),
-            (nearest[0][rows, columns], nearest[1][rows, columns]),
-        )
-        usable = ~hole[there] & ~avoid[there]
-        unlike = ((mean[there] - around[rows, columns]) ** 2).sum(axis=1)
-        lacking = np.sqrt(
-            np.maximum(could[there] - has[rows, columns], 0) / np.maximum(could[there], 1e-6)
-        )
-        strong = calm[rows, columns] * could[there] / (could[there] + _WEAK)
-        alike = (
-            np.minimum(1.0, np.minimum(usual, could)[seam] / np.maximum(could[there], 1e-6)) ** 2
-        )
-        strength[rows, columns] = (
-            usable * np.exp(-unlike / (6 * _OTHER_COLOUR**2)) * lacking * strong * alike
-        )
-        shift[rows, columns] = by
+        part = np.nonzero(marks == number)
+        by = _way_out(part, nearest, away[part].max() + _APART_PX)
+        rows, columns = part[0] + by[0], part[1] + by[1]
+        inside = (rows >= 0) & (rows < hole.shape[0]) & (columns >= 0) & (columns < hole.shape[1])
+        here, there = (part[0][inside], part[1][inside]), (rows[inside], columns[inside])
+        seam = (nearest[0][here], nearest[1][here])
+        usable = calm[here] & ~hole[there] & ~avoid[there]
+        strength[here] = usable * _strength(looks, here, there, seam)
+        shift[here] = by
     joined = np.where(hole, gaussian_filter(strength, _JOINED_PX), 0).astype(np.float32)
-    return Texture(shift, joined, mean)
+    return Texture(shift, joined, looks.mean)
+
+
+class _Looks(NamedTuple):
+    """Local means of the picture and of the fill, and how much stands off them.
+
+    ``has`` is what the fill has, ``could`` what the picture has nearby, ``usual`` what it has
+    farther around.
+    """
+
+    mean: Colours
+    around: Colours
+    has: NDArray[Any]
+    could: NDArray[Any]
+    usual: NDArray[Any]
+
+
+def _looks_of(known: Colours, hole: Mask, colours: Colours) -> _Looks:
+    mean, around = _local_mean(known, ~hole), _local_mean(colours, np.ones_like(hole))
+    has = gaussian_filter(((colours - around) ** 2).sum(axis=2), _CONTRAST_PX)
+    stands_off = np.where(hole, 0, ((known - mean) ** 2).sum(axis=2))
+    could, usual = (
+        gaussian_filter(stands_off, reach)
+        / np.maximum(gaussian_filter((~hole).astype(np.float32), reach), 1e-6)
+        for reach in (_CONTRAST_PX, _AROUND_PX)
+    )
+    return _Looks(mean, around, has, could, usual)
+
+
+def _way_out(part: Index, nearest: Places, far: float) -> Places:
+    """Rows and columns that lead from a part of the hole, all together, out of it."""
+    rows, columns = part
+    inward = np.array(
+        [(nearest[0][part] - rows).mean(), (nearest[1][part] - columns).mean()],
+    )
+    way: Places = np.rint(inward / max(float(np.hypot(*inward)), 1e-9) * far).astype(np.int32)
+    return way
+
+
+def _strength(looks: _Looks, here: Index, there: Index, seam: Index) -> NDArray[Any]:
+    """How strongly texture comes over: not other things, not weak texture, not what is there."""
+    could = looks.could[there]
+    unlike = ((looks.mean[there] - looks.around[here]) ** 2).sum(axis=1)
+    lacking = np.sqrt(np.maximum(could - looks.has[here], 0) / np.maximum(could, 1e-6))
+    strong = could / (could + _WEAK)
+    # Texture is much the same all around; what stands off more than what lies at the seam is a
+    # thing of its own, and not to be doubled.
+    at_seam = np.minimum(looks.usual, looks.could)[seam]
+    alike = np.minimum(1.0, at_seam / np.maximum(could, 1e-6)) ** 2
+    strength: NDArray[Any] = np.exp(-unlike / (6 * _OTHER_COLOUR**2)) * lacking * strong * alike
+    return strength
 
 
 def _local_mean(values: Colours, where: Mask) -> Colours:

@@ -10,6 +10,7 @@ sampling normals is that of active contours (Blake & Isard, *Active Contours*,
 
 import math
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,19 +25,28 @@ REACH_PX = 10.0
 """How far from the drawn line the edge may lie, in source pixels."""
 
 _STEP_PX = 0.5
+"""Source pixels between samples across the line: two a pixel, so that nothing falls between."""
 _SPACING_PX = 2.0
+"""Source pixels between stations along the line: nearer ones would share their pixels."""
 _MIN_STATIONS, _MAX_STATIONS = 24, 800
+"""Stations on a line: fewer do not tell an edge from noise; the second bounds the time."""
 _BLUR_PX = 1.0
+"""Standard deviation of the blur of gradients in source pixels: about the width of a sharp edge."""
 _NEAR_PX = 2.0
+"""A station belongs to the edge when its peak lies within so many source pixels of the line."""
 _TRACE_POINTS = 16
-# An edge that shows along less than half of the line says too little of its direction.
+"""Points that a followed trace is kept with: enough for any radial distortion, few to store."""
 _MIN_SHARE = 0.5
+"""An edge that shows along less than half of the line says too little of its direction."""
 _MIN_CONTRAST = 4.0
+"""An edge must stand out from the gradients around by more than so many of their deviations."""
 _TUKEY = 4.685
+"""Tukey's biweight in units of the scatter, for 95 % efficiency on normal errors (textbook)."""
 _BRIGHTNESS, _WARMTH = (1 / 3, 1 / 3, 1 / 3), (0.5, 0.0, -0.5)
-# However alike the stations are, each end of a fitted line is no truer than this in pixels: pixels
-# sample the edge, and it is never quite straight. Colours are often stored at half the resolution.
+"""Weights of red, green and blue."""
 _LEAST_SIGMA_PX = {_BRIGHTNESS: 0.1, _WARMTH: 0.25}
+"""However alike the stations are, each end of a fitted line is no truer than this in pixels: pixels
+sample the edge, and it is never quite straight. Colours are often stored at half the resolution."""
 
 
 @dataclass(frozen=True)
@@ -67,7 +77,7 @@ def fit_edge(
     distortion: RadialDistortion | None = None,
     reach_px: float = REACH_PX,
 ) -> Fit | None:
-    """Fit a drawn line to the image edge near it that is straight once the bow of the lens is gone.
+    """Fit a drawn line to the image edge near it that is straight in the undistorted picture.
 
     Parameters
     ----------
@@ -75,8 +85,8 @@ def fit_edge(
         The upright original.
     drawn : (Point, Point)
         Both ends in source pixels.
-    bow : Bow, optional
-        The bow of the lens; none by default.
+    distortion : RadialDistortion, optional
+        That of the lens; none by default.
     reach_px : float
         How far the edge may lie from the drawn line at any of its points.
 
@@ -86,8 +96,65 @@ def fit_edge(
         None where there is no straight edge that stands out.
     """
     distortion = distortion or RadialDistortion((0, 0, 0, 0), (0, 0), 1)
-    # The line lives in the straight picture; only the pixels are looked up where the lens has put
-    # them.
+    strip = _strip_along(drawn, distortion, reach_px)
+    if strip is None:
+        return None
+    # Most edges are steps in brightness; pale stone against a bright sky is a step from warm to
+    # cool only.
+    for weights in (_BRIGHTNESS, _WARMTH):
+        gradient = _gradient_across(pixels, strip.places, weights)
+        found = gradient is not None and _line_through(
+            gradient, strip.where, strip.across, reach_px
+        )
+        if found:
+            break
+    else:
+        return None
+    offset, slope, slope_sigma, sag, stations = found
+    start, end, normal = strip.start, strip.end, strip.normal
+    line = np.array(
+        [
+            start + normal * (offset - slope),
+            (start + end) / 2 + normal * (offset + sag),
+            end + normal * (offset + slope),
+        ]
+    )
+    height, width = pixels.shape[:2]
+    first, middle, last = (
+        _point(point) for point in np.clip(distortion.distorted(line), 0, [width, height])
+    )
+    at_ends = math.hypot(2 * slope_sigma, math.sqrt(2) * _LEAST_SIGMA_PX[weights])
+    return Fit(
+        points=(first, last),
+        middle=middle,
+        sigma_rad=math.atan(at_ends / strip.length),
+        stations=stations,
+    )
+
+
+class _Strip(NamedTuple):
+    """A strip along a drawn line in the undistorted picture.
+
+    ``where`` says where its stations are along the line, from -1 at the start to 1 at the end,
+    ``across`` how far from it brightness is sampled, ``places`` both in source pixels, shape
+    (stations, samples, 2).
+    """
+
+    start: Matrix
+    end: Matrix
+    normal: Matrix
+    length: float
+    where: Matrix
+    across: Matrix
+    places: Matrix
+
+
+def _strip_along(
+    drawn: tuple[Point, Point], distortion: RadialDistortion, reach_px: float
+) -> _Strip | None:
+    """The strip along a drawn line; None for one that is too short or leaves the lens's field."""
+    # The line lives in the undistorted picture; only the pixels are looked up where the lens has
+    # put them.
     start, end = distortion.undistorted(np.array(drawn))
     length = float(np.hypot(*(end - start)))
     if length < 2 * _SPACING_PX:
@@ -101,37 +168,7 @@ def fit_edge(
     places = distortion.distorted(places.reshape(-1, 2)).reshape(places.shape)
     if not np.isfinite(places).all():
         return None
-    # Position of a station along the line, from -1 at the start to 1 at the end.
-    where = 2 * along / length - 1
-    # Most edges are steps in brightness; pale stone against a bright sky is a step from warm to
-    # cool only.
-    for weights in (_BRIGHTNESS, _WARMTH):
-        gradient = _gradient_across(pixels, places, weights)
-        fit = _line_through(gradient, where, across, reach_px) if gradient is not None else None
-        if fit:
-            break
-    else:
-        return None
-    offset, slope, slope_sigma, sag, stations = fit
-    found = np.array(
-        [
-            start + normal * (offset - slope),
-            (start + end) / 2 + normal * (offset + sag),
-            end + normal * (offset + slope),
-        ]
-    )
-    height, width = pixels.shape[:2]
-    first, middle, last = (
-        _point(point) for point in np.clip(distortion.distorted(found), 0, [width, height])
-    )
-    return Fit(
-        points=(first, last),
-        middle=middle,
-        sigma_rad=math.atan(
-            math.hypot(2 * slope_sigma, math.sqrt(2) * _LEAST_SIGMA_PX[weights]) / length
-        ),
-        stations=stations,
-    )
+    return _Strip(start, end, normal, length, 2 * along / length - 1, across, places)
 
 
 def _line_through(

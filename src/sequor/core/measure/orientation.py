@@ -29,26 +29,35 @@ from sequor.core.measure.readings import sigma_rad, tilt_rad
 from sequor.core.recipe import AXES, Hold, PhotoFacts, Reading
 
 PRIOR_SIGMA_DEG = {"lean": 5.0, "swing": 2.5}
+"""Degrees that a camera may point off level and off square before readings are asked: they decide
+only what the readings leave open (see docs/how-it-works.md, weak priors)."""
 DISAGREE_SIGMAS = 3.0
+"""A reading off by more of its deviations is no chance: one in 370 of normal errors."""
 DISAGREE_DEG = 0.1
+"""Less than this is not seen, however sure it is (common practice, no published source)."""
 ESTIMABLE_FOCAL = 0.15
 """A focal length is offered when its relative standard deviation is below this."""
 
-# Even the best reading is no truer than the edge it was taken from.
 _MODEL_SIGMA_RAD = math.radians(0.01)
+"""Even the best reading is no truer than the edge it was taken from."""
 _PRIOR_SIGMA_RAD = np.radians([PRIOR_SIGMA_DEG[axis] for axis in AXES[1:]])
-# Where the data are better than a prior by these factors (in variance), the prior begins to fade
-# and is gone.
 _FADE_FROM, _FADE_TO = 10.0, 100.0
-# An axis is measured when its deviation is below this share of what was known before.
+"""Where the data are better than a prior by these factors (in variance), it begins to fade and is
+gone."""
 _DETERMINED = 0.5
-# One explanation is clearly better than another when its chi-square is less by this much (99.7 %,
-# one degree of freedom).
+"""An axis is measured when its deviation is below this share of what was known before."""
 _CLEARLY = 9.0
+"""One explanation is clearly better than another when its chi-square is less by this much (99.7 %,
+one degree of freedom)."""
 _MAX_PAIRS_OF = 10
+"""Readings up to which every pair is left out once (45 sub-sets); of more, fours are sampled."""
 _SAMPLES = 80
+"""Fours that are sampled: with a third of the readings wrong one in five holds none of them, and to
+find no such one among 80 has a chance of 2e-8."""
 _STEPS = 30
+"""Steps of the descent at most, so that no start runs for ever."""
 _ROUGH_RAD, _TIGHT_RAD = 1e-5, 1e-11
+"""A descent ends at steps this small: to compare starts, and for the result (its rounding)."""
 
 
 @dataclass(frozen=True)
@@ -406,9 +415,9 @@ class _Sights:
         return prior
 
     def _angles(self, stances: Matrix, focal: Matrix) -> tuple[Matrix, Matrix]:
-        """Residuals in radians, shape (B, N), and their slopes by roll, lean.
+        """Residuals in radians, shape (B, N), and their slopes, shape (B, N, 4).
 
-        Swing and log focal length, shape (B, N, 4).
+        The slopes are those by roll, lean, swing and log focal length.
         """
         residual = np.empty((len(stances), len(self.sigma)))
         slopes = np.empty((*residual.shape, 4))
@@ -436,9 +445,9 @@ def _descended(
     plumb: Any,
     tight_rad: float,
 ) -> Any:
-    """Levenberg-Marquardt from every start (rows): the stances, shape (B, 3).
+    """The stances, shape (B, 3), that cost least, by Levenberg-Marquardt from every start (rows).
 
-    At which the weighted residuals and the prior cost least.
+    The cost is that of the weighted residuals and of the prior.
     """
     found, focals, count = starts.copy(), np.array([focal]), len(middles)
     residual, slopes = np.empty((1, count)), np.empty((1, count, 4))
@@ -450,19 +459,9 @@ def _descended(
         cost = _cost(residual[0], counted[b], at[0], prior[b])
         damping = 1e-4
         for _ in range(_STEPS):
-            for i in range(3):
-                downhill[i] = 0.0
-                for j in range(3):
-                    damped[i, j] = 0.0
-                    if free[b, i] and free[b, j]:
-                        damped[i, j] = prior[b, i, j]
-                        for n in range(count):
-                            damped[i, j] += counted[b, n] * slopes[0, n, i] * slopes[0, n, j]
-                    if free[b, i]:
-                        downhill[i] += prior[b, i, j] * at[0, j]
-                if free[b, i]:
-                    for n in range(count):
-                        downhill[i] += counted[b, n] * slopes[0, n, i] * residual[0, n]
+            _normal_equations(
+                damped, downhill, counted[b], prior[b], free[b], at[0], residual[0], slopes[0]
+            )
             least = 1e-9 * (max(damped[0, 0], damped[1, 1], damped[2, 2]) + 1)
             for i in range(3):
                 damped[i, i] += damping * damped[i, i] + least + (0.0 if free[b, i] else 1.0)
@@ -483,6 +482,34 @@ def _descended(
             if np.abs(step).max() < tight_rad:
                 break
     return found
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _normal_equations(
+    curvature: Any,
+    downhill: Any,
+    counted: Any,
+    prior: Any,
+    free: Any,
+    at: Any,
+    residual: Any,
+    slopes: Any,
+) -> None:
+    """Fill in the Gauss-Newton curvature, shape (3, 3), and the slope of the cost, shape (3,)."""
+    count = len(residual)
+    for i in range(3):
+        downhill[i] = 0.0
+        for j in range(3):
+            curvature[i, j] = 0.0
+            if free[i] and free[j]:
+                curvature[i, j] = prior[i, j]
+                for n in range(count):
+                    curvature[i, j] += counted[n] * slopes[n, i] * slopes[n, j]
+            if free[i]:
+                downhill[i] += prior[i, j] * at[j]
+        if free[i]:
+            for n in range(count):
+                downhill[i] += counted[n] * slopes[n, i] * residual[n]
 
 
 @nb.njit(cache=True, error_model="numpy")
@@ -547,9 +574,9 @@ def _angles_between(
 
 
 def _subsets(count: int) -> Matrix:
-    """Sub-sets of readings from which an agreeing one may start: all without two.
+    """Sub-sets of readings, shape (B, N), from which an agreeing one may start.
 
-    And many of three, shape (B, N).
+    All without two, or of many readings fours drawn at random.
     """
     if count <= _MAX_PAIRS_OF:
         left_out = list(combinations(range(count), 2)) if count > 3 else []

@@ -41,5 +41,6 @@ def unpremultiplied(wide: NDArray[Any], like: Pixels) -> Pixels:
         alpha = row[:, -1:].astype(np.float64)
         colours = row[:, :-1] * top / np.maximum(alpha, 1)
         out[:, :-1] = np.where(alpha > 0, np.minimum(colours, top) + 0.5, 0)
-        out[:, -1:] = alpha / top + 0.5
+        # The kernel overshoots beside an edge, and twice the bits leave room for it.
+        out[:, -1:] = np.minimum(alpha / top, top) + 0.5
     return made

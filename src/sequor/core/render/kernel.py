@@ -208,6 +208,34 @@ def resample_block(
     return empty
 
 
+@nb.njit(inline="always")
+def _columns_at_border(
+    source: Any,
+    place: Any,
+    channels: int,
+    ix: int,
+    iy: int,
+    down: Any,
+    fy: Any,
+    across: Any,
+    fx: Any,
+    columns: Any,
+) -> None:
+    """The weighed sums of eight rows within four pixels of the border.
+
+    The border pixel stands for what lies beyond it.
+    """
+    columns[:] = 0
+    for j in range(TAPS):
+        line = min(max(iy - _BEFORE + j, 0), place.height - 1) * place.width
+        weight = down[fy, np.uint64(j)]
+        for t in range(TAPS):
+            at = (line + min(max(ix - _BEFORE + t, 0), place.width - 1)) * channels
+            for c in range(channels):
+                k = np.uint64(t * channels + c)
+                columns[k] += weight * across[fx, k] * np.float32(source[np.uint64(at + c)])
+
+
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
 def resample_strip(
     source: Any,
@@ -293,19 +321,7 @@ def resample_strip(
                         + w7 * np.float32(source[r7 + i])
                     )
             else:
-                # Within four pixels of the border: the border pixel stands for what lies beyond it.
-                for i in range(count):
-                    columns[i] = nothing
-                for j in range(TAPS):
-                    line = min(max(iy - _BEFORE + j, 0), height - 1) * width
-                    weight = down[fy, np.uint64(j)]
-                    for t in range(TAPS):
-                        at = (line + min(max(ix - _BEFORE + t, 0), width - 1)) * channels
-                        for c in range(channels):
-                            k = np.uint64(t * channels + c)
-                            columns[k] += (
-                                weight * across[fx, k] * np.float32(source[np.uint64(at + c)])
-                            )
+                _columns_at_border(source, place, channels, ix, iy, down, fy, across, fx, columns)
             for c in range(np.uint64(channels)):
                 total = np.float32(0.5)
                 for t in range(np.uint64(TAPS)):
