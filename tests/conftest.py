@@ -55,9 +55,8 @@ def notes_of(photo: PhotoFacts, recipe: Recipe, words: str = "") -> list[NoteWor
 def horizon_picture(
     tilt_deg: float, width: int = 900, height: int = 600, offset: float = 0.0
 ) -> np.ndarray:
-    """A bright sky over dark water, the border tilted clockwise.
-
-    Anti-aliased exactly enough to measure.
+    """A bright sky over dark water, the border tilted clockwise, anti-aliased exactly enough to
+    measure.
     """
     fine = 8
     x, y = np.meshgrid(

@@ -151,9 +151,8 @@ def expose(shot: Shot, linear: np.ndarray) -> np.ndarray:
 
 
 def finish(shot: Shot, tone: np.ndarray, seed: int) -> np.ndarray:
-    """Grain, more of it in the shadows, as coarse as demosaicing makes it.
-
-    And the sharpening of a camera.
+    """Grain, more of it in the shadows, as coarse as demosaicing makes it, and the sharpening of
+    a camera.
     """
     grain = np.random.default_rng(seed).standard_normal(tone.shape, np.float32)
     grain = cv2.GaussianBlur(grain, (0, 0), 0.6) * 1.6

@@ -1,6 +1,5 @@
-"""The commission, picture by picture: where the camera stood, through which lens.
-
-And the edges that are true in the scene.
+"""The commission, picture by picture: where the camera stood, through which lens, and the edges
+that are true in the scene.
 
 World coordinates are metres: x right, y up, z away from the camera. A pose is the
 corrective rotation (roll, lean, swing) in degrees as docs/how-it-works.md defines it.

@@ -28,9 +28,8 @@ def median_seconds(work: Callable[[], object], runs: int = 5) -> float:
 
 @pytest.fixture(scope="session")
 def large_jpeg(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """24 megapixels: an open photograph enlarged, with grain.
-
-    So that it weighs what a camera's file weighs.
+    """24 megapixels: an open photograph enlarged, with grain, so that it weighs what a camera's
+    file weighs.
     """
     photograph = np.asarray(Image.open(OPEN_PICTURES / "building.jpg").convert("RGB"))
     large = cv2.resize(photograph, (WIDTH, HEIGHT), interpolation=cv2.INTER_CUBIC).astype(np.int16)

@@ -42,9 +42,8 @@ def field(step: int = 100) -> np.ndarray:
 
 
 def cv_lens(k1: float, k2: float) -> tuple[np.ndarray, np.ndarray]:
-    """OpenCV's camera matrix and coefficients for the same lens: its unit is the focal length.
-
-    So that is set to half the diagonal.
+    """OpenCV's camera matrix and coefficients for the same lens: its unit is the focal length,
+    so that is set to half the diagonal.
     """
     # OpenCV's coordinates have their origin in the middle of the first pixel.
     return np.array([[UNIT, 0, 1499.5], [0, UNIT, 999.5], [0, 0, 1]]), np.array([k1, k2, 0, 0])
@@ -221,9 +220,8 @@ def test_readings_stay_on_their_points_and_their_angles_are_recomputed() -> None
 
 
 def bowed_edge(distortion: RadialDistortion, y: float, noise: float = 0.0) -> np.ndarray:
-    """Dark below, bright above a line that is level in the straight picture.
-
-    As the lens bends it.
+    """Dark below, bright above a line that is level in the straight picture, as the lens bends
+    it.
     """
     fine = 4
     x, rows = np.meshgrid(np.arange(1500) + 0.5, (np.arange(1000 * fine) + 0.5) / fine)
@@ -347,9 +345,8 @@ def test_rendering_straightens_in_one_resampling_as_opencv_does(photograph: np.n
 
 @pytest.fixture(scope="module")
 def calibrated() -> tuple[list[np.ndarray], np.ndarray, np.ndarray, PhotoFacts]:
-    """Corners of the strongly bowed boards left01 to left14 of Debian's opencv-doc.
-
-    And OpenCV's calibration of their camera.
+    """Corners of the strongly bowed boards left01 to left14 of Debian's opencv-doc, and OpenCV's
+    calibration of their camera.
 
     That camera's axis meets the picture 22 pixels beside its middle; the coordinates are those of
     the pictures cropped so that it meets the middle, as in the model of the project.

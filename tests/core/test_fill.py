@@ -173,9 +173,8 @@ def test_on_average_the_calm_fill_is_ahead_and_the_sharp_one_near(
 
 
 def steps_across(picture: np.ndarray, hole: np.ndarray) -> tuple[float, float]:
-    """Mean step between neighbours, one known and one filled.
-
-    And between neighbours that are both known nearby.
+    """Mean step between neighbours, one known and one filled, and between neighbours that are
+    both known nearby.
     """
     grey = picture.astype(float).mean(axis=2)
     near = cv2.dilate(hole.astype(np.uint8), np.ones((25, 25))) > 0

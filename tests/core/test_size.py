@@ -1,6 +1,5 @@
-"""Sizes of files, against ISO 216, handbook values of prints.
-
-And Pillow's reducing filter on a zone plate.
+"""Sizes of files, against ISO 216, handbook values of prints, and Pillow's reducing filter on a
+zone plate.
 """
 
 import math

@@ -1,6 +1,5 @@
-"""The demo pictures and what is said about them cannot drift apart: projected corners.
-
-And edges found in the pixels.
+"""The demo pictures and what is said about them cannot drift apart: projected corners, and edges
+found in the pixels.
 """
 
 import json

@@ -1,6 +1,5 @@
-"""How files are written: formats, depth, profile, resolution tags, metadata and names.
-
-Read back by other libraries.
+"""How files are written: formats, depth, profile, resolution tags, metadata and names, read back
+by other libraries.
 """
 
 import re

@@ -1,6 +1,5 @@
-"""Pictures in: what is recognised, what is refused.
-
-And that nothing of a picture is lost on the way to its pixels.
+"""Pictures in: what is recognised, what is refused, and that nothing of a picture is lost on the
+way to its pixels.
 """
 
 import io

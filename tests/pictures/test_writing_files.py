@@ -1,6 +1,5 @@
-"""Pictures out: bit depth, profile, metadata, orientation and size tags.
-
-Read back by other libraries.
+"""Pictures out: bit depth, profile, metadata, orientation and size tags, read back by other
+libraries.
 """
 
 import io

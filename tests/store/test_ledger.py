@@ -1,6 +1,5 @@
-"""The ledger in a real MariaDB: append-only, undo and redo, two writers.
-
-And tables that agree with the migrations.
+"""The ledger in a real MariaDB: append-only, undo and redo, two writers, and tables that agree
+with the migrations.
 """
 
 import threading

@@ -96,7 +96,7 @@ def told(request: Request) -> str:
 
 @pytest.fixture
 def page(application: Application, browser: Browser) -> Iterator[Page]:
-    """A window of 1280 x 800; a script error or a refused resource fails the test."""
+    """A window of 1280 x 800; a script error, a refused or a missing resource fails the test."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
     page = context.new_page()
     problems: list[str] = []
@@ -106,6 +106,10 @@ def page(application: Application, browser: Browser) -> Iterator[Page]:
         lambda message: (
             problems.append(message.text) if "Content Security Policy" in message.text else None
         ),
+    )
+    page.on(
+        "response",
+        lambda response: problems.append(response.url) if response.status == 404 else None,
     )
     calls: list[str] = []
     page.on(

@@ -224,6 +224,10 @@ def test_the_corner_check_shows_what_is_in_the_file(set_page: Page, tmp_path: Pa
         )
     for place in ("left", "top", "right", "bottom"):
         expect(page.get_by_role("group", name=f"{place} edge")).to_be_visible()
+    page.wait_for_function(
+        "() => document.querySelector(\"img[alt='The frame as it will be in the file']\")"
+        ".naturalWidth > 0"
+    )
     page.keyboard.press("Escape")
     page.get_by_role("navigation", name="Steps").get_by_role("button", name="Export").click()
     page.get_by_label("Format").select_option("png")

@@ -55,9 +55,8 @@ def test_one_line_by_mouse(set_page: Page, tmp_path: Path, tilt_deg: float) -> N
 
 
 def set_end_exactly(page: Page, end: int, wanted: tuple[float, float]) -> None:
-    """Move an end to the nearest tenth of a pixel with the arrow keys.
-
-    As a patient person would.
+    """Move an end to the nearest tenth of a pixel with the arrow keys, as a patient person
+    would.
     """
     handle = page.get_by_role("button", name=f"End {end} of reading 1")
     handle.focus()

@@ -1,6 +1,5 @@
-"""The Lens step on the bench: trace a bent line, take the bow out by hand or from the database.
-
-Measure, level, export.
+"""The Lens step on the bench: trace a bent line, take the bow out by hand or from the database,
+measure, level, export.
 """
 
 import re
@@ -27,9 +26,8 @@ from tests.ui.test_measuring import PICTURES, TRUTH
 
 
 def edge_in_file(pixels: np.ndarray, expected: np.ndarray) -> np.ndarray:
-    """Where an edge lies in an exported picture, column by column near the expected points.
-
-    By its strongest gradient.
+    """Where an edge lies in an exported picture, column by column near the expected points, by
+    its strongest gradient.
     """
     grey = pixels.astype(float).mean(axis=2)
     columns = np.arange(int(expected[0, 0]) + 4, int(expected[-1, 0]) - 4)

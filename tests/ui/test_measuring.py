@@ -48,9 +48,8 @@ def draw_edge(page: Page, name: str, edge: dict, key: str, readings: int) -> Non
 
 
 def tilt_in_file(page: Page, pixels: np.ndarray, edge: dict) -> float:
-    """Tilt of a true edge in an exported picture.
-
-    From the strongest gradient near where it must lie.
+    """Tilt of a true edge in an exported picture, from the strongest gradient near where it must
+    lie.
     """
     solution = state(page)["solution"]
     ends = (
@@ -371,6 +370,12 @@ def test_the_focal_length_is_stated_and_offered(set_page: Page, tmp_path: Path) 
     field.fill("24")
     field.press("Enter")
     expect(panel).to_contain_text("Stated by hand")
+    field.fill("24,5")  # a comma is a decimal point too
+    field.press("Enter")
+    wait_for(page, lambda now: now["recipe"]["focal35_mm"] == 24.5)
+    field.fill("24")
+    field.press("Enter")
+    wait_for(page, lambda now: now["recipe"]["focal35_mm"] == 24)
     field.fill("0")
     field.press("Enter")
     expect(page.get_by_role("alert")).to_contain_text("between 4 and 5000 mm")

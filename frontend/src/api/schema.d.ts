@@ -1472,9 +1472,8 @@ export interface components {
         };
         /**
          * FrameChoice
-         * @description The shape of the frame, ``original``, ``free`` (the largest area) or ``W:H``.
-         *
-         *     Or a print size; and where it lies.
+         * @description The shape of the frame, ``original``, ``free`` (the largest area) or ``W:H``, or a print
+         *     size; and where it lies.
          */
         FrameChoice: {
             /**
@@ -3308,6 +3307,8 @@ export interface components {
             /** Metadata */
             metadata: components["schemas"]["Option"][];
             quality: components["schemas"]["Range"];
+            /** Bits */
+            bits: number[];
             side: components["schemas"]["Range"];
             /** Name Parts */
             name_parts: string[];

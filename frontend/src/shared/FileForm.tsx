@@ -48,10 +48,11 @@ export function FileForm({ options, onChange, sizes, deep }: Props) {
           value={String(options.bits ?? "own")}
           options={[
             { value: "own", label: `Depth as in the original${deep ? ", 16 bit" : ", 8 bit"}` },
-            { value: "8", label: "8 bit" },
-            { value: "16", label: "16 bit" },
+            ...choices.bits.map((bits) => ({ value: String(bits), label: `${bits} bit` })),
           ]}
-          onChoose={(bits) => change({ bits: bits === "own" ? null : bits === "8" ? 8 : 16 })}
+          onChoose={(bits) =>
+            change({ bits: bits === "own" ? null : (Number(bits) as ExportOptions["bits"]) })
+          }
         />
       )}
       <Choice
@@ -120,14 +121,14 @@ function SizeFields({
   );
   if (size.kind === "long_edge")
     return (
-      <Flex align="baseline" gap="6px">
+      <Flex align="start" gap="6px" lineHeight="28px">
         {field("pixels", "Pixels of the longer side")}
         <Text>px</Text>
       </Flex>
     );
   if (size.kind === "pixels")
     return (
-      <Flex align="baseline" gap="6px">
+      <Flex align="start" gap="6px" lineHeight="28px">
         {field("width", "Width in pixels")}
         <Text>×</Text>
         {field("height", "Height in pixels")}

@@ -1,7 +1,7 @@
 /* A number that is typed, or stepped by the arrow keys; it is entered with Enter or by leaving the
    field. */
 import { Box, NumberInput, Text } from "@chakra-ui/react";
-import { useRef, useState } from "react";
+import { useRef, useState, type InputEvent } from "react";
 import type { Range } from "../api/client";
 
 interface Props {
@@ -57,7 +57,13 @@ export function NumberField({
         max={range.high}
         step={step}
         clampValueOnBlur={false}
-        formatOptions={{ useGrouping: false, maximumFractionDigits: 8 }}
+        locale="en"
+        formatOptions={{
+          useGrouping: false,
+          minimumFractionDigits: signed ? places : 0,
+          maximumFractionDigits: MOST_PLACES,
+          signDisplay: signed ? "exceptZero" : "auto",
+        }}
         invalid={wrong}
         value={typed ?? shown}
         onValueChange={(change) => {
@@ -76,6 +82,7 @@ export function NumberField({
           fontSize="12px"
           textAlign="right"
           autoComplete="off"
+          onBeforeInput={commaAsPoint}
           onBlur={enter}
           onKeyDown={(event) => {
             if (event.key === "Enter") enter();
@@ -89,7 +96,7 @@ export function NumberField({
         />
       </NumberInput.Root>
       {wrong && (
-        <Text role="alert" color="brick" fontSize="11.5px">
+        <Text role="alert" color="brick" fontSize="11.5px" lineHeight="1.4" maxWidth="160px">
           {`${what} lies between ${range.low} and ${range.high}${unit && ` ${unit}`}.`}
         </Text>
       )}
@@ -97,7 +104,16 @@ export function NumberField({
   );
 }
 
+const MOST_PLACES = 8;
+
+/** A comma is a decimal point too; the library would drop it, and 0,03 would become 3. */
+function commaAsPoint(event: InputEvent<HTMLInputElement>) {
+  if (!event.data.includes(",")) return;
+  event.preventDefault();
+  document.execCommand("insertText", false, event.data.replaceAll(",", "."));
+}
+
 function formatted(value: number, places: number, signed?: boolean): string {
   const rounded = signed ? value.toFixed(places) : String(Number(value.toFixed(places)));
-  return signed && value >= 0 ? `+${rounded}` : rounded;
+  return signed && value > 0 ? `+${rounded}` : rounded;
 }

@@ -17,6 +17,8 @@ from sequor.core.recipe import PhotoFacts
 
 FULL_FRAME_DIAGONAL_MM = math.hypot(36.0, 24.0)  # ISO 1007
 ASSUMED_FOCAL35_MM = 35.0
+"""Where neither file nor photographer say: a moderate wide angle (common practice, no published
+source)."""
 
 Matrix = NDArray[np.float64]
 
@@ -36,9 +38,8 @@ def focal_length_px(photo: PhotoFacts) -> float:
 
 
 def focal_px_of(focal35_mm: float, photo: PhotoFacts) -> float:
-    """Focal length in source pixels of one in 35-mm terms: by the diagonal.
-
-    As CIPA DC-008 has it.
+    """Focal length in source pixels of one in 35-mm terms: by the diagonal, as CIPA DC-008 has
+    it.
     """
     return focal35_mm / FULL_FRAME_DIAGONAL_MM * math.hypot(photo.width, photo.height)
 
@@ -69,9 +70,8 @@ def rotation(stance: Stance) -> Matrix:
 
 
 def stance_of(matrix: Matrix) -> Stance:
-    """The stance of a rotation matrix, 3x3: the reverse of `rotation`.
-
-    With the lean between -90 and 90 degrees.
+    """The stance of a rotation matrix, 3x3: the reverse of `rotation`, with the lean between -90
+    and 90 degrees.
     """
     return Stance(
         roll_rad=math.atan2(matrix[1, 0], matrix[1, 1]),

@@ -46,6 +46,7 @@ _LEAST_FRAME_PX = 24.0
 _LEAST_BOX_PX = 4.0
 """A box that is drawn smaller was a click."""
 _SAME_POINT_PX = 1e-6
+"""Corners of two sides of a rectangle are one when they are nearer than this."""
 
 
 def apply(edit: e.Edit, recipe: Recipe, photo: PhotoFacts) -> Recipe:

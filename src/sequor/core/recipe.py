@@ -14,6 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator, model_valida
 from sequor.core.recipe_versions import up_to_date
 
 MAX_READINGS = 200
+"""Far more than anybody draws; so that a recipe stays a small value."""
 
 Coordinate = Annotated[float, Field(allow_inf_nan=False)]
 Point = tuple[Coordinate, Coordinate]
@@ -265,9 +266,8 @@ class Placed(Value):
 
 
 class FrameChoice(Value):
-    """The shape of the frame, ``original``, ``free`` (the largest area) or ``W:H``.
-
-    Or a print size; and where it lies.
+    """The shape of the frame, ``original``, ``free`` (the largest area) or ``W:H``, or a print
+    size; and where it lies.
     """
 
     ratio: str = "original"

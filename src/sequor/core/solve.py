@@ -71,6 +71,7 @@ _MAX_SHRINKS = 40
 """A frame in a curved outline is drawn in by a pixel at each side at most so often; chords between
 the outline's points stay within a pixel of it, so once is usual."""
 _REMEMBERED = 64
+"""Solutions that are kept: a draft is solved again for its report, its guide, its view."""
 _SEAM_POINTS = 96
 """Points along each side of the frame that are told in source pixels where its sides are bent."""
 _SEEN_PX = 0.5

@@ -72,9 +72,8 @@ def decode(
 
 
 def upright(pixels: Pixels, orientation: int) -> Pixels:
-    """Apply an orientation value, 1 to 8 (Exif, CIPA DC-008).
-
-    So that the picture stands as it was taken.
+    """Apply an orientation value, 1 to 8 (Exif, CIPA DC-008), so that the picture stands as it
+    was taken.
     """
     if orientation >= 5:
         pixels = pixels.transpose(1, 0, 2)

@@ -202,9 +202,8 @@ def _save_with_pillow(
 
 
 def in_srgb(pixels: Pixels, profile: bytes | None) -> tuple[Pixels, bytes | None]:
-    """Pixels converted from their profile to sRGB (IEC 61966-2-1), at the same bit depth.
-
-    And the profile of sRGB.
+    """Pixels converted from their profile to sRGB (IEC 61966-2-1), at the same bit depth, and the
+    profile of sRGB.
 
     Pixels without a profile are taken to be sRGB already.
     """

@@ -16,9 +16,8 @@ _QUALITY = 88
 
 
 def make_proxy(picture: Picture, long_edge: int = PROXY_LONG_EDGE) -> bytes:
-    """A JPEG of the upright picture in sRGB (IEC 61966-2-1).
-
-    Its longer side at most ``long_edge`` pixels.
+    """A JPEG of the upright picture in sRGB (IEC 61966-2-1), its longer side at most
+    ``long_edge`` pixels.
     """
     height, width, _ = picture.pixels.shape
     pixels = picture.pixels

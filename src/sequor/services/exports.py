@@ -24,6 +24,7 @@ from sequor.store.ledger import entry_of_picture, recipe_of
 from sequor.store.models import Export, ExportStage, LedgerEntry, Picture, now
 
 log = logging.getLogger(__name__)
+Bits = Literal[8, 16]
 _DECODED = 0.1
 """Share of the work after which the pixels are read."""
 
@@ -39,7 +40,7 @@ class ExportOptions(BaseModel):
     format: Format = "jpeg"
     quality: int = Field(default=DEFAULT_QUALITY, ge=1, le=100)
     size: OutputSize = OutputSize()
-    bits: Literal[8, 16] | None = None
+    bits: Bits | None = None
     srgb: bool = False
     metadata: Metadata = "all"
     pattern: str = Field(default=DEFAULT_PATTERN, min_length=1, max_length=120)

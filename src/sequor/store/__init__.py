@@ -1,4 +1,3 @@
-"""What is kept: sets, pictures, their ledgers and exports in MariaDB.
-
-And the originals as files.
+"""What is kept: sets, pictures, their ledgers and exports in MariaDB, and the originals as
+files.
 """

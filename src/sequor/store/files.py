@@ -24,9 +24,8 @@ class FileStore:
 
     @contextmanager
     def incoming(self, stream: IO[bytes]) -> Iterator[tuple[Path, str]]:
-        """Receive a stream into a temporary file; gives its path and SHA-256.
-
-        And removes it afterwards if it is still there.
+        """Receive a stream into a temporary file; gives its path and SHA-256, and removes it
+        afterwards if it is still there.
         """
         digest = hashlib.sha256()
         handle, name = tempfile.mkstemp(dir=self.root / "incoming")

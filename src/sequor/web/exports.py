@@ -3,6 +3,7 @@
 import tempfile
 import zipfile
 from pathlib import Path
+from typing import get_args
 
 from flask import Response, send_file
 from flask_openapi3 import APIBlueprint, Tag
@@ -16,7 +17,7 @@ from sequor.core.report.options import Option, Range, options
 from sequor.pictures.encode import FORMATS, MEDIA_TYPES, SUFFIXES
 from sequor.pictures.metadata import METADATA_NAMES
 from sequor.pictures.naming import PARTS, distinct
-from sequor.services.exports import ExportOptions, ask_for
+from sequor.services.exports import Bits, ExportOptions, ask_for
 from sequor.store import library
 from sequor.store.models import Export
 from sequor.web.answers import answer
@@ -71,6 +72,7 @@ def get_file_options() -> Response:
             sizes=options().sizes,
             metadata=tuple(Option(value=v, label=label) for v, label in METADATA_NAMES.items()),
             quality=Range(low=_LEAST_QUALITY, high=100),
+            bits=get_args(Bits),
             side=Range(low=1, high=MAX_OUTPUT_SIDE),
             name_parts=PARTS,
             start=ExportOptions(),

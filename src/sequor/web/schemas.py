@@ -282,6 +282,7 @@ class FileOptions(Body):
     sizes: tuple[Option, ...]
     metadata: tuple[Option, ...]
     quality: Range
+    bits: tuple[int, ...]
     side: Range
     name_parts: tuple[str, ...]
     start: ExportOptions

@@ -102,7 +102,7 @@ export function CornerCheck({ bench, onClose }: { bench: Bench; onClose: () => v
             gap="8px"
           >
             <Picture
-              src={`/api/pictures/${bench.state.id}/filled.jpg?entry=${entry}`}
+              src={`${bench.state.addresses.corrected}/filled.jpg`}
               alt="The frame as it will be in the file"
               flex="1"
               minHeight="0"

@@ -117,7 +117,7 @@ function Fine({ bench, reach, step }: { bench: Bench; reach: number; step: numbe
 function Coefficient({ bench, name }: { bench: Bench; name: "k1" | "k2" }) {
   const { radial, radial_step: step } = useOptions();
   return (
-    <Flex align="baseline" gap="6px">
+    <Flex align="start" gap="6px" lineHeight="28px">
       <Text fontFamily="mono">{name}</Text>
       <NumberField
         label={`Bow ${name}`}

@@ -26,7 +26,7 @@ function FocalPart({ bench }: { bench: Bench }) {
   const take = (focal35_mm: number | null) => void bench.acts.keep({ do: "set_focal", focal35_mm });
   return (
     <Part title="Focal length">
-      <Flex align="baseline" gap="8px">
+      <Flex align="start" gap="8px" lineHeight="30px">
         <NumberField
           label="Focal length in 35-mm terms"
           what="A focal length"

@@ -1,6 +1,5 @@
-"""Filling a rendered frame by its recipe: from the surroundings, by mirroring, with a colour.
-
-Or not at all.
+"""Filling a rendered frame by its recipe: from the surroundings, by mirroring, with a colour, or
+not at all.
 """
 
 import math
@@ -23,9 +22,15 @@ from sequor.core.render.rendering import Cancelled, Progress, Rendered, coverage
 from sequor.core.solution import Solution
 
 _STRIP_ROWS = 64
+"""Rows of a strip of work: small enough to be given up quickly and to share the cores evenly."""
 _NEAR_PX = 200
+"""Pixels around the hole in which the picture's grain is measured: many blocks, and the light of
+the place."""
 _GRAIN_LACKS = 0.97
+"""A fill with more than this share of the picture's grain is left as it is: the estimate is no
+better."""
 _MOST_GRAIN = 2.5
+"""Grain added to a pixel goes so many standard deviations far: what stands out more is no grain."""
 
 
 def render_filled(
@@ -100,9 +105,8 @@ def render_filled(
 def fill_roughly(
     pixels: Pixels, solution: Solution, recipe: Recipe, photo: tuple[int, int]
 ) -> Pixels:
-    """A small rendered frame with what the picture does not cover mirrored, or in its colour.
-
-    For thumbnails only.
+    """A small rendered frame with what the picture does not cover mirrored, or in its colour,
+    for thumbnails only.
     """
     if solution.cost.fill_fraction <= 0:
         return pixels
@@ -190,9 +194,8 @@ def _near(covered: Mask) -> Mask:
 
 
 def _share_to_add(pixels: Pixels, covered: Mask, plan: FillPlan, lacking: float) -> float:
-    """How much of the detail at the places that are copied from, beyond what came with the copy.
-
-    Adds a variance that is lacking, in 8 bits.
+    """How much of the detail at the places that are copied from, beyond what came with the copy,
+    adds a variance that is lacking, in 8 bits.
     """
     row, column = np.nonzero(~covered)
     chosen = np.linspace(0, len(row) - 1, min(len(row), 20_000)).astype(int)
@@ -357,9 +360,8 @@ def _laid(
     detail: Any,
     strength: Any,
 ) -> None:
-    """Write a pixel: its colour with the detail.
-
-    Or with texture in its stead where that is strong.
+    """Write a pixel: its colour with the detail, or with texture in its stead where that is
+    strong.
     """
     height, width, channels = pixels.shape
     high, wide = guides.hole.shape
@@ -407,9 +409,8 @@ def _detail(pixels: Any, y: int, x: int, c: int) -> float:
 
 @nb.njit(nogil=True, cache=True, error_model="numpy")
 def _fine_detail(pixels: Any, covered: Any, hole: Any, shift: Any, rows: Any, columns: Any) -> Any:
-    """The finest detail where it is copied from, NaN where it is not, and in the fill itself.
-
-    Shape (2, N).
+    """The finest detail where it is copied from, NaN where it is not, and in the fill itself,
+    shape (2, N).
     """
     found = np.empty((2, len(rows)))
     for i in range(len(rows)):

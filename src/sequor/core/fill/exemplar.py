@@ -27,17 +27,39 @@ from sequor.core.render.rendering import Cancelled
 
 REACH = 4
 """A patch reaches so many pixels from its middle: 9 x 9 pixels."""
-_PASSES, _SEARCHES = (10, 6, 4, 3, 2), 4
+_PASSES = (10, 6, 4, 3, 2)
+"""Rounds of search and vote on each level from the coarsest on: what is large is settled where a
+round is cheap. Half as many cost 0.008 SSIM of the sharp fill and 0.004 of the calm one (here and
+below on four pictures of tests/core/test_fill.py, 520 pixels wide)."""
+_SEARCHES = 4
+"""Random trials for a patch in each round; two cost 0.001 and 0.004 SSIM."""
 _COARSEST_SIDE_PX, _COARSEST_DEPTH_PX = 40, 2.5
+"""The picture is halved while its shorter side stays above the one and the hole is deeper than the
+other: a patch has 9 pixels, and needs a picture around it. From 80 pixels on instead, the fills
+lose 0.018 and 0.006 SSIM."""
 _KNOWN_COUNTS, _FADING, _LEAST = 8.0, 1.4, 0.1
+"""Weights in comparing patches: of a known pixel, by how much a guessed one counts less for every
+pixel of depth in the hole, and what it counts at least."""
 _AWAY_COSTS = 50.0
+"""What a pixel of distance to a match costs, in squared grey levels: a match far away must be
+better than one nearby."""
 _NEAR_PX, _FINER_PX = 40, 8
+"""How far the random trials reach at first, in pixels of the level: over a coarsest picture, and on
+finer levels about the match that came from the coarser one."""
 _DOUBT, _FLAT = 0.6, 20.0
+"""How far a match is distrusted that differs as much as the picture's own contrast there, to which
+the second adds some (in squared grey levels a pixel), lest in flat places everything be doubted."""
 _BAND_PX = 12
+"""Pixels beyond the seam that the step is spread over: more than a patch reaches."""
 _LEAST_CONFIDENCE = 1e-3
+"""So that the deepest patch still says something, and nothing is divided by zero."""
 _SOFT_PERCENTILE = 75
+"""The cost that counts as a poor match: that of the worst quarter."""
 _ROUGH_PX, _ROUGH_COUNTS = 5.0, 40.0
+"""Roughness is taken within so many pixels, and asked for by so much at the seam, fading as deep
+into the hole: a sharp fill of grass is to begin as rough as the grass beside it."""
 _EVENED_PX = 0.5
+"""Standard deviation, in pixels, of the smoothing along the seam: against single grains only."""
 
 Places = NDArray[np.int32]
 
@@ -277,9 +299,8 @@ def _roughness(colours: Colours, known: Mask) -> NDArray[np.float32]:
 
 
 def _evened(values: Colours, where: Mask) -> Colours:
-    """Values smoothed among the pixels of a mask.
-
-    So that no grain of the seam is drawn out into streaks; zero elsewhere.
+    """Values smoothed among the pixels of a mask, so that no grain of the seam is drawn out into
+    streaks; zero elsewhere.
     """
     weight = where.astype(np.float32)
     total = np.maximum(gaussian_filter(weight, _EVENED_PX), 1e-6)
@@ -291,9 +312,8 @@ def _evened(values: Colours, where: Mask) -> Colours:
 
 
 def _said_all_over(made: Synthesis) -> tuple[Colours, NDArray[np.float32], Mask]:
-    """What the patches say of every pixel, known ones too, how far they are to be trusted.
-
-    And where they say anything.
+    """What the patches say of every pixel, known ones too, how far they are to be trusted, and
+    where they say anything.
     """
     wanted = made.source[:, :, 0] >= 0
     targets = np.argwhere(wanted).astype(np.int32)

@@ -12,7 +12,10 @@ import numba as nb
 import numpy as np
 
 _BLENDED = 1.6
+"""Images across two sides are blended where the farther side is less than so many times as far."""
 _NEIGHBOURS = 0.5
+"""Cosine of the least angle, 60 degrees, between two sides that count as two: a curved outline has
+many neighbouring pieces."""
 
 
 @nb.njit(nogil=True, cache=True, error_model="numpy")

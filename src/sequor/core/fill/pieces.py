@@ -20,9 +20,15 @@ from sequor.core.fill.membrane import Colours
 from sequor.core.pixels import Mask
 
 _REACHES = (1, 1, 2, 1)
+"""Rounds, with how far away the neighbours are whose shift is tried, in pixels of the plan: one
+round from farther off carries shifts over a thin line of others."""
 _HALF = 2
+"""Pixels on either side over which what a shift brings is compared: 5 x 5."""
 _APART_COSTS = 12.0
+"""What a neighbour with another shift costs, in squared grey levels: grain of some 3 grey levels
+makes no piece end."""
 _EVEN_COUNTS_LESS = 0.9
+"""By which share an even difference of brightness or colour counts less: only detail is copied."""
 
 
 def in_pieces(known: Colours, hole: Mask, avoid: Mask, colours: Colours, shift: Places) -> Places:

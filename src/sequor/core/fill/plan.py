@@ -23,7 +23,10 @@ from sequor.core.solution import Solution
 PLAN_EDGE_PX = 1200
 """The longer side of the frame on which fills are worked out; a smaller frame is taken as it is."""
 QUICK_EDGE_PX = 480
+"""The same for a first, rough preview: a sixth of the pixels."""
 _AROUND_PX = 96
+"""Pixels of the plan around a hole that it is filled from: twice as far as the first trials reach,
+and more."""
 
 
 @dataclass(frozen=True)

@@ -20,10 +20,15 @@ from sequor.core.pixels import Mask
 Side = Literal["left", "top", "right", "bottom"]
 SIDES: tuple[Side, ...] = ("left", "top", "right", "bottom")
 FOLLOWED_PX = 40
+"""Pixels of the plan that an edge must be followed into the picture: a thirtieth of its width."""
 _SLOPE = 5.0
+"""Grey levels a pixel that an edge has at least: below it is haze or a shadow's border."""
 _APART_PX = 10
+"""Pixels by which two crossings are two: nearer ones are both sides of one mast."""
 _DEPTH_PX = 4.0
+"""Pixels from the seam at which edges are looked for, so that the seam is none itself."""
 _AROUND_PX, _STANDS_OUT = 12.0, 3.0
+"""Within so many pixels the usual slope is taken, which an edge must exceed so many times."""
 
 
 @dataclass(frozen=True)
@@ -81,9 +86,8 @@ def crossings_of(picture: Colours, hole: Mask) -> tuple[Crossing, ...]:
 
 @nb.njit(cache=True, error_model="numpy")
 def _followed(down: Any, across: Any, y: float, x: float, inward: Any, sense: Any) -> bool:
-    """Whether an edge goes on straight for some way.
-
-    Near every step there is a gradient of the same sense.
+    """Whether an edge goes on straight for some way, near every step there is a gradient of the
+    same sense.
     """
     height, width = down.shape
     for step in range(4, FOLLOWED_PX + 1, 2):

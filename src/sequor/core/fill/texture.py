@@ -19,9 +19,15 @@ from sequor.core.fill.membrane import Colours
 from sequor.core.pixels import Mask
 
 _MEAN_PX, _CONTRAST_PX, _AROUND_PX, _JOINED_PX = 4.0, 6.0, 30.0, 2.0
+"""Standard deviations, in pixels of the plan: of the local mean that texture stands off (blades and
+leaves are narrower), of its contrast nearby and farther around, and of how softly it begins."""
 _OTHER_COLOUR = 20.0
+"""Grey levels by which the strip may differ from the fill before it is another thing."""
 _WEAK = 3 * 1200.0
+"""The contrast at which texture comes over by half, in squared grey levels over three channels:
+some 35 grey levels; weaker texture no eye misses."""
 _APART_PX = 4
+"""Pixels beyond the seam at which the strip begins: what lies at it would be doubled there."""
 Index = tuple[NDArray[Any], ...]
 """Rows and columns of some pixels."""
 

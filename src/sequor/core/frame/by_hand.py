@@ -11,6 +11,7 @@ from sequor.core.recipe import Point
 
 _MIDDLE: Point = (0.5, 0.5)
 _EMPTY_WITHIN = 1e-9
+"""A share of the frame that is rounding, not emptiness."""
 
 
 @dataclass(frozen=True)

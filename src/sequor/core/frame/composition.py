@@ -1,6 +1,5 @@
-"""Composition guides: lines laid over the frame.
-
-In shares of its width and height from its top-left corner.
+"""Composition guides: lines laid over the frame, in shares of its width and height from its top-
+left corner.
 
 They are aids, not rules. The golden section divides a side so that the smaller part is to the
 larger as the larger is to the whole: at 1 / phi and 1 - 1 / phi, with phi = (1 + sqrt 5) / 2.

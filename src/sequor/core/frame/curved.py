@@ -146,9 +146,8 @@ def largest_free_in_curve(outline: Matrix, preferred: Point) -> Rectangle:
 
 @nb.njit(cache=True, error_model="numpy")
 def _stretch(across: float, down: float, u: float, v: float, ratio: float) -> float:
-    """The height of a frame on whose border a point lies that is so far from the place (u, v).
-
-    In shares, of the frame.
+    """The height of a frame on whose border a point lies that is so far from the place (u, v),
+    in shares, of the frame.
     """
     side, end = (1 - u if across > 0 else u) * ratio, 1 - v if down > 0 else v
     wide = abs(across) / side if side > 0 else (np.inf if across != 0 else 0.0)

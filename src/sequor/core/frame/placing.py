@@ -35,6 +35,7 @@ _KEEP_RATIOS = 17
 Between the box's own and the largest's.
 """
 _EMPTY_WITHIN = 1e-9
+"""A share of the frame that is rounding, not emptiness."""
 
 
 @dataclass(frozen=True)

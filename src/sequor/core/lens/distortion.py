@@ -165,9 +165,8 @@ class RadialDistortion:
 
 
 def limit_k1(k2: float) -> float:
-    """The most negative k1 that, with a k2, does not fold the picture over before its corners.
-
-    By bisection.
+    """The most negative k1 that, with a k2, does not fold the picture over before its corners,
+    by bisection.
     """
 
     def folds(k1: float) -> bool:
@@ -182,9 +181,8 @@ def radial(k1: float, k2: float) -> Polynomial:
 
 
 def sag_px(points: Matrix) -> float:
-    """How far points, shape (N, 2), lie from the straight line between the first and the last.
-
-    At most, in their unit.
+    """How far points, shape (N, 2), lie from the straight line between the first and the last,
+    at most, in their unit.
     """
     chord = points[-1] - points[0]
     length = math.hypot(*chord)

@@ -24,6 +24,8 @@ it only keeps the steps finite where traces say nothing."""
 _DIFFERENCE = 1e-5
 """Step of the central differences: the cube root of double precision, in units of k1."""
 _STEPS, _HALVINGS, _SETTLED = 30, 12, 1e-9
+"""Steps of the descent and halvings of one at most, so that it ends; it has settled when no
+coefficient moves by more than the last."""
 
 
 @dataclass(frozen=True)

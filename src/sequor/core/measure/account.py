@@ -82,9 +82,8 @@ def account_of(
 
 
 def hand_points(reading: Reading) -> tuple[Point, ...]:
-    """The points that can be taken in hand.
-
-    Of a trace that follows an edge those that were drawn.
+    """The points that can be taken in hand, of a trace that follows an edge those that were
+    drawn.
     """
     if reading.kind == "trace" and reading.fitted:
         return reading.fitted.drawn

@@ -61,6 +61,7 @@ this share away."""
 _HELD_DEG, _HELD_SIGMAS = 1.0, 3.0
 """The same for an axis that is held."""
 _MOST_BENT, _MOST_SUSPECTS = 2, 3
+"""Bent traces and suspects that are named one by one: more notes would not be read."""
 
 
 @dataclass(frozen=True)

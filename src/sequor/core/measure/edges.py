@@ -174,9 +174,8 @@ def _strip_along(
 def _line_through(
     gradient: Matrix, where: Matrix, across: Matrix, reach_px: float
 ) -> tuple[float, float, float, float, int] | None:
-    """Offset and slope of the straight edge in a strip of gradients, the deviation of the slope.
-
-    Its sag, and how many stations hold.
+    """Offset and slope of the straight edge in a strip of gradients, the deviation of the slope,
+    its sag, and how many stations hold.
     """
     found, positions = _stations_of_edge(gradient, where, across, reach_px)
     if found is None or positions is None:
@@ -281,9 +280,8 @@ def _stations_of_edge(
 def fitted(
     reading: Reading, pixels: Pixels, distortion: RadialDistortion | None = None
 ) -> Reading | None:
-    """The reading fitted to the image edge under it as it was drawn.
-
-    Or None where there is no edge; a trace follows the edge.
+    """The reading fitted to the image edge under it as it was drawn, or None where there is no
+    edge; a trace follows the edge.
     """
     drawn = reading.fitted.drawn if reading.fitted else reading.points
     if reading.kind == "trace":
@@ -314,9 +312,8 @@ def _point(array: Matrix) -> Point:
 def _gradient_across(
     pixels: Pixels, places: Matrix, weights: tuple[float, float, float]
 ) -> Matrix | None:
-    """Smoothed derivative across the line of a weighted sum of the colours.
-
-    In shares of the full range per pixel.
+    """Smoothed derivative across the line of a weighted sum of the colours, in shares of the full
+    range per pixel.
 
     ``places`` are source pixels, shape (stations, offsets, 2); the result has shape (stations,
     offsets). A picture without colours has a brightness, and no warmth: None.
@@ -372,9 +369,8 @@ def _strongest_line(
 def _edge_near(
     gradient: Matrix, across: Matrix, expected: Matrix, near_px: float
 ) -> tuple[Matrix, Matrix]:
-    """Sub-pixel position and strength of the gradient's peak near an expected offset.
-
-    At every station; NaN where there is none.
+    """Sub-pixel position and strength of the gradient's peak near an expected offset, at every
+    station; NaN where there is none.
     """
     stations = np.arange(len(gradient))
     away = np.abs(across[None, :] - expected[:, None]) > near_px
@@ -394,9 +390,8 @@ def _edge_near(
 def _robust_line(
     where: Matrix, positions: Matrix
 ) -> tuple[tuple[float, float], float, NDArray[np.bool_]] | None:
-    """Offset and slope through the stations by Tukey's weights; the slope's deviation.
-
-    Which stations hold.
+    """Offset and slope through the stations by Tukey's weights; the slope's deviation, which
+    stations hold.
     """
     design = np.column_stack([np.ones_like(where), where])
     weights = np.ones_like(where)

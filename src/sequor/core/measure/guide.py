@@ -1,6 +1,5 @@
-"""Guides: a straight level or plumb line held against the corrected picture.
-
-And the angle of the edge under it.
+"""Guides: a straight level or plumb line held against the corrected picture, and the angle of
+the edge under it.
 """
 
 import math

@@ -62,9 +62,8 @@ _ROUGH_RAD, _TIGHT_RAD = 1e-5, 1e-11
 
 @dataclass(frozen=True)
 class FocalEstimate:
-    """A focal length in pixels with its standard deviation.
-
-    And whether all readings agree when it is taken.
+    """A focal length in pixels with its standard deviation, and whether all readings agree when
+    it is taken.
     """
 
     focal_px: float
@@ -201,9 +200,8 @@ class _Sights:
         self.free = free
 
     def starts(self, masks: Matrix, held: Matrix) -> Matrix:
-        """Where to begin: the roll that the undirected angles have on average, and nothing else.
-
-        Shape (B, 3).
+        """Where to begin: the roll that the undirected angles have on average, and nothing else,
+        shape (B, 3).
         """
         rows = np.repeat(held[None, :], len(masks), axis=0)
         if self.free[0]:
@@ -248,9 +246,8 @@ class _Sights:
         )
 
     def strangeness(self, stances: Matrix) -> Matrix:
-        """How far lean and swing are from what a camera usually has, as a chi-square.
-
-        Shape (B,).
+        """How far lean and swing are from what a camera usually has, as a chi-square, shape
+        (B,).
         """
         far: Matrix = ((stances[:, 1:] / (2 * _PRIOR_SIGMA_RAD)) ** 2).sum(axis=1)
         return far
@@ -280,9 +277,8 @@ class _Sights:
         )
 
     def without_outliers(self, found: Matrix, held: Matrix) -> tuple[Matrix, Matrix]:
-        """Weights that leave out what does not fit, shape (1, N), and the stance with them.
-
-        Shape (1, 3).
+        """Weights that leave out what does not fit, shape (1, N), and the stance with them, shape
+        (1, 3).
 
         The start is the best of many sub-sets by a cost that does not grow beyond the precision
         (Torr & Zisserman, "MLESAC", 2000).
@@ -320,9 +316,8 @@ class _Sights:
     def deviations(
         self, stances: Matrix, weights: Matrix, scatter: Matrix
     ) -> tuple[Matrix, NDArray[np.bool_]]:
-        """Standard deviations of the axes, shape (B, 3), 0 where not measured.
-
-        And which are measured.
+        """Standard deviations of the axes, shape (B, 3), 0 where not measured, and which are
+        measured.
 
         Readings that scatter more than their precision explains, by the chi-square test at 95 %
         over those in ``scatter``, widen the deviations.
@@ -592,9 +587,8 @@ def _subsets(count: int) -> Matrix:
 
 
 def _roots(information: Matrix, chosen: NDArray[np.bool_]) -> Matrix:
-    """Standard deviations of the chosen axes, the others being fixed at their values and 0 here.
-
-    Shape (B, 3).
+    """Standard deviations of the chosen axes, the others being fixed at their values and 0 here,
+    shape (B, 3).
     """
     both = chosen[:, :, None] & chosen[:, None, :]
     inverted = np.linalg.inv(

@@ -11,6 +11,7 @@ from sequor.core.measure.angles import wrap_axial
 from sequor.core.recipe import Direction, PhotoFacts, Point, Reading
 
 MIN_LENGTH_PX = 2.0
+"""Source pixels: a shorter line has no direction."""
 
 
 def check_reading(reading: Reading, number: int, photo: PhotoFacts) -> None:

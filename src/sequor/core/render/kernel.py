@@ -76,9 +76,8 @@ class Weights(NamedTuple):
 
 
 def lanczos_table(widened: float = 1.0, phases: int = PHASES) -> NDArray[np.float32]:
-    """Weights of the taps for every sub-pixel phase, shape (phases + 1, taps): eight taps.
-
-    Or more of a widened kernel.
+    """Weights of the taps for every sub-pixel phase, shape (phases + 1, taps): eight taps, or
+    more of a widened kernel.
     """
     half = math.ceil(TAPS / 2 * widened)
     offsets = (

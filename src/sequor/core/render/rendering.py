@@ -42,9 +42,8 @@ class Cancelled(Exception):
 
 @dataclass(frozen=True)
 class Rendered:
-    """Pixels of shape (height, width, channels), how many of them are empty.
-
-    And the share that no source pixel covers and was filled.
+    """Pixels of shape (height, width, channels), how many of them are empty, and the share that
+    no source pixel covers and was filled.
     """
 
     pixels: Pixels
@@ -140,9 +139,8 @@ def render_view(
 def render_straight(
     pixels: Pixels, lens: RadialDistortion, box: Rectangle, scale: float
 ) -> Rendered:
-    """Render a part of the straight picture, freed of bow and not turned.
-
-    At a scale of ``pixels``, whose size ``lens`` is for.
+    """Render a part of the straight picture, freed of bow and not turned, at a scale of
+    ``pixels``, whose size ``lens`` is for.
     """
     width, height = max(1, round(box.width * scale)), max(1, round(box.height * scale))
     return render_box(
@@ -224,9 +222,8 @@ def _resampled(
 
 
 def _onto(solution: Solution, size: tuple[int, int] | None) -> tuple[Matrix, Rectangle]:
-    """The map from the output back to the straight picture.
-
-    And the frame in the output's pixels.
+    """The map from the output back to the straight picture, and the frame in the output's
+    pixels.
     """
     frame = solution.frame
     width, height = size or (frame.width, frame.height)
