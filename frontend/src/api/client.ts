@@ -24,6 +24,7 @@ export type ReadingWords = Schemas["ReadingWords"];
 export type NoteWords = Schemas["NoteWords"];
 export type Draft = Schemas["Draft"];
 export type GuideOut = Schemas["GuideOut"];
+export type GuideEnds = Schemas["GuideIn"]["ends"];
 export type Axis = Schemas["AxisOption"]["axis"];
 export type AxisOption = Schemas["AxisOption"];
 export type Direction = Schemas["GuideIn"]["direction"];

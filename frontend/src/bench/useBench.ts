@@ -13,6 +13,7 @@ import {
   type Direction,
   type Draft,
   type Edit,
+  type GuideEnds,
   type GuideOut,
   type PictureState,
   type Recipe,
@@ -20,7 +21,6 @@ import {
   type Solution,
   whole,
 } from "../api/client";
-import type { Point } from "./stage/geometry";
 
 /** What came of a write: a sentence where there is anything to say, or why it was refused. */
 export interface Outcome {
@@ -50,7 +50,7 @@ export interface Acts {
   /**
    * The angle between a guide, given in the plane of the corrected picture, and the edge under it.
    */
-  heldAgainst: (direction: Direction, ends: [Point, Point]) => Promise<GuideOut>;
+  heldAgainst: (direction: Direction, ends: GuideEnds) => Promise<GuideOut>;
 }
 
 export interface Bench {
@@ -150,22 +150,21 @@ export function useBench(pictureId: number) {
   /* Run one write after those before it; what it returns holds from then on. */
   const write = useCallback(
     (edits: Edit[], send: () => Promise<PictureState>, quietly = false): Promise<Outcome> => {
-      const batch = edits;
-      if (edits.length) sending.current.push(batch);
+      if (edits.length) sending.current.push(edits);
       setUnanswered((now) => now + 1);
       const turn = async (): Promise<Outcome> => {
         const outcome: Outcome = {};
         try {
           const next = await send();
           outcome.said = next.said || undefined;
-          sending.current = sending.current.filter((other) => other !== batch);
+          sending.current = sending.current.filter((other) => other !== edits);
           show(next);
         } catch (error) {
           const refused = asRefused(error);
           outcome.refused = refused.message;
           if (!quietly) setProblem(refused);
           if (refused.status === 409) await load().then(show, () => undefined);
-          sending.current = sending.current.filter((other) => other !== batch);
+          sending.current = sending.current.filter((other) => other !== edits);
           clear();
         }
         if (!open().length) setTried(undefined);

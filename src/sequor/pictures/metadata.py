@@ -33,28 +33,28 @@ _WITHOUT_IPTC = (".webp", ".avif")
 """Formats that have no place for IPTC: its properties go to XMP, by the IPTC standard's own map."""
 _IPTC_IN_XMP = {
     "By-line": "XMP-dc:Creator",
-    "By-lineTitle": "XMP-photoshop:AuthorsPosition",
+    "By-lineTitle": "XMP:AuthorsPosition",
     "Caption-Abstract": "XMP-dc:Description",
     "CopyrightNotice": "XMP-dc:Rights",
-    "Credit": "XMP-photoshop:Credit",
-    "Headline": "XMP-photoshop:Headline",
+    "Credit": "XMP:Credit",
+    "Headline": "XMP:Headline",
     "Keywords": "XMP-dc:Subject",
     "ObjectName": "XMP-dc:Title",
-    "Source": "XMP-photoshop:Source",
-    "SpecialInstructions": "XMP-photoshop:Instructions",
-    "Writer-Editor": "XMP-photoshop:CaptionWriter",
+    "Source": "XMP:Source",
+    "SpecialInstructions": "XMP:Instructions",
+    "Writer-Editor": "XMP:CaptionWriter",
 }
 _IPTC_PLACE_IN_XMP = {
-    "City": "XMP-photoshop:City",
+    "City": "XMP:City",
     "Country-PrimaryLocationCode": "XMP-iptcCore:CountryCode",
-    "Country-PrimaryLocationName": "XMP-photoshop:Country",
-    "Province-State": "XMP-photoshop:State",
+    "Country-PrimaryLocationName": "XMP:Country",
+    "Province-State": "XMP:State",
     "Sub-location": "XMP-iptcCore:Location",
 }
 _NOT_CARRIED = (
     # The profile is written with the pixels; small pictures and second views show the old frame.
     *("--ICC_Profile:All", "--IFD1:All", "--MPF:All", "--JFIF:All", "--PNG-pHYs:All"),
-    *("--PreviewImage", "--ThumbnailImage", "--PhotoshopThumbnail", "--JpgFromRaw"),
+    *("--PreviewImage", "--ThumbnailImage", "--*Thumbnail", "--JpgFromRaw"),
 )
 
 
@@ -120,8 +120,11 @@ def has_metadata(path: Path) -> bool:
     with Image.open(path) as picture:
         if picture.format == "TIFF":
             return True
-        kinds = ("exif", "xmp", "XML:com.adobe.xmp", "photoshop", "comment", "iptc")
-        return any(picture.info.get(kind) for kind in kinds) or bool(getattr(picture, "text", None))
+        kinds = ("exif", "xmp", "XML:com.adobe.xmp", "comment", "iptc")
+        # IPTC stands in the application segment 13 of a JPEG.
+        segments = {name for name, _ in getattr(picture, "applist", ())}
+        told = any(picture.info.get(kind) for kind in kinds) or "APP13" in segments
+        return told or bool(getattr(picture, "text", None))
 
 
 def read_exif(path: Path) -> Image.Exif:
@@ -243,5 +246,5 @@ def _execute(target: Path, *arguments: str) -> None:
     status, said = _process.execute(*always, *arguments, str(target))
     if status:
         log.warning("metadata of %s: %s", target.name, said)
-        if "Error" in said:
+        if any(line.startswith("Error:") for line in said.splitlines()):
             raise UnusableInput(f"The metadata could not be written: {said[:200]}")
