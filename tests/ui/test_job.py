@@ -120,6 +120,7 @@ def test_the_keyboard_alone(set_page: Page, tmp_path: Path) -> None:
     settled(page)
     page.keyboard.press("4")
     button = page.get_by_role("button", name="Export", exact=True)
+    expect(button).to_be_enabled()  # when the size of the file is known
     button.focus()
     with page.expect_download() as download:
         page.keyboard.press("Enter")

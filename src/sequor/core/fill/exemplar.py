@@ -17,7 +17,7 @@ from typing import Any, NamedTuple
 import numba as nb
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import distance_transform_edt, gaussian_filter, maximum_filter1d, uniform_filter
+from scipy.ndimage import distance_transform_edt, maximum_filter1d, uniform_filter
 
 from sequor.core.errors import UnusableInput
 from sequor.core.fill.membrane import Colours, doubled_at, halved, membrane
@@ -39,7 +39,8 @@ other: a patch has 9 pixels, and needs a picture around it. From 80 pixels on in
 lose 0.018 and 0.006 SSIM."""
 _KNOWN_COUNTS, _FADING, _LEAST = 8.0, 1.4, 0.1
 """Weights in comparing patches: of a known pixel, by how much a guessed one counts less for every
-pixel of depth in the hole, and what it counts at least."""
+pixel of depth in the hole, and what it counts at least (0.001 SSIM, and
+so that patches deep in a hole still compare)."""
 _AWAY_COSTS = 50.0
 """What a pixel of distance to a match costs, in squared grey levels: a match far away must be
 better than one nearby."""
@@ -58,8 +59,7 @@ _SOFT_PERCENTILE = 75
 _ROUGH_PX, _ROUGH_COUNTS = 5.0, 40.0
 """Roughness is taken within so many pixels, and asked for by so much at the seam, fading as deep
 into the hole: a sharp fill of grass is to begin as rough as the grass beside it."""
-_EVENED_PX = 0.5
-"""Standard deviation, in pixels, of the smoothing along the seam: against single grains only."""
+
 
 Places = NDArray[np.int32]
 
@@ -255,9 +255,10 @@ def _patches(ground: _Ground, picture: Colours, depth: NDArray[np.float64]) -> _
 def _settled(
     known: Colours, hole: Mask, avoid: Mask, made: Synthesis, stays_sharp: bool
 ) -> Synthesis:
-    """The synthesis joined to the picture without a step, and, if it is not to stay sharp.
+    """The synthesis joined to the picture without a step.
 
-    Drawn towards the smoothest continuation where its matches are poor.
+    If it is not to stay sharp, it is drawn towards the smoothest continuation where its matches are
+    poor.
 
     The step that the patches leave at the seam is spread over the hole as a membrane (Perez,
     Gangnet and Blake, "Poisson image editing", 2003; Farbman et al., "Coordinates for instant image
@@ -267,7 +268,8 @@ def _settled(
     seam = _grown(hole, 2) & ~hole & ~avoid & covered
     # Only the seam is known; a band beyond it is left open, so that on coarse grids nothing else is
     # taken for a step.
-    step = membrane(_evened(known - said, seam), _grown(hole, _BAND_PX) & ~seam)
+    apart = np.where(seam[:, :, None], known - said, 0).astype(np.float32)
+    step = membrane(apart, _grown(hole, _BAND_PX) & ~seam)
     joined = made.colours + step
     if stays_sharp:
         return Synthesis(
@@ -275,9 +277,7 @@ def _settled(
             made.source,
         )
     unknown = hole | avoid
-    smooth = membrane(
-        np.where(_grown(unknown, 1)[:, :, None], _evened(known, ~unknown), known), unknown
-    )
+    smooth = membrane(known, unknown)
     colours = np.where(hole[:, :, None], smooth + trust[:, :, None] * (joined - smooth), known)
     return Synthesis(np.clip(colours, 0, 255).astype(np.float32), made.source)
 
@@ -296,19 +296,6 @@ def _roughness(colours: Colours, known: Mask) -> NDArray[np.float32]:
     row, column = distance_transform_edt(~known, return_distances=False, return_indices=True)
     found: NDArray[np.float32] = np.sqrt(np.maximum(total, 0))[row, column]
     return found
-
-
-def _evened(values: Colours, where: Mask) -> Colours:
-    """Values smoothed among the pixels of a mask, so that no grain of the seam is drawn out into
-    streaks; zero elsewhere.
-    """
-    weight = where.astype(np.float32)
-    total = np.maximum(gaussian_filter(weight, _EVENED_PX), 1e-6)
-    spread = [
-        gaussian_filter(values[:, :, c] * weight, _EVENED_PX) / total * weight
-        for c in range(values.shape[2])
-    ]
-    return np.stack(spread, axis=-1).astype(np.float32)
 
 
 def _said_all_over(made: Synthesis) -> tuple[Colours, NDArray[np.float32], Mask]:
