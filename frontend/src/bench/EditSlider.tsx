@@ -21,7 +21,7 @@ interface Props {
 }
 
 export function EditSlider({
-  bench: { acts, state },
+  bench: { acts, atRest, saving },
   label,
   value,
   min,
@@ -32,9 +32,9 @@ export function EditSlider({
   mark,
   edit,
 }: Props) {
-  const entry = state.entry_id;
-  // What the hand has set, until an entry of the ledger holds it.
-  const [set, setSet] = useState<{ value: number; entry: number }>();
+  // What the hand has set, until the server has kept all of it.
+  const [set, setSet] = useState<number>();
+  if (set !== undefined && atRest && !saving) setSet(undefined);
   return (
     <Slider.Root
       width={width}
@@ -43,11 +43,11 @@ export function EditSlider({
       max={max}
       step={step}
       origin={centred ? "center" : "start"}
-      value={[set?.entry === entry ? set.value : value]}
+      value={[set ?? value]}
       aria-label={[label]}
       onValueChange={({ value: [now] }) => {
         if (now === undefined) return;
-        setSet({ value: now, entry });
+        setSet(now);
         acts.keepSoon(edit(now));
       }}
     >

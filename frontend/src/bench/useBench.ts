@@ -136,7 +136,7 @@ export function useBench(pictureId: number) {
       setTried((now) =>
         still
           ? { ...now, still: now?.still ?? now?.draft?.solution ?? stored.current?.solution }
-          : now && { draft: now.draft },
+          : { draft: now?.draft },
       ),
     [],
   );
