@@ -14,11 +14,13 @@ from sqlalchemy import Engine, text
 from sequor.core.recipe import PhotoFacts, Reading, Recipe
 from sequor.core.report.report import NoteWords, Report, notes_in_words, report_of
 from sequor.core.solve import solve
+from sequor.services.engine import engine_for
 from sequor.settings import Settings
 from sequor.store.database import connect, migrate
 from sequor.store.mariadb import PrivateServer, free_port
 from sequor.store.models import Base
 from sequor.web.app import create_app
+from sequor.work.processes import ProcessEngine
 
 ROOT = Path(__file__).parents[1]
 # No test depends on the machine's speed; in CI the examples are the same every time.
@@ -113,10 +115,20 @@ def settings(tmp_path: Path) -> Settings:
     return Settings(data=tmp_path / "var", frontend=ROOT / "frontend" / "dist", max_megapixels=4.0)
 
 
+@pytest.fixture(scope="session")
+def workers() -> Iterator[ProcessEngine]:
+    """The engine that does the heavy work, as it ships."""
+    engine = engine_for(Settings())
+    yield engine
+    engine.stop()
+
+
 @pytest.fixture
-def browserless(empty_tables: Engine, settings: Settings) -> Iterator[FlaskClient]:
+def browserless(
+    empty_tables: Engine, workers: ProcessEngine, settings: Settings
+) -> Iterator[FlaskClient]:
     """A client of the application, without a network."""
-    app = create_app(settings, empty_tables)
+    app = create_app(settings, workers, empty_tables)
     with app.test_client() as client:
         client.environ_base["HTTP_HOST"] = "127.0.0.1:8700"
         yield client

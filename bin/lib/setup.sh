@@ -34,7 +34,7 @@ once() {
     shift
     while [ "$1" != -- ]; do files+=("$1"); shift; done
     shift
-    now=$(cd "$root" && find "${files[@]}" -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum)
+    now=$(cd "$root" && find "${files[@]}" -type f ! -path '*/__pycache__/*' -print0 | sort -z | xargs -0 sha256sum | sha256sum)
     [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$now" ] && return
     "$@" || return 1
     echo "$now" >"$stamp"
@@ -56,6 +56,8 @@ install_application() {
     pip_install -r "$root/requirements.txt" && pip_install --no-deps --editable "$root"
 }
 
+compile_kernels() { say "compiling the kernels"; "$python" -m sequor.making.warm_up; }
+
 install_test_tools() {
     say "installing test tools"
     pip_install -r "$root/requirements-test.txt"
@@ -69,6 +71,10 @@ set_up_python() {
     debian_packages exiftool=libimage-exiftool-perl
     python_environment
     once python requirements.txt pyproject.toml -- install_application || give_up "the Python packages could not be installed"
+}
+
+set_up_kernels() {
+    once kernels requirements.txt src/sequor/core -- compile_kernels || give_up "the kernels could not be compiled"
 }
 
 set_up_frontend_packages() {

@@ -4,7 +4,7 @@ import "@fontsource/ibm-plex-sans/latin-400.css";
 import "@fontsource/ibm-plex-sans/latin-500.css";
 import "@fontsource/ibm-plex-sans/latin-600.css";
 
-import { ChakraProvider } from "@chakra-ui/react";
+import { Box, ChakraProvider, Flex } from "@chakra-ui/react";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
@@ -13,6 +13,7 @@ import { useFileOptions, useOptions } from "./api/options";
 import { BenchPage } from "./bench/BenchPage";
 import { SheetPage } from "./sheet/SheetPage";
 import { NotHere, Failed } from "./shared/NotHere";
+import { StateBar } from "./shared/StateBar";
 import { system } from "./theme/system";
 
 /** No page is shown before the server's lists are there, so that none is waited for later. */
@@ -44,9 +45,14 @@ createRoot(root).render(
   <StrictMode>
     <ChakraProvider value={system}>
       <QueryClientProvider client={queries}>
-        <Suspense fallback={null}>
-          <RouterProvider router={router} />
-        </Suspense>
+        <Flex direction="column" height="100%">
+          <StateBar />
+          <Box flex="1" minHeight="0">
+            <Suspense fallback={null}>
+              <RouterProvider router={router} />
+            </Suspense>
+          </Box>
+        </Flex>
       </QueryClientProvider>
     </ChakraProvider>
   </StrictMode>,

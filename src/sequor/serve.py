@@ -5,25 +5,33 @@ The server.
 
 import argparse
 import logging
+import os
 import signal
 import sys
+import tempfile
 import threading
+import time
 from pathlib import Path
 from typing import cast
 
-import waitress
-
-from sequor.core.errors import UnusableInput
+from sequor.core.errors import Cancelled, UnusableInput
+from sequor.making.warm_up import compiled_before, warm_up
 from sequor.services.demo import load_demo
-from sequor.services.warm_up import warm_up
+from sequor.services.engine import engine_for
+from sequor.services.housekeeping import tidy
+from sequor.services.originals import verify
 from sequor.settings import Settings, settings_from_environment
-from sequor.store.database import connect, migrate
-from sequor.store.mariadb import DatabaseProblem, PrivateServer, port_is_free
+from sequor.store.database import DatabaseProblem, connect, migrate
+from sequor.store.files import FileStore
+from sequor.store.mariadb import PrivateServer, port_is_free
+from sequor.store.space import DiskFull
 from sequor.web.app import create_app
 from sequor.web.context import Context
+from sequor.web.door import serve_with
 
 log = logging.getLogger(__name__)
-_THREADS = 8
+_VERIFY_EVERY_S = 24 * 3600.0
+_AGAIN_S = 1.0
 
 
 class _Stop(SystemExit):
@@ -64,27 +72,26 @@ def serve(settings: Settings, with_demo: bool) -> None:
 
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, stop)
-    database = PrivateServer(settings.data / "mariadb", settings.db_port)
+    # Nobody else on the machine may read what is written from here on.
+    os.umask(0o077)
+    files = FileStore(settings.data, settings.reserve_mb)
+    _put_temporary_files(files.temporary)
+    database = PrivateServer(settings.data / "mariadb", settings.db_port, settings.reserve_mb)
+    engine = engine_for(settings)
     context: Context | None = None
     try:
         database.start()
         migrate(database.url)
-        app = create_app(settings, connect(database.url))
+        app = create_app(settings, engine, connect(database.url), database)
         context = cast(Context, app.extensions["sequor"])
+        tidy(context.means)
         if with_demo and settings.demo:
-            load_demo(context.means, settings.demo)
-        context.exports.resume()
-        threading.Thread(target=warm_up, daemon=True, name="warm-up").start()
-        server = waitress.create_server(
-            app,
-            host="127.0.0.1",
-            port=settings.port,
-            threads=_THREADS,
-            max_request_body_size=settings.max_upload_mb * 2**20 + 2**20,
-            ident=None,
-            # Lets a request see that its client has gone, so that a fill can be given up.
-            channel_request_lookahead=1,
-        )
+            try:
+                load_demo(context.means, settings.demo)
+            except DiskFull as problem:
+                log.error("the demo pictures were not loaded: %s", problem)
+        threading.Thread(target=_warm, args=(context,), daemon=True, name="warm-up").start()
+        server = serve_with(app, settings, context.means.files.space)
         print(f"Sequor is ready: http://127.0.0.1:{settings.port}/  (Ctrl+C stops it)", flush=True)
         server.run()
     except _Stop:
@@ -93,9 +100,42 @@ def serve(settings: Settings, with_demo: bool) -> None:
         for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
             signal.signal(number, signal.SIG_IGN)
         if context:
+            context.means.database.give_up()
             context.exports.stop()
+        engine.stop()
         database.stop()
 
 
-if __name__ == "__main__":
-    main()
+def _put_temporary_files(folder: Path) -> None:
+    """Libraries put their temporary files where there is a limit, and where they are cleaned up.
+
+    This process names the folder by a handle of it: a socket's path, such as that of the process
+    that workers are forked off, may have about a hundred characters only.
+    """
+    os.environ["TMPDIR"] = str(folder)
+    handle = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
+    tempfile.tempdir = f"/proc/self/fd/{handle}"
+
+
+def _warm(context: Context) -> None:
+    """Have workers ready before anybody waits for one, go on with what a stop interrupted, and
+    read originals now and then.
+    """
+    if not compiled_before():
+        warm_up()
+    while True:
+        try:
+            context.means.engine.start()
+            context.exports.resume()
+            break
+        except Cancelled:  # the server is being stopped
+            return
+        except Exception as problem:  # a worker or the database died meanwhile
+            log.warning("interrupted exports are not begun again yet: %r", problem)
+            time.sleep(_AGAIN_S)
+    while True:
+        try:
+            verify(context.means)
+        except Exception as problem:  # another time; or the server is being stopped
+            log.info("originals were not verified: %r", problem)
+        time.sleep(_VERIFY_EVERY_S)

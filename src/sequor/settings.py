@@ -1,5 +1,6 @@
 """Configuration through environment variables, with defaults that work (listed in the README)."""
 
+import os
 from pathlib import Path
 from typing import Literal
 
@@ -21,8 +22,18 @@ class Settings(BaseSettings):
     frontend: Path = Path("frontend/dist")
     max_megapixels: float = Field(default=300.0, ge=0.01, le=10_000)
     max_upload_mb: int = Field(default=1024, ge=1, le=100_000)
-    cache_mb: int = Field(default=768, ge=16, le=1_000_000)
+    max_request_kb: int = Field(default=1024, ge=16, le=100_000)
+    cache_mb: int = Field(
+        default_factory=lambda: min(2048, max(512, _memory_mb() // 8)), ge=16, le=1_000_000
+    )
+    work_mb: int = Field(default_factory=lambda: _memory_mb() // 2, ge=64, le=10_000_000)
+    reserve_mb: int = Field(default=256, ge=0, le=1_000_000)
     log_level: Literal["DEBUG", "INFO", "WARNING", "ERROR", "CRITICAL"] = "INFO"
+
+
+def _memory_mb() -> int:
+    """The machine's memory."""
+    return os.sysconf("SC_PHYS_PAGES") * os.sysconf("SC_PAGE_SIZE") // 2**20
 
 
 def settings_from_environment(root: Path) -> Settings:

@@ -46,7 +46,7 @@ def test_export_of_24_megapixels_against_opencv(
 PEAK = """
 import re, sys
 from pathlib import Path
-from sequor.services.warm_up import warm_up
+from sequor.making.warm_up import warm_up
 from tests.bench.test_export_speed import ours
 
 def kilobytes(name):

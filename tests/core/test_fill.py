@@ -14,7 +14,7 @@ import scipy.sparse.linalg
 import skimage.metrics
 from PIL import Image
 
-from sequor.core.errors import UnusableInput
+from sequor.core.errors import Cancelled, UnusableInput
 from sequor.core.fill.apply import apply_plan, render_filled
 from sequor.core.fill.exemplar import synthesise
 from sequor.core.fill.grain import grain_strength
@@ -31,7 +31,7 @@ from sequor.core.recipe import (
     Recipe,
     Trim,
 )
-from sequor.core.render.rendering import Cancelled, coverage, render
+from sequor.core.render.rendering import coverage, render
 from sequor.core.solve import solve
 from tests.conftest import OPEN_PICTURES, ROOT
 

@@ -9,11 +9,12 @@ import scipy.ndimage
 import skimage.metrics
 import skimage.transform
 
+from sequor.core.errors import Cancelled
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.lens.distortion import RadialDistortion
 from sequor.core.recipe import FrameChoice, PhotoFacts, Recipe, Trim
 from sequor.core.render.kernel import PHASES, TAPS, WEIGHTS
-from sequor.core.render.rendering import Cancelled, render, render_box, render_small
+from sequor.core.render.rendering import render, render_box, render_small
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from tests.conftest import horizon_picture, measured_tilt_deg

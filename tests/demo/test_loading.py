@@ -10,17 +10,21 @@ from sequor.settings import Settings
 from sequor.store.library import list_sets
 from sequor.store.models import LedgerEntry, Original, Picture
 from sequor.web.app import create_app
+from sequor.work.processes import ProcessEngine
 from tests.conftest import ROOT
 
 
-def test_loading_twice_changes_nothing(empty_tables: Engine, tmp_path: Path) -> None:
-    context = create_app(Settings(data=tmp_path / "var"), empty_tables).extensions["sequor"]
+def test_loading_twice_changes_nothing(
+    empty_tables: Engine, workers: ProcessEngine, tmp_path: Path
+) -> None:
+    settings = Settings(data=tmp_path / "var")
+    context = create_app(settings, workers, empty_tables).extensions["sequor"]
     means = context.means
     listed = json.loads((ROOT / "demo" / "sets.json").read_text())
     assert 2 <= len(listed) <= 3
 
     def counts() -> list[int]:
-        with means.sessions() as session:
+        with means.database.reading() as session:
             return [
                 session.scalar(select(func.count()).select_from(table))
                 for table in (Picture, Original, LedgerEntry)
@@ -31,7 +35,7 @@ def test_loading_twice_changes_nothing(empty_tables: Engine, tmp_path: Path) -> 
     assert first == [sum(len(found["pictures"]) for found in listed)] * 3
     load_demo(means, ROOT / "demo")
     assert counts() == first
-    with means.sessions() as session:
+    with means.database.reading() as session:
         assert [found.name for found, _ in list_sets(session)] == [
             found["name"] for found in listed
         ]

@@ -1,18 +1,11 @@
 """The real application, started as a person starts it, and Debian's Chromium."""
 
-import os
-import signal
-import subprocess
-import time
-import urllib.request
 from collections.abc import Iterator
-from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, Request, expect, sync_playwright
 
-from sequor.store.mariadb import free_port
-from tests.conftest import ROOT
+from tests.running import Application
 from tests.ui.hands import own_set
 
 FLAGS = [
@@ -28,45 +21,6 @@ FLAGS = [
 TIMEOUT_MS = 60_000
 """For a machine that is full of other work; nothing waits so long on one that is not."""
 expect.set_options(timeout=TIMEOUT_MS)
-
-
-class Application:
-    """Sequor as ``bin/start`` runs it, on ports and data of its own."""
-
-    def __init__(self, data: Path, *arguments: str) -> None:
-        self.data = data
-        self.port = free_port()
-        self.arguments = arguments
-        self.environment = {
-            **os.environ,
-            "SEQUOR_PORT": str(self.port),
-            "SEQUOR_DB_PORT": str(free_port()),
-            "SEQUOR_DATA": str(data),
-        }
-        self.log = data.parent / "application.log"
-        self.process: subprocess.Popen[bytes] | None = None
-
-    @property
-    def url(self) -> str:
-        return f"http://127.0.0.1:{self.port}"
-
-    def start(self) -> None:
-        with self.log.open("ab") as log:
-            command = [ROOT / "bin" / "start", *self.arguments]
-            self.process = subprocess.Popen(command, env=self.environment, stdout=log, stderr=log)
-        deadline = time.monotonic() + 180
-        while time.monotonic() < deadline and self.process.poll() is None:
-            try:
-                urllib.request.urlopen(f"{self.url}/api/health", timeout=2).close()
-                return
-            except OSError:
-                time.sleep(0.1)
-        raise RuntimeError(f"the application did not start:\n{self.log.read_text()[-2000:]}")
-
-    def stop(self, how: signal.Signals = signal.SIGINT) -> int:
-        assert self.process is not None
-        self.process.send_signal(how)
-        return self.process.wait(30)
 
 
 @pytest.fixture(scope="session")

@@ -12,7 +12,7 @@ from playwright.sync_api import Browser, Page, expect
 from sequor.core.report.words import in_words
 from tests.conftest import measured_tilt_deg
 from tests.pictures.test_reading_files import BAD
-from tests.ui.conftest import Application
+from tests.running import Application
 from tests.ui.hands import (
     HEIGHT,
     WIDTH,

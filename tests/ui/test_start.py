@@ -8,7 +8,7 @@ from pathlib import Path
 
 from sequor.store.mariadb import free_port
 from tests.conftest import ROOT
-from tests.ui.conftest import Application
+from tests.running import Application
 
 
 def test_a_taken_port_is_one_clear_sentence(tmp_path: Path) -> None:

@@ -1,6 +1,7 @@
 /* The server's API, typed from its OpenAPI document. An answer that is not a success becomes a
    Refused error. */
 import createClient from "openapi-fetch";
+import { patientFetch } from "./patience";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
@@ -39,6 +40,7 @@ export type ExportState = Schemas["ExportState"];
 export type ExportOptions = Schemas["ExportOptions"];
 export type FileOptions = Schemas["FileOptions"];
 export type OutputSize = Schemas["OutputSize"];
+export type Health = Schemas["Health"];
 export type Added = Schemas["Added"];
 export type GuideShape = Schemas["GuideShape"];
 export type GuideName = GuideShape["guide"];
@@ -59,7 +61,12 @@ export class Refused extends Error {
 export const UNREACHABLE =
   "The server does not answer. Everything stored so far is kept; start Sequor again and reload this page.";
 
-export const client = createClient<paths>({ baseUrl: window.location.origin });
+export const client = createClient<paths>({
+  baseUrl: window.location.origin,
+  fetch: patientFetch,
+  // So that no window's exports wait for all of another's.
+  headers: { "X-Window": crypto.randomUUID() },
+});
 
 /** The body of a successful answer; throws Refused with the server's sentence otherwise. */
 export async function taken<T>(

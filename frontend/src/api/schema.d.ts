@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Live: it answers. Ready: changes are kept and files are made; else the reasons why not. */
+        get: operations["getHealth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets": {
         parameters: {
             query?: never;
@@ -518,27 +535,39 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/health": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Whether the server and its database answer. */
-        get: operations["getHealth"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Health
+         * @description Whether the server and its database answer, whether it is ready, and why it is not.
+         *
+         *     ``waiting`` and ``running`` count pieces of heavy work.
+         */
+        Health: {
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "ok" | "failing";
+            /** Live */
+            live: boolean;
+            /** Ready */
+            ready: boolean;
+            /** Reasons */
+            reasons: string[];
+            /** Database */
+            database: boolean;
+            /** Free Mb */
+            free_mb: number;
+            /** Waiting */
+            waiting: number;
+            /** Running */
+            running: number;
+            /** Version */
+            version: string;
+        };
         /**
          * SetList
          * @description All sets.
@@ -3548,21 +3577,6 @@ export interface components {
             /** Picture Ids */
             picture_ids: number[];
         };
-        /**
-         * Health
-         * @description Whether the server and its database answer.
-         */
-        Health: {
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "ok" | "failing";
-            /** Database */
-            database: boolean;
-            /** Version */
-            version: string;
-        };
     };
     responses: never;
     parameters: never;
@@ -3572,6 +3586,44 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    getHealth: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+        };
+    };
     listSets: {
         parameters: {
             query?: never;
@@ -4984,44 +5036,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"][];
-                };
-            };
-        };
-    };
-    getHealth: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Health"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"][];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Health"];
                 };
             };
         };

@@ -31,11 +31,11 @@ from sequor.core.edits import Edit
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import FillMethod, Recipe
 from sequor.core.render.size import OutputSize
+from sequor.making.pipeline import Finished, make_file
 from sequor.pictures.decode import decode
 from sequor.pictures.encode import DEFAULT_QUALITY, EXTENSIONS, FileChoice, Format
 from sequor.pictures.metadata import METADATA_NAMES
 from sequor.services.lenses import looked_up
-from sequor.services.pipeline import Finished, make_file
 
 
 def main(arguments: list[str] | None = None) -> None:

@@ -4,7 +4,7 @@ from sequor.core.camera import focal_px_of
 from sequor.core.recipe import AXES
 from sequor.core.report.report import notes_in_words
 from sequor.core.solution import SolvedReading
-from sequor.services.pipeline import Finished
+from sequor.making.pipeline import Finished
 
 
 def report(done: Finished) -> dict[str, object]:

@@ -7,7 +7,7 @@ apart.
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import FailFast, Field
 
 from sequor.core.recipe import (
     MAX_NAME,
@@ -26,6 +26,7 @@ from sequor.core.recipe import (
     GuideName,
     Kind,
     Point,
+    Points,
     Polynomial,
     PrintSize,
     Share,
@@ -33,8 +34,8 @@ from sequor.core.recipe import (
 )
 
 Id = Annotated[str, Field(min_length=1, max_length=40)]
-Ids = Annotated[tuple[Id, ...], Field(min_length=1, max_length=200)]
-Zoom = Annotated[float, Field(gt=0, le=1e6)]
+Ids = Annotated[tuple[Id, ...], FailFast(), Field(min_length=1, max_length=200)]
+Zoom = Annotated[float, Field(ge=1e-4, le=1e6)]
 """Screen pixels for a source pixel, at which something was placed by hand."""
 
 
@@ -58,7 +59,7 @@ class DrawReading(OnPicture):
     do: Literal["draw_reading"] = "draw_reading"
     id: Id
     kind: Kind
-    points: tuple[Point, ...] = Field(min_length=2, max_length=MAX_POINTS)
+    points: Points = Field(min_length=2, max_length=MAX_POINTS)
     zoom: Zoom | None = None
     fit: bool = False
 
@@ -168,7 +169,7 @@ class WeighReading(Value):
 
     do: Literal["weigh_reading"] = "weigh_reading"
     id: Id
-    weight: float = Field(gt=0, le=MAX_WEIGHT)
+    weight: float = Field(ge=1e-9, le=MAX_WEIGHT)
 
 
 class LetTraceServe(Value):

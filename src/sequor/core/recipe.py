@@ -9,21 +9,27 @@ import math
 import re
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
+from pydantic import BaseModel, ConfigDict, FailFast, Field, field_validator, model_validator
 
 from sequor.core.recipe_versions import up_to_date
 
 MAX_READINGS = 200
 """Far more than anybody draws; so that a recipe stays a small value."""
 
-Coordinate = Annotated[float, Field(allow_inf_nan=False)]
+MAX_COORDINATE = 1e6
+"""Pixels: farther away from the picture than any screen shows."""
+Coordinate = Annotated[float, Field(allow_inf_nan=False, ge=-MAX_COORDINATE, le=MAX_COORDINATE)]
 Point = tuple[Coordinate, Coordinate]
+Points = Annotated[tuple[Point, ...], FailFast()]
+"""Of a list that is wrong only the first fault is told: a long one could have very many."""
 Kind = Literal["level", "plumb", "check", "trace"]
 Direction = Literal["level", "plumb"]
 MIN_POINTS_OF_TRACE, MAX_POINTS = 3, 64
 MAX_WEIGHT = 100.0
 MAX_NAME = 80
 MIN_SIGMA_PX, MAX_SIGMA_PX = 0.02, 1000.0
+_SMALLEST = 1e-9
+"""Of what is divided by; nothing that is measured comes near."""
 Axis = Literal["roll", "lean", "swing"]
 AXES: tuple[Axis, ...] = ("roll", "lean", "swing")
 MIN_FOCAL35_MM, MAX_FOCAL35_MM = 4.0, 5000.0
@@ -76,9 +82,9 @@ class FittedTo(Value):
     lies half-way between the ends, which tells its sag.
     """
 
-    drawn: tuple[Point, ...] = Field(min_length=2, max_length=MAX_POINTS)
+    drawn: Points = Field(min_length=2, max_length=MAX_POINTS)
     middle: Point | None = None
-    sigma_deg: float = Field(gt=0, le=90)
+    sigma_deg: float = Field(ge=_SMALLEST, le=90)
     stations: int = Field(ge=2)
 
 
@@ -98,10 +104,10 @@ class Reading(Value):
 
     id: str = Field(min_length=1, max_length=40)
     kind: Kind
-    points: tuple[Point, ...] = Field(min_length=2, max_length=MAX_POINTS)
+    points: Points = Field(min_length=2, max_length=MAX_POINTS)
     serves_as: Direction | None = None
-    sigma_px: float = Field(default=1.0, gt=0, le=MAX_SIGMA_PX)
-    weight: float = Field(default=1.0, gt=0, le=MAX_WEIGHT)
+    sigma_px: float = Field(default=1.0, ge=_SMALLEST, le=MAX_SIGMA_PX)
+    weight: float = Field(default=1.0, ge=_SMALLEST, le=MAX_WEIGHT)
     name: str = Field(default="", max_length=MAX_NAME)
     fitted: FittedTo | None = None
     active: bool = True
@@ -166,7 +172,10 @@ class Ease(Value):
 
 
 LensSource = Literal["none", "traces", "hand", "database"]
-Polynomial = tuple[Coordinate, Coordinate, Coordinate, Coordinate]
+MAX_COEFFICIENT = 4.0
+"""Of the polynomial; the strongest lens of the database has 0.8."""
+Coefficient = Annotated[float, Field(allow_inf_nan=False, ge=-MAX_COEFFICIENT, le=MAX_COEFFICIENT)]
+Polynomial = tuple[Coefficient, Coefficient, Coefficient, Coefficient]
 
 
 class LensChoice(Value):
@@ -312,7 +321,7 @@ class FillChoice(Value):
     method: FillMethod = "patches"
     colour: str = Field(default="#ffffff", pattern="^#[0-9a-fA-F]{6}$")
     candidates: FillCandidates = (FillCandidate(),) * 4
-    avoid: tuple[Box, ...] = Field(default=(), max_length=40)
+    avoid: Annotated[tuple[Box, ...], FailFast()] = Field(default=(), max_length=40)
 
 
 class Recipe(Value):
@@ -323,7 +332,9 @@ class Recipe(Value):
     """
 
     version: Literal[2] = 2
-    readings: tuple[Reading, ...] = Field(default=(), max_length=MAX_READINGS)
+    readings: Annotated[tuple[Reading, ...], FailFast()] = Field(
+        default=(), max_length=MAX_READINGS
+    )
     trim: Trim = Trim()
     hold: Hold = Hold()
     ease: Ease = Ease()

@@ -18,7 +18,7 @@ from sequor.core.errors import UnusableInput
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import MAX_OUTPUT_SIDE
 from sequor.core.render.size import MM_PER_INCH
-from sequor.pictures.decode import Picture
+from sequor.pictures.decode import Picture, as_pixels
 from sequor.pictures.metadata import Facts, Filled, Metadata, carry_over
 
 Format = Literal["jpeg", "png", "tiff", "webp", "avif"]
@@ -145,7 +145,8 @@ def encode(
     if format == "jpeg":
         pixels = on_white(pixels.astype(np.uint8, copy=False))
     ppi = choice.ppi or original.facts.ppi
-    handle, name = tempfile.mkstemp(dir=target.parent, prefix=".partial-", suffix=SUFFIXES[format])
+    prefix, suffix = f".partial-{target.stem}-", SUFFIXES[format]
+    handle, name = tempfile.mkstemp(dir=target.parent, prefix=prefix, suffix=suffix)
     os.close(handle)
     partial = Path(name)
     try:
@@ -154,8 +155,7 @@ def encode(
         else:
             _save_with_vips(pixels, partial, choice, profile, ppi)
         carry_over(source, partial, Facts(width, height, ppi), choice.metadata, filled)
-        os.chmod(partial, 0o644)
-        os.replace(partial, target)
+        _settle(partial, target)
     except (pyvips.Error, OSError) as problem:
         reason = "the disk may be full"
         if isinstance(problem, OSError) and problem.strerror:
@@ -165,6 +165,21 @@ def encode(
         ) from problem
     finally:
         partial.unlink(missing_ok=True)
+
+
+def _settle(partial: Path, target: Path) -> None:
+    """Give a finished file its name, once it is safely on the disk."""
+    umask = os.umask(0o077)
+    os.umask(umask)
+    os.chmod(partial, 0o666 & ~umask)
+    with partial.open("rb") as file:
+        os.fsync(file.fileno())
+    os.replace(partial, target)
+    folder = os.open(target.parent, os.O_RDONLY | os.O_DIRECTORY)
+    try:
+        os.fsync(folder)
+    finally:
+        os.close(folder)
 
 
 def _save_with_vips(
@@ -215,13 +230,13 @@ def in_srgb(pixels: Pixels, profile: bytes | None) -> tuple[Pixels, bytes | None
         image = image.icc_transform(
             "srgb", embedded=True, intent="relative", depth=8 * pixels.dtype.itemsize
         )
-        made: Pixels = image.numpy()
+        made = as_pixels(image)
     except pyvips.Error as problem:
         raise UnusableInput(
             "The colour profile of this picture cannot be read, so it cannot be converted to "
             "sRGB; keep it."
         ) from problem
-    return made if made.ndim == 3 else made[:, :, None], image.get("icc-profile-data")
+    return made, image.get("icc-profile-data")
 
 
 def as_image(pixels: Pixels) -> pyvips.Image:

@@ -11,6 +11,11 @@ from sequor.core.errors import UnusableInput
 from sequor.core.recipe import PhotoFacts
 
 DEFAULT_MAX_MEGAPIXELS = 300.0
+MAX_SIDE = 100_000
+"""Pixels; the widest panoramas come near."""
+_MOST_PIXELS_PER_BYTE = {"PNG": 8 * 1032, "JPEG": 8 * 64, "MPO": 8 * 64}
+"""Deflate packs 1,032 bytes into one at most (zlib, "Maximum compression factor"), each up to
+eight pixels of PNG; in a JPEG every block of 64 pixels takes a bit at least (ITU-T T.81)."""
 
 # Pillow's names of the formats we read, with what we call them and the extensions they may carry.
 FORMATS = {
@@ -95,10 +100,17 @@ def inspect(
     except Exception as problem:
         raise UnusableInput(f"{name} is damaged and cannot be read as a picture.") from problem
     with picture:
-        return _facts(picture, name, max_megapixels, stored)
+        try:
+            return _facts(picture, name, max_megapixels, stored, size)
+        except UnusableInput:
+            raise
+        except Exception as problem:  # a header can be broken in any way
+            raise UnusableInput(f"{name} is damaged and cannot be read as a picture.") from problem
 
 
-def _facts(picture: Image.Image, name: str, max_megapixels: float, stored: bool) -> FileFacts:
+def _facts(
+    picture: Image.Image, name: str, max_megapixels: float, stored: bool, byte_size: int
+) -> FileFacts:
     if picture.format not in FORMATS:
         raise UnusableInput(
             f"{name} is a {picture.format} file; Sequor reads JPEG, PNG, TIFF and WebP."
@@ -115,6 +127,7 @@ def _facts(picture: Image.Image, name: str, max_megapixels: float, stored: bool)
         raise UnusableInput(
             f"{name} claims {megapixels:,.0f} megapixels; the limit is {max_megapixels:,.0f}."
         )
+    _check_claim(picture, name, byte_size)
     if picture.mode not in _COLOUR_MODES:
         raise UnusableInput(
             f"{name} holds {picture.mode} colours; convert it to RGB or grey first."
@@ -148,6 +161,21 @@ def _facts(picture: Image.Image, name: str, max_megapixels: float, stored: bool)
         profile=_profile_name(picture.info.get("icc_profile")),
         ppi=_ppi(picture),
     )
+
+
+def _check_claim(picture: Image.Image, name: str, byte_size: int) -> None:
+    """Refuse sides that no picture has, and more pixels than so many bytes can hold."""
+    width, height = picture.size
+    if max(width, height) > MAX_SIDE:
+        raise UnusableInput(
+            f"{name} claims {width:,} x {height:,} pixels; a side may have {MAX_SIDE:,}."
+        )
+    most = _MOST_PIXELS_PER_BYTE.get(picture.format or "")
+    if most and width * height > most * byte_size:
+        raise UnusableInput(
+            f"{name} claims {width:,} x {height:,} pixels, more than its {byte_size:,} bytes can "
+            "hold; it is damaged."
+        )
 
 
 def _ppi(picture: Image.Image) -> float | None:

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from sequor.core.pixels import Pixels
 from sequor.core.render.alpha import is_transparent, premultiplied, unpremultiplied
-from sequor.pictures.decode import Picture
+from sequor.pictures.decode import Picture, as_pixels
 from sequor.pictures.encode import as_image, on_white, to_8_bits
 
 PROXY_LONG_EDGE = 2560
@@ -29,7 +29,9 @@ def make_proxy(picture: Picture, long_edge: int = PROXY_LONG_EDGE) -> bytes:
         # The exact scale on both axes, so that proxy coordinates are a plain multiple of source
         # coordinates.
         image = image.resize(
-            round(width * scale) / width, vscale=round(height * scale) / height, kernel="lanczos3"
+            max(1, round(width * scale)) / width,
+            vscale=max(1, round(height * scale)) / height,
+            kernel="lanczos3",
         )
     return encode_preview(for_screen(image, picture.profile))
 
@@ -43,8 +45,7 @@ def for_screen(image: pyvips.Image, profile: bytes | None) -> Pixels:
             image = image.icc_transform("srgb", embedded=True, intent="relative", depth=8)
         except pyvips.Error:
             image.remove("icc-profile-data")  # an unreadable profile: show the numbers as sRGB
-    pixels: Pixels = image.numpy()
-    return pixels if pixels.ndim == 3 else pixels[:, :, None]
+    return as_pixels(image)
 
 
 def pixels_of(proxy: bytes) -> Pixels:
@@ -60,8 +61,7 @@ def halved(pixels: Pixels) -> Pixels:
 
 
 def _halved(pixels: NDArray[Any]) -> NDArray[Any]:
-    half: NDArray[Any] = as_image(pixels).shrink(2, 2, ceil=True).numpy()
-    return half if half.ndim == 3 else half[:, :, None]
+    return as_pixels(as_image(pixels).shrink(2, 2, ceil=True))
 
 
 def tile(picture: Picture, column: int, row: int) -> bytes | None:

@@ -2,9 +2,11 @@
 
 import json
 import logging
+from functools import partial
 from pathlib import Path
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from sequor.core.recipe import PrintSize
 from sequor.services.intake import take_in
@@ -21,14 +23,19 @@ def load_demo(means: Means, folder: Path) -> None:
 
     What is there already stays as it is.
     """
-    with means.sessions.begin() as session:
+
+    def add_sizes(session: Session) -> None:
         if not print_sizes.listed(session):
             for size in json.loads((folder / "lab-sizes.json").read_text()):
                 print_sizes.add(session, size.pop("name"), PrintSize.model_validate(size))
+
+    def set_of(session: Session, name: str) -> int:
+        found = session.scalar(select(PictureSet).where(PictureSet.name == name))
+        return (found or create_set(session, name)).id
+
+    means.database.write(add_sizes)
     for listed in json.loads((folder / "sets.json").read_text()):
-        with means.sessions.begin() as session:
-            found = session.scalar(select(PictureSet).where(PictureSet.name == listed["name"]))
-            set_id = (found or create_set(session, listed["name"])).id
+        set_id = means.database.write(partial(set_of, name=listed["name"]))
         for name in listed["pictures"]:
             with (folder / "pictures" / name).open("rb") as stream:
                 take_in(means, set_id, name, stream)

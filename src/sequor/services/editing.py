@@ -1,20 +1,24 @@
 """Trying and keeping edits of a picture: the one way in which its recipe changes."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
-from sequor.core.editing import apply, fitted_readings, to_fit, understood
+from sequor.core.editing import apply, to_fit, understood
 from sequor.core.edits import Edit, TypeAngle
-from sequor.core.measure.guide import HeldAgainst, edge_under_guide
+from sequor.core.measure.guide import HeldAgainst
 from sequor.core.recipe import Direction, PhotoFacts, Point, Recipe
 from sequor.core.report.acts import edit_words
 from sequor.core.report.words import fit_words, understood_words
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
+from sequor.making import fitting
 from sequor.services.lenses import looked_up
 from sequor.services.means import Means
-from sequor.services.pictures import original, photo_of, recipe_of_entry, sha256_of
+from sequor.services.pictures import Facts, facts_of, recipe_of_entry
+from sequor.services.working import have_done
 from sequor.store import ledger
-from sequor.store.models import Picture
+from sequor.work.engine import Lane
 
 Edits = tuple[Edit, ...]
 
@@ -30,14 +34,14 @@ class Tried:
 
 def draft(means: Means, picture_id: int, based_on: int, edits: Edits) -> Tried:
     """What edits of an entry lead to; nothing is stored, and nothing is fitted to the picture."""
-    photo = photo_of(means, picture_id)
+    photo = facts_of(means, picture_id).photo
     recipe = recipe_of_entry(means, picture_id, based_on)
     for edit in edits:
         recipe = apply(edit, recipe, photo)
     return Tried(photo, recipe, solve(photo, recipe))
 
 
-def keep(means: Means, picture_id: int, based_on: int, edits: Edits) -> tuple[Picture, str]:
+def keep(means: Means, picture_id: int, based_on: int, edits: Edits) -> str:
     """Enter what edits of an entry lead to into the ledger, and say what came of them.
 
     Raises
@@ -47,32 +51,39 @@ def keep(means: Means, picture_id: int, based_on: int, edits: Edits) -> tuple[Pi
     UnusableInput
         When an edit cannot be done; nothing is changed.
     """
-    with means.sessions() as session:
+    with means.database.reading() as session:
         ledger.check_head(session, picture_id, based_on)
-    photo = photo_of(means, picture_id)
+    facts = facts_of(means, picture_id)
     recipe = recipe_of_entry(means, picture_id, based_on)
     said = ""
     for edit in edits:
-        recipe, words = _done(means, picture_id, photo, recipe, edit)
+        recipe, words = _done(means, facts, recipe, edit)
         said = words or said
     what = edit_words(edits[-1])
-    with means.sessions.begin() as session:
-        return ledger.append(session, picture_id, based_on, recipe, what), said
+    means.database.write(lambda session: ledger.append(session, picture_id, based_on, recipe, what))
+    return said
 
 
-def _done(
-    means: Means, picture_id: int, photo: PhotoFacts, recipe: Recipe, edit: Edit
-) -> tuple[Recipe, str]:
+def undo(means: Means, picture_id: int, based_on: int) -> None:
+    """Go back to the entry before; this needs no space on the disk."""
+    means.database.write(lambda s: ledger.undo(s, picture_id, based_on), small=True)
+
+
+def redo(means: Means, picture_id: int, based_on: int) -> None:
+    """Go forward again to the newest entry after the present one."""
+    means.database.write(lambda s: ledger.redo(s, picture_id, based_on), small=True)
+
+
+def _done(means: Means, facts: Facts, recipe: Recipe, edit: Edit) -> tuple[Recipe, str]:
     """The recipe after an edit, with what it needs from the picture, and a sentence about it."""
     said = ""
-    sha256 = sha256_of(means, picture_id)
-    edit = looked_up(edit, recipe, photo, means.files.original(sha256))
+    edit = looked_up(edit, recipe, facts.photo, means.files.original(facts.sha256))
     if isinstance(edit, TypeAngle):
-        said = understood_words(edit.axis, understood(edit, recipe, photo))
-    changed, wanted = apply(edit, recipe, photo), to_fit(edit, recipe)
+        said = understood_words(edit.axis, understood(edit, recipe, facts.photo))
+    changed, wanted = apply(edit, recipe, facts.photo), to_fit(edit, recipe)
     if wanted:
-        pixels = original(means, sha256).pixels
-        changed = fitted_readings(wanted, changed, photo, pixels)
+        arguments = (facts.sha256, facts.photo, changed, wanted)
+        changed = _by_the_pixels(means, facts, fitting.fit, *arguments)
         found = [r.fitted for r in changed.readings if r.id in wanted and r.fitted]
         if len(found) < len(wanted):
             said = fit_words(sum(f.stations for f in found), len(found), len(wanted))
@@ -88,6 +99,17 @@ def hold_guide(
     ends: tuple[Point, Point],
 ) -> HeldAgainst:
     """The angle between a guide and the edge under it in the corrected picture."""
-    tried = draft(means, picture_id, based_on, edits)
-    pixels = original(means, sha256_of(means, picture_id)).pixels
-    return edge_under_guide(pixels, tried.solution.warp, direction, ends)
+    tried, facts = draft(means, picture_id, based_on, edits), facts_of(means, picture_id)
+    arguments = (facts.sha256, facts.photo, tried.recipe, direction, ends)
+    held: HeldAgainst = _by_the_pixels(means, facts, fitting.hold_guide, *arguments)
+    return held
+
+
+def _by_the_pixels(
+    means: Means, facts: Facts, function: Callable[..., Any], *arguments: object
+) -> Any:
+    """What the hand waits for and needs the original's pixels."""
+    needed_mb = facts.decoded_mb * 1.5
+    return have_done(
+        means, Lane.HAND, function, *arguments, about=facts.sha256, memory_mb=needed_mb
+    )

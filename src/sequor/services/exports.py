@@ -1,32 +1,37 @@
-"""Exports: asked for, rendered one after the other in the background, called off."""
+"""Exports: asked for, rendered in the background as their turn comes, called off."""
 
 import logging
 import threading
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from sequor.core.errors import UnusableInput
-from sequor.core.render.rendering import Cancelled
+from sequor.core.errors import Cancelled, UnusableInput
 from sequor.core.render.size import OutputSize, checked, output_of
 from sequor.core.solve import solve
-from sequor.pictures.decode import decode
+from sequor.making.exports import Exported, export
 from sequor.pictures.encode import DEFAULT_QUALITY, SUFFIXES, FileChoice, Format
 from sequor.pictures.metadata import Metadata
 from sequor.pictures.naming import DEFAULT_PATTERN, Named, check_pattern, file_name
 from sequor.services.means import Means
-from sequor.services.pipeline import Finished, make_file
+from sequor.services.pictures import facts_of_original
+from sequor.services.working import in_words
 from sequor.store import library
+from sequor.store.database import DatabaseAway
 from sequor.store.ledger import entry_of_picture, recipe_of
 from sequor.store.models import Export, ExportStage, LedgerEntry, Picture, now
+from sequor.work.engine import Job, Lane, Task
 
 log = logging.getLogger(__name__)
 Bits = Literal[8, 16]
-_DECODED = 0.1
-"""Share of the work after which the pixels are read."""
+_PLAIN, _FILLED = 2.5, 4.8
+"""Memory of an export, and of one with a fill, in decoded originals (measured in tests/bench)."""
+_AGAIN_S = 2.0
+"""After so many seconds a database that is away is told again what came of an export."""
 
 
 class ExportOptions(BaseModel):
@@ -68,7 +73,9 @@ def ask_for(
         Whether a refusal must say which of the pictures it is about.
     """
     check_pattern(options.pattern)
-    with means.sessions.begin() as session:
+    means.files.space.require_for_files(0)
+
+    def queue(session: Session) -> list[Export]:
         made = []
         for picture_id in dict.fromkeys(picture_ids):
             picture = library.get_picture(session, picture_id)
@@ -84,6 +91,8 @@ def ask_for(
                 raise UnusableInput(message) from problem
             made.append(_queued(session, picture, entry, options))
         return made
+
+    return means.database.write(queue)
 
 
 def _check_size(picture: Picture, entry: LedgerEntry, size: OutputSize) -> None:
@@ -107,132 +116,157 @@ def _queued(
     return export
 
 
-class ExportWorker:
-    """Runs exports in a thread of its own.
+@dataclass(frozen=True)
+class _Order:
+    """An export as it is handed to the engine."""
 
-    What is running is known here, what is finished in the database.
+    number: int
+    named: Named
+    options: ExportOptions
+    task: Task
+
+
+class ExportDesk:
+    """Hands exports to the engine and enters what came of them.
+
+    What is on its way is known here, what is finished in the database.
     """
 
     def __init__(self, means: Means) -> None:
         self._means = means
-        self._progress: dict[int, float] = {}
-        self._cancelled: set[int] = set()
-        self._thread = ThreadPoolExecutor(1, thread_name_prefix="export")
+        self._jobs: dict[int, Job] = {}
+        self._lock = threading.Lock()
+        # What came of exports is entered by one thread, which may have to wait for the database.
+        self._clerk = ThreadPoolExecutor(1, thread_name_prefix="exports")
         self._stopping = threading.Event()
 
     def resume(self) -> None:
-        """After a start: what a stop interrupted is queued again."""
-        with self._means.sessions.begin() as session:
-            waiting = select(Export).where(Export.state.in_(("queued", "running")))
-            exports = list(session.scalars(waiting))
-            for export in exports:
-                export.state = "queued"
-            numbers = [export.id for export in exports]
-        # Only what is committed: the thread reads and changes the same rows.
+        """After a start: what a stop interrupted is begun again."""
+        with self._means.database.reading() as session:
+            waiting = select(Export.id).where(Export.state.in_(("queued", "running")))
+            numbers = list(session.scalars(waiting.order_by(Export.id)))
         for number in numbers:
             self.submit(number)
 
-    def submit(self, export_id: int) -> None:
-        """Begin an export, when those before it are done; its row must be committed."""
-        self._thread.submit(self._run, export_id)
+    def submit(self, export_id: int, asker: str = "") -> None:
+        """Begin an export when its turn comes; its row must be committed.
+
+        Parameters
+        ----------
+        asker : str
+            Who asked, so that another one's do not wait for all of theirs.
+        """
+        with self._lock:  # a start resumes exports while new ones are asked for
+            if export_id in self._jobs:
+                return
+            order = self._order(export_id, asker)
+            self._jobs[export_id] = job = self._means.engine.submit(order.task)
+        job.when_done(lambda ended: self._later(order, ended))
+
+    def is_running(self, export_id: int) -> bool:
+        """Whether an export has begun and is not finished."""
+        job = self._jobs.get(export_id)
+        return job is not None and job.running
 
     def progress(self, export_id: int) -> float:
         """Share done of an export that is running."""
-        return self._progress.get(export_id, 0.0)
+        job = self._jobs.get(export_id)
+        return job.progress if job else 0.0
 
     def cancel(self, export_id: int) -> None:
         """Stop an export as soon as possible; its file will not exist."""
-        self._cancelled.add(export_id)
+        job = self._jobs.get(export_id)
+        if job:
+            job.cancel()
 
     def stop(self) -> None:
-        """Let go of everything; what was running is queued again at the next start."""
+        """Let go of everything; what was running is begun again at the next start."""
         self._stopping.set()
-        self._thread.shutdown(wait=True, cancel_futures=True)
+        self._clerk.shutdown(wait=True, cancel_futures=True)
 
-    def _run(self, export_id: int) -> None:
-        try:
-            self._export(export_id)
-        except Cancelled:
-            if not self._stopping.is_set():
-                self._finish(export_id, "cancelled")
-        except UnusableInput as problem:
-            self._finish(export_id, "failed", str(problem))
-        except MemoryError:
-            self._finish(
-                export_id,
-                "failed",
-                "There was not enough memory for this picture; close other programs and export "
-                "it again.",
-            )
-        except Exception:
-            log.exception("export %s failed", export_id)
-            self._finish(
-                export_id,
-                "failed",
-                "The export failed for a reason that is in the log; the picture and its recipe "
-                "are kept.",
-            )
-        finally:
-            self._progress.pop(export_id, None)
-            self._cancelled.discard(export_id)
-
-    def _export(self, export_id: int) -> None:
-        if self._is_cancelled(export_id):
-            raise Cancelled
-        with self._means.sessions.begin() as session:
-            export = session.get_one(Export, export_id)
-            export.state = "running"
-            picture, recipe = export.picture, recipe_of(export.entry)
+    def _order(self, export_id: int, asker: str) -> _Order:
+        with self._means.database.reading() as session:
+            found = session.get_one(Export, export_id)
+            picture, recipe = found.picture, recipe_of(found.entry)
             named = Named(
                 name=picture.name,
                 set=picture.set.name,
                 number=library.number_in_set(session, picture),
-                date=export.created_at.date(),
+                date=found.created_at.date(),
             )
-            stored = export.options or {"format": export.format, "quality": export.quality}
-            options = ExportOptions.model_validate(stored)
-        source = self._means.files.original(picture.original_sha256)
-        limit = self._means.settings.max_megapixels
-        original = decode(source, picture.name, limit, stored=True)
-        self._progress[export_id] = _DECODED
+            stored = found.options or {"format": found.format, "quality": found.quality}
+            sha256, picture_id = picture.original_sha256, picture.id
+        options = ExportOptions.model_validate(stored)
+        facts = facts_of_original(self._means, sha256)
+        filled = recipe.fill.allowance > 0
         target = self._means.files.export(export_id, SUFFIXES[options.format])
-        finished = make_file(
-            original,
-            source,
-            target,
-            recipe,
-            options.size,
-            options.choice,
-            progress=lambda share: self._progressed(export_id, share),
-            cancelled=lambda: self._is_cancelled(export_id),
+        task = Task(
+            export,
+            (self._means.kit, sha256, recipe, options.size, options.choice, target),
+            Lane.EXPORT,
+            about=f"picture {picture_id}",
+            asker=asker,
+            memory_mb=facts.decoded_mb * (_FILLED if filled else _PLAIN),
+            # One picture's exports follow each other, so that another's find a worker.
+            alone=f"exports of picture {picture_id}",
+            limit_s=3600,
         )
-        size = finished.output.width, finished.output.height
-        name = file_name(options.pattern, named, size, SUFFIXES[options.format])
-        self._finish(export_id, "done", None, name, finished, target.stat().st_size)
+        return _Order(export_id, named, options, task)
 
-    def _is_cancelled(self, export_id: int) -> bool:
-        return self._stopping.is_set() or export_id in self._cancelled
+    def _later(self, order: _Order, job: Job) -> None:
+        if not self._stopping.is_set():
+            self._clerk.submit(self._enter, order, job)
 
-    def _progressed(self, export_id: int, share: float) -> None:
-        self._progress[export_id] = _DECODED + share * (1 - _DECODED)
+    def _enter(self, order: _Order, job: Job) -> None:
+        """Enter what came of an export, when the database lets us."""
+        while not self._stopping.is_set():
+            try:
+                self._finish(order, job)
+                break
+            except DatabaseAway:
+                self._stopping.wait(_AGAIN_S)
+            except Exception:
+                log.exception("what came of export %s could not be entered", order.number)
+                break
+        self._jobs.pop(order.number, None)
 
-    def _finish(
+    def _finish(self, order: _Order, job: Job) -> None:
+        folder = self._means.files.root / "exports"
+        try:
+            made: Exported = job.result(0)
+        except Cancelled:
+            self._end(order, "cancelled")
+        except Exception as problem:
+            self._end(order, "failed", in_words(self._means, problem, "The export"))
+        else:
+            self._end(order, "done", made=made)
+            return
+        # A worker that was killed could not clean up itself.
+        for path in folder.glob(f".partial-{order.number}-*"):
+            path.unlink(missing_ok=True)
+        self._means.files.export(order.number, SUFFIXES[order.options.format]).unlink(
+            missing_ok=True
+        )
+
+    def _end(
         self,
-        export_id: int,
+        order: _Order,
         state: ExportStage,
         problem: str | None = None,
-        name: str | None = None,
-        finished: Finished | None = None,
-        byte_size: int | None = None,
+        made: Exported | None = None,
     ) -> None:
-        with self._means.sessions.begin() as session:
-            export = session.get_one(Export, export_id)
-            export.state = state
-            export.problem = problem
-            export.finished_at = now()
-            if finished:
-                export.file_name = name
-                export.width, export.height = finished.output.width, finished.output.height
-                export.byte_size = byte_size
-                export.empty_pixels = finished.rendered.empty_pixels
-                export.filled_share = finished.rendered.filled_share
+        def change(session: Session) -> None:
+            found = session.get_one(Export, order.number)
+            found.state = state
+            found.problem = problem
+            found.finished_at = now()
+            if made:
+                size = made.width, made.height
+                suffix = SUFFIXES[order.options.format]
+                found.file_name = file_name(order.options.pattern, order.named, size, suffix)
+                found.width, found.height = size
+                found.byte_size = made.byte_size
+                found.empty_pixels = made.empty_pixels
+                found.filled_share = made.filled_share
+
+        self._means.database.write(change, small=True)

@@ -5,21 +5,30 @@ from typing import IO
 
 from sqlalchemy.exc import IntegrityError
 
-from sequor.core.errors import UnusableInput
-from sequor.pictures.decode import Picture as Decoded
-from sequor.pictures.decode import decode
-from sequor.pictures.proxy import make_proxy
+from sequor.making.intake import Received, read_in
 from sequor.services.means import Means
-from sequor.store.files import write_whole
+from sequor.services.originals import mark_given_back
+from sequor.services.working import have_done
 from sequor.store.library import add_picture, find_picture, get_set
 from sequor.store.models import Original, Picture
+from sequor.work.engine import Lane
+
+_MOST_NAME = 255
+_TRIES = 3
+_PIXELS_PER_BYTE, _LEAST_MB = 30, 100.0
+"""Memory that reading a file takes, guessed from its size before it is opened: a JPEG of a camera
+has ten times as many bytes when decoded, and its proxy is made beside it."""
+_ONE_READS = "intake"
+"""Files are read one after the other, so that views find a worker meanwhile."""
 
 
-def take_in(means: Means, set_id: int, name: str, stream: IO[bytes]) -> tuple[Picture, bool]:
-    """Add a file to a set.
+def take_in(
+    means: Means, set_id: int, name: str, stream: IO[bytes], size: int = 0
+) -> tuple[Picture, bool]:
+    """Add a file of about ``size`` bytes to a set.
 
     The whole file is decoded before anything is stored, so that a truncated one is found now and
-    not at the export.
+    not at the export. A picture whose original was lost gets it back.
 
     Returns
     -------
@@ -31,56 +40,70 @@ def take_in(means: Means, set_id: int, name: str, stream: IO[bytes]) -> tuple[Pi
     UnusableInput
         When the file is refused.
     """
-    name = name.replace("\\", "/").rsplit("/", 1)[-1].strip() or "unnamed"
-    with means.files.incoming(stream) as (received, sha256):
+    name = name.replace("\\", "/").rsplit("/", 1)[-1].strip()[-_MOST_NAME:] or "unnamed"
+    with means.files.incoming(stream, size) as (received, sha256):
         known = _known(means, set_id, sha256)
-        if known:
+        if known and not _is_lost(means, known.original):
             return known, True
-        picture = decode(received, name, means.settings.max_megapixels)
-        byte_size = received.stat().st_size
-        _store(means, picture, received, sha256, name)
-        original = _original(picture, sha256, byte_size)
+        found: Received = have_done(
+            means,
+            Lane.PREVIEW,
+            read_in,
+            received,
+            sha256,
+            name,
+            about=sha256,
+            memory_mb=_memory_mb(means, received),
+            alone=_ONE_READS,
+        )
+        original = _original(found, sha256, received.stat().st_size)
+        means.files.keep_original(received, sha256)
+        if known:
+            mark_given_back(means, sha256)
+            return known, True
+        return _added(means, set_id, original, name)
+
+
+def _added(means: Means, set_id: int, original: Original, name: str) -> tuple[Picture, bool]:
+    for _ in range(_TRIES):
         try:
-            with means.sessions.begin() as session:
-                return add_picture(session, set_id, original, name), False
+            return means.database.write(
+                lambda session: add_picture(session, set_id, original, name)
+            ), False
         except IntegrityError:
             # The same file came in at the same moment by another way, and was quicker.
-            known = _known(means, set_id, sha256)
+            known = _known(means, set_id, original.sha256)
             if known:
                 return known, True
-            with means.sessions.begin() as session:
-                return add_picture(session, set_id, original, name), False
+    return means.database.write(lambda s: add_picture(s, set_id, original, name)), False
 
 
 def _known(means: Means, set_id: int, sha256: str) -> Picture | None:
-    with means.sessions() as session:
+    with means.database.reading() as session:
         get_set(session, set_id)
         return find_picture(session, set_id, sha256)
 
 
-def _store(means: Means, picture: Decoded, received: Path, sha256: str, name: str) -> None:
-    try:
-        if not means.files.proxy(sha256).exists():
-            write_whole(means.files.proxy(sha256), make_proxy(picture))
-        means.files.keep_original(received, sha256)
-    except OSError as problem:
-        raise UnusableInput(
-            f"{name} could not be stored: {problem.strerror}. Nothing was kept of it; free some "
-            "space and add it again."
-        ) from problem
+def _is_lost(means: Means, original: Original) -> bool:
+    return original.damage is not None or not means.files.original(original.sha256).exists()
 
 
-def _original(picture: Decoded, sha256: str, byte_size: int) -> Original:
-    facts = picture.facts
+def _memory_mb(means: Means, received: Path) -> float:
+    most = means.settings.max_megapixels * 4
+    return min(most, max(_LEAST_MB, received.stat().st_size * _PIXELS_PER_BYTE / 2**20))
+
+
+def _original(found: Received, sha256: str, byte_size: int) -> Original:
+    facts = found.facts
     return Original(
         sha256=sha256,
         byte_size=byte_size,
         format=facts.format,
         width=facts.width,
         height=facts.height,
-        channels=picture.pixels.shape[2],
-        bits=picture.bits,
+        channels=found.channels,
+        bits=found.bits,
         orientation=facts.orientation,
-        profile=facts.profile,
+        profile=facts.profile[:200] if facts.profile else None,
         focal35_mm=facts.focal35_mm,
     )

@@ -1,13 +1,187 @@
-"""The connection to MariaDB, and the migrations."""
+"""The connection to MariaDB: reading, writing so that it is known what was kept, migrating.
 
+The server may die and come back at any moment. What meets that waits a little for it; a write
+leaves a receipt in its own transaction, so that afterwards it can be told whether it was kept.
+"""
+
+import secrets
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
+from typing import TypeVar
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, create_engine
+from alembic.util.exc import CommandError
+from sqlalchemy import Engine, create_engine, delete, exc
 from sqlalchemy.orm import Session, sessionmaker
 
+from sequor.store.models import Receipt, now
+from sequor.store.space import DiskFull, Space
+
 Sessions = sessionmaker[Session]
+Result = TypeVar("Result")
+
+PATIENCE_S = 8.0
+"""So long a request waits for a database that is being started again; the supervisor needs about
+two seconds."""
+_TRIES = 4
+_LOOK_S = 0.1
+# Numbers of MariaDB's errors (its documentation, "MariaDB error codes").
+_LOST = {2002, 2003, 2006, 2013, 2055, 1053, 1077, 1079, 1927}
+_BUSY = {1205, 1213}  # lock wait timeout, deadlock
+_FULL = {1021, 1114}  # disk full, table full
+_SYSTEM_ERROR, _NO_SPACE = (3, 1026, 1030), "28"
+"""Errors that quote the system's own: 28 is ENOSPC."""
+
+
+class DatabaseAway(RuntimeError):
+    """The database does not answer; the message says what became of the request."""
+
+
+class DatabaseProblem(RuntimeError):
+    """The database cannot be set up or started; the message is one sentence."""
+
+
+class Database:
+    """Reading and writing, with what is done when the server dies in between.
+
+    Parameters
+    ----------
+    engine : Engine
+    space : Space
+        Asked before every write.
+    """
+
+    def __init__(self, engine: Engine, space: Space, patience_s: float = PATIENCE_S) -> None:
+        self._engine, self._space, self._patience_s = engine, space, patience_s
+        self._sessions = sessions(engine)
+        self._given_up = threading.Event()
+
+    @contextmanager
+    def reading(self) -> Iterator[Session]:
+        """A session to read with; waits a little for a database that is away.
+
+        Raises
+        ------
+        DatabaseAway
+        """
+        with self._session() as session:
+            try:
+                self._connect(session)
+                yield session
+            except exc.DBAPIError as problem:
+                if _number(problem) in _LOST:
+                    raise DatabaseAway(_AWAY) from problem
+                raise
+
+    def write(self, change: Callable[[Session], Result], small: bool = False) -> Result:
+        """Do a change in a transaction, and tell for certain whether it was kept.
+
+        Parameters
+        ----------
+        change : callable
+            Gets a session; may be called again when nothing of it was kept.
+        small : bool
+            For what hardly needs space and must go on when the disk is full, such as an undo.
+
+        Raises
+        ------
+        DatabaseAway
+            When the database died and did not come back in time.
+        DiskFull
+            When there is no room for it; nothing was changed.
+        """
+        if not small:
+            self._space.require_for_entries()
+        for again in range(_TRIES):
+            token = secrets.token_hex(16)
+            committing = False
+            with self._session() as session:
+                try:
+                    self._connect(session)
+                    result = change(session)
+                    session.add(Receipt(token=token, made_at=now()))
+                    session.flush()
+                    committing = True
+                    session.commit()
+                    return result
+                except exc.DBAPIError as problem:
+                    number = _number(problem)
+                    if _is_full(problem, number):
+                        raise DiskFull(
+                            f"The disk is full: {self._space.free_mb:,.0f} MB free, nothing was "
+                            "changed. Free some space; Sequor goes on by itself."
+                        ) from problem
+                    if number not in _LOST | _BUSY:
+                        raise
+                    failed = problem
+            if number in _LOST and committing and self._was_kept(token):
+                return result
+            if again == _TRIES - 1:
+                raise DatabaseAway(_AWAY) from failed
+        raise AssertionError
+
+    def answers(self) -> bool:
+        """Whether the database answers now."""
+        try:
+            with self._engine.connect():
+                return True
+        except exc.DBAPIError:
+            return False
+
+    def give_up(self) -> None:
+        """Wait no more for a database that is away: the application stops."""
+        self._given_up.set()
+
+    def forget_receipts(self) -> None:
+        """Receipts are needed for seconds; at a start all can go."""
+        self.write(lambda session: session.execute(delete(Receipt)), small=True)
+
+    def _was_kept(self, token: str) -> bool:
+        """Whether a transaction was committed before the server died."""
+        try:
+            with self._session() as session:
+                self._connect(session)
+                return session.get(Receipt, token) is not None
+        except (exc.DBAPIError, DatabaseAway) as problem:
+            raise DatabaseAway(
+                "The database stopped while this was being kept and is not back yet. Whether it "
+                "was kept will be seen as soon as it is; reload the page then."
+            ) from problem
+
+    @contextmanager
+    def _session(self) -> Iterator[Session]:
+        session = self._sessions()
+        try:
+            yield session
+        finally:
+            try:
+                session.close()
+            except exc.DBAPIError:  # its server has died: there is nothing to roll back
+                session.invalidate()
+
+    def _connect(self, session: Session) -> None:
+        """Take a connection; waits for a server that is being started again."""
+        deadline = time.monotonic() + self._patience_s
+        while True:
+            try:
+                session.connection()
+                return
+            except exc.DBAPIError as problem:
+                session.rollback()
+                if _number(problem) not in _LOST:
+                    raise
+                if time.monotonic() > deadline or self._given_up.wait(_LOOK_S):
+                    raise DatabaseAway(_AWAY) from problem
+
+
+_AWAY = (
+    "The database does not answer; nothing was changed. It is being started again; the page goes "
+    "on by itself."
+)
 
 
 def connect(url: str) -> Engine:
@@ -16,7 +190,7 @@ def connect(url: str) -> Engine:
     Since the server may have been restarted.
     """
     return create_engine(
-        url, pool_pre_ping=True, pool_size=10, max_overflow=20, isolation_level="READ COMMITTED"
+        url, pool_pre_ping=True, pool_size=20, max_overflow=80, isolation_level="READ COMMITTED"
     )
 
 
@@ -25,9 +199,37 @@ def sessions(engine: Engine) -> Sessions:
     return sessionmaker(engine, expire_on_commit=False)
 
 
-def migrate(url: str) -> None:
-    """Bring the tables up to date."""
+def migrate(url: str, revision: str = "head") -> None:
+    """Bring the tables up to date, from wherever they are: an upgrade that was interrupted is
+    completed.
+
+    Raises
+    ------
+    DatabaseProblem
+        When a newer program made them.
+    """
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     config.set_main_option("sqlalchemy.url", url.replace("%", "%%"))
-    command.upgrade(config, "head")
+    try:
+        command.upgrade(config, revision)
+    except CommandError as problem:
+        if "locate revision" not in str(problem):
+            raise
+        raise DatabaseProblem(
+            "the data were last used by a newer version of Sequor, which this one cannot read; "
+            "start that one, or another data folder with SEQUOR_DATA."
+        ) from problem
+
+
+def _number(problem: exc.DBAPIError) -> int:
+    """MariaDB's number of an error, 0 where it has none."""
+    arguments = getattr(problem.orig, "args", ())
+    found = arguments[0] if arguments else 0
+    if problem.connection_invalidated and found not in _LOST:
+        return 2013
+    return found if isinstance(found, int) else 0
+
+
+def _is_full(problem: exc.DBAPIError, number: int) -> bool:
+    return number in _FULL or (number in _SYSTEM_ERROR and _NO_SPACE in str(problem.orig))

@@ -1,51 +1,90 @@
-"""The file store: originals by content hash, proxies, exports. Files appear whole or not at all."""
+"""The file store: originals by content hash, proxies, exports.
+
+Files appear whole or not at all, and lie safely on the disk before a row names them. Nobody else
+on the machine may read them.
+"""
 
 import hashlib
 import os
+import shutil
 import tempfile
-from collections.abc import Iterator
+import time
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import IO
 
+from sequor.store.space import DiskFull, Space
+
 _CHUNK = 1 << 20
+_PARTIAL = ".partial-"
+_FOLDERS = ("originals", "proxies", "exports", "incoming", "temporary")
 
 
 class FileStore:
     """Directories below one root: ``originals/`` (never modified).
 
-    ``proxies/`` (made again when missing), ``exports/``.
+    ``proxies/`` (made again when missing), ``exports/``, and two that are emptied at every start:
+    ``incoming/`` for what is being received, ``temporary/`` for what libraries put down for a
+    moment.
     """
 
-    def __init__(self, root: Path) -> None:
+    def __init__(self, root: Path, reserve_mb: float = 0.0, ballast: Path | None = None) -> None:
         self.root = root
-        for name in ("originals", "proxies", "exports", "incoming"):
+        self.space = Space(root, reserve_mb, ballast)
+        for name in _FOLDERS:
             (root / name).mkdir(parents=True, exist_ok=True)
+        root.chmod(0o700)
+
+    @property
+    def temporary(self) -> Path:
+        """Where libraries put temporary files."""
+        return self.root / "temporary"
 
     @contextmanager
-    def incoming(self, stream: IO[bytes]) -> Iterator[tuple[Path, str]]:
-        """Receive a stream into a temporary file; gives its path and SHA-256, and removes it
-        afterwards if it is still there.
+    def incoming(self, stream: IO[bytes], size: int = 0) -> Iterator[tuple[Path, str]]:
+        """Receive a stream of about ``size`` bytes into a temporary file; gives its path and
+        SHA-256, and removes it afterwards if it is still there.
+
+        Raises
+        ------
+        DiskFull
+            When there is no room for it; nothing is left of it.
         """
+        self.space.require_for_files(size)
         digest = hashlib.sha256()
-        handle, name = tempfile.mkstemp(dir=self.root / "incoming")
-        path = Path(name)
+        path: Path | None = None
         try:
-            with os.fdopen(handle, "wb") as file:
-                while chunk := stream.read(_CHUNK):
-                    digest.update(chunk)
-                    file.write(chunk)
+            try:
+                handle, name = tempfile.mkstemp(dir=self.root / "incoming")
+                path = Path(name)
+                with os.fdopen(handle, "wb") as file:
+                    while chunk := stream.read(_CHUNK):
+                        self.space.require_for_files(len(chunk))
+                        digest.update(chunk)
+                        file.write(chunk)
+                    _sync(file)
+            except OSError as problem:
+                raise DiskFull(
+                    f"The file could not be stored: {problem.strerror}; "
+                    f"{self.space.free_mb:,.0f} MB are free. Nothing was kept of it."
+                ) from problem
             yield path, digest.hexdigest()
         finally:
-            path.unlink(missing_ok=True)
+            if path:
+                path.unlink(missing_ok=True)
 
     def keep_original(self, received: Path, sha256: str) -> Path:
-        """Move a received file to its place, read-only; the same content is kept once."""
+        """Move a received file to its place, read-only.
+
+        The same content is kept once; one that was lost or damaged is given back.
+        """
         target = self.original(sha256)
-        if not target.exists():
-            target.parent.mkdir(exist_ok=True)
-            received.chmod(0o444)
-            os.replace(received, target)
+        target.parent.mkdir(exist_ok=True)
+        received.chmod(0o400)
+        os.replace(received, target)
+        sync_folder(target.parent)
+        sync_folder(target.parent.parent)
         return target
 
     def original(self, sha256: str) -> Path:
@@ -60,14 +99,65 @@ class FileStore:
         """Where an exported file is, or goes."""
         return self.root / "exports" / f"{export_id}{suffix}"
 
+    def clean(self, originals: Iterable[str], exports: Iterable[int]) -> int:
+        """Remove what a kill left behind, before anything is written; gives the number of files.
+
+        Parameters
+        ----------
+        originals, exports
+            Those that rows name, by hash and number. Files of the last run that no row names were
+            never acknowledged to anybody. Older ones were once, and stay whatever became of the
+            rows.
+        """
+        started = self.root / "last-start"
+        since = started.stat().st_mtime if started.exists() else time.time()
+        known = {*originals}
+        numbers = {str(number) for number in exports}
+        removed = 0
+        for name in ("incoming", "temporary"):
+            for path in (self.root / name).iterdir():
+                removed += 1
+                shutil.rmtree(path) if path.is_dir() else path.unlink()
+        kept = {"originals": known, "proxies": known, "exports": numbers}
+        for folder, names in kept.items():
+            for path in (self.root / folder).rglob("*"):
+                left = path.name.startswith(_PARTIAL) or path.stem not in names
+                if path.is_file() and left and path.stat().st_mtime >= since:
+                    removed += 1
+                    path.unlink()
+        started.touch()
+        return removed
+
 
 def write_whole(path: Path, content: bytes) -> None:
-    """Write a file under a temporary name and move it into place."""
-    handle, name = tempfile.mkstemp(dir=path.parent, prefix=".partial-")
+    """Write a file under a temporary name, to the disk, and move it into place."""
+    handle, name = tempfile.mkstemp(dir=path.parent, prefix=_PARTIAL)
     try:
         with os.fdopen(handle, "wb") as file:
             file.write(content)
+            _sync(file)
         os.replace(name, path)
+        sync_folder(path.parent)
     finally:
         with suppress(FileNotFoundError):
             os.unlink(name)
+
+
+def content_hash(path: Path) -> str:
+    """The SHA-256 of a file's content, in hexadecimal."""
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def sync_folder(folder: Path) -> None:
+    """Let the names in a folder survive a power cut."""
+    handle = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
+
+
+def _sync(file: IO[bytes]) -> None:
+    file.flush()
+    os.fsync(file.fileno())

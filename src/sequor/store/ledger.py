@@ -3,9 +3,9 @@
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from sequor.core.errors import UnusableInput
+from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.recipe import Recipe
-from sequor.store.library import NotFound, entry_of, get_picture
+from sequor.store.library import entry_of, get_picture
 from sequor.store.models import LedgerEntry, Picture
 
 

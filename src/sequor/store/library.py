@@ -1,17 +1,14 @@
 """Sets and pictures: adding, finding, listing."""
 
 from sqlalchemy import Select, func, select
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from sequor.core.errors import UnusableInput
+from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.recipe import PhotoFacts, Recipe
 from sequor.core.solve import solve
 from sequor.store.hashes import recipe_hash
 from sequor.store.models import Export, LedgerEntry, Original, Picture, PictureSet
-
-
-class NotFound(LookupError):
-    """Something that is not there; the message says what."""
 
 
 def create_set(session: Session, name: str) -> PictureSet:
@@ -23,7 +20,10 @@ def create_set(session: Session, name: str) -> PictureSet:
         raise UnusableInput(f"There is a set named {name} already.")
     made = PictureSet(name=name)
     session.add(made)
-    session.flush()
+    try:
+        session.flush()
+    except IntegrityError as problem:  # another one of that name was made at the same moment
+        raise UnusableInput(f"There is a set named {name} already.") from problem
     return made
 
 

@@ -50,7 +50,10 @@ class PictureSet(Base):
 
 
 class Original(Base):
-    """A file as it came in, known by the SHA-256 of its content."""
+    """A file as it came in, known by the SHA-256 of its content.
+
+    ``damage`` says what was wrong with it when it was read last, None when nothing was.
+    """
 
     __tablename__ = "originals"
 
@@ -65,6 +68,8 @@ class Original(Base):
     profile: Mapped[str | None] = mapped_column(String(200))
     focal35_mm: Mapped[float | None]
     created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+    damage: Mapped[str | None] = mapped_column(String(200))
+    verified_at: Mapped[datetime | None] = mapped_column(DateTime)
 
 
 class Picture(Base):
@@ -149,3 +154,12 @@ class PrintFormat(Base):
     height: Mapped[float]
     unit: Mapped[Literal["in", "cm"]] = mapped_column(String(2))
     ppi: Mapped[float]
+
+
+class Receipt(Base):
+    """Left by a transaction, so that it can be told whether it was committed."""
+
+    __tablename__ = "receipts"
+
+    token: Mapped[str] = mapped_column(String(32), primary_key=True)
+    made_at: Mapped[datetime] = mapped_column(DateTime, default=now)

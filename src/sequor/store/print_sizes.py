@@ -3,8 +3,8 @@
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from sequor.core.errors import NotFound
 from sequor.core.recipe import PrintSize
-from sequor.store.library import NotFound
 from sequor.store.models import PrintFormat
 
 

@@ -4,12 +4,14 @@ import logging
 
 from flask import Flask, Response, current_app, g
 from pydantic import BaseModel, ValidationError
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DBAPIError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge, SecurityError
 
-from sequor.core.errors import UnusableInput
+from sequor.core.errors import NotFound, UnusableInput
+from sequor.services.working import TooBusy
+from sequor.store.database import DatabaseAway
 from sequor.store.ledger import Stale
-from sequor.store.library import NotFound
+from sequor.store.space import DiskFull
 from sequor.web.schemas import Problem
 
 log = logging.getLogger(__name__)
@@ -27,6 +29,11 @@ def answer(body: BaseModel, status: int = 200) -> Response:
 def problem(message: str, status: int) -> Response:
     """An error response: a sentence for a person and the request's id."""
     return answer(Problem(problem=message, request_id=g.get("request_id", "")), status)
+
+
+def _later(response: Response) -> Response:
+    response.headers["Retry-After"] = "1"
+    return response
 
 
 def validation_problem(error: ValidationError) -> Response:
@@ -69,13 +76,24 @@ def register(app: Flask) -> None:
     def http(error: HTTPException) -> Response:
         return problem(error.description or error.name, error.code or 500)
 
-    @app.errorhandler(OperationalError)
-    def database(error: OperationalError) -> Response:
-        log.error("database: %s", error)
+    @app.errorhandler(DatabaseAway)
+    def database_away(error: DatabaseAway) -> Response:
+        log.error("%s", error)
+        return _later(problem(str(error), 503))
+
+    @app.errorhandler(TooBusy)
+    def too_busy(error: TooBusy) -> Response:
+        return _later(problem(str(error), 503))
+
+    @app.errorhandler(DiskFull)
+    def disk_full(error: DiskFull) -> Response:
+        return problem(str(error), 507)
+
+    @app.errorhandler(DBAPIError)
+    def database(error: DBAPIError) -> Response:
+        log.exception("database")
         return problem(
-            "The database does not answer; nothing was changed. "
-            "Start Sequor again and repeat the last step.",
-            503,
+            "The database refused this; nothing was changed. The log has the details.", 500
         )
 
     @app.errorhandler(Exception)

@@ -3,19 +3,20 @@
 from pathlib import Path
 
 from flask import Response, send_from_directory
-from flask_openapi3 import Info, OpenAPI, Tag
-from sqlalchemy import Engine, text
+from flask_openapi3 import Info, OpenAPI
+from sqlalchemy import Engine as DatabaseEngine
 
 from sequor import __version__
-from sequor.services.exports import ExportWorker
+from sequor.services.exports import ExportDesk
 from sequor.services.means import Caches, Means
 from sequor.settings import Settings
-from sequor.store.database import sessions
+from sequor.store.database import Database
 from sequor.store.files import FileStore
-from sequor.web import answers, bench, exports, frames, guard, images, sets
-from sequor.web.answers import answer
-from sequor.web.context import Context, means
-from sequor.web.schemas import Health, Problem
+from sequor.store.mariadb import PrivateServer
+from sequor.web import answers, bench, exports, frames, guard, health, images, sets
+from sequor.web.context import Context
+from sequor.web.schemas import Problem
+from sequor.work.engine import Engine
 
 _ABOUT = (
     "Levels tilted horizons and leaning lines in photographs: "
@@ -23,8 +24,27 @@ _ABOUT = (
 )
 
 
-def create_app(settings: Settings, engine: Engine) -> OpenAPI:
-    """Make the application for a migrated database."""
+_SERVERS_SHARE = 0.25
+"""Of the memory for what is kept; the rest is its workers'."""
+
+
+def create_app(
+    settings: Settings,
+    engine: Engine,
+    database: DatabaseEngine,
+    server: PrivateServer | None = None,
+) -> OpenAPI:
+    """Make the application.
+
+    Parameters
+    ----------
+    engine : Engine
+        What does the heavy work.
+    database : sqlalchemy.Engine
+        A migrated database.
+    server : PrivateServer, optional
+        Its server, if that is the application's own.
+    """
     app = OpenAPI(
         "sequor",
         info=Info(title="Sequor", version=__version__, description=_ABOUT),
@@ -34,32 +54,19 @@ def create_app(settings: Settings, engine: Engine) -> OpenAPI:
         validation_error_callback=answers.validation_problem,
         validation_error_status=422,
         validation_error_model=Problem,
+        security_schemes={},
         static_folder=None,
     )
     app.config["MAX_CONTENT_LENGTH"] = settings.max_upload_mb * 2**20
     app.config["TRUSTED_HOSTS"] = list(guard.HOSTS)
-    files = FileStore(settings.data)
-    own = Means(settings, sessions(engine), files, Caches(settings.cache_mb))
-    app.extensions["sequor"] = Context(own, ExportWorker(own))
-    guard.register(app)
+    files = FileStore(settings.data, settings.reserve_mb, server.ballast if server else None)
+    kept = Caches(settings.cache_mb * _SERVERS_SHARE)
+    own = Means(settings, Database(database, files.space), files, engine, kept)
+    app.extensions["sequor"] = Context(own, ExportDesk(own), server)
+    guard.register(app, settings.max_request_kb * 1024)
     answers.register(app)
-    for blueprint in (sets.api, bench.api, images.api, frames.api, exports.api):
+    for blueprint in (health.api, sets.api, bench.api, images.api, frames.api, exports.api):
         app.register_api(blueprint)
-
-    @app.get(
-        "/api/health",
-        responses={200: Health, 503: Health},
-        tags=[Tag(name="health")],
-        operation_id="getHealth",
-    )
-    def health() -> Response:
-        """Whether the server and its database answer."""
-        try:
-            with means().sessions() as session:
-                session.execute(text("SELECT 1"))
-        except Exception:
-            return answer(Health(status="failing", database=False, version=__version__), 503)
-        return answer(Health(status="ok", database=True, version=__version__))
 
     _serve_pages(app, settings.frontend)
     return app

@@ -60,8 +60,7 @@ def get_options() -> Response:
 @api.get(_PICTURE, responses={200: PictureState, 404: Problem}, operation_id="getPicture")
 def get_picture(path: PicturePath) -> Response:
     """The picture with the recipe that holds and its solution."""
-    with means().sessions() as session:
-        return answer(state(session, library.get_picture(session, path.picture_id)))
+    return answer(_state_now(path.picture_id))
 
 
 @api.post(f"{_PICTURE}/draft", responses={200: Draft, **_REFUSALS}, operation_id="tryEdits")
@@ -75,23 +74,22 @@ def try_edits(path: PicturePath, body: Edits) -> Response:
 @api.post(f"{_PICTURE}/ledger", responses={201: PictureState, **_WRITES}, operation_id="keepEdits")
 def keep_edits(path: PicturePath, body: Edits) -> Response:
     """Enter what edits of an entry lead to; refused when another entry holds by now."""
-    picture, said = editing.keep(means(), path.picture_id, body.based_on, body.edits)
-    with means().sessions() as session:
-        return answer(state(session, session.merge(picture, load=False), said), 201)
+    said = editing.keep(means(), path.picture_id, body.based_on, body.edits)
+    return answer(_state_now(path.picture_id, said), 201)
 
 
 @api.post(f"{_PICTURE}/undo", responses={200: PictureState, **_WRITES}, operation_id="undo")
 def undo(path: PicturePath, body: Move) -> Response:
     """Go back to the entry before."""
-    with means().sessions.begin() as session:
-        return answer(state(session, ledger.undo(session, path.picture_id, body.based_on)))
+    editing.undo(means(), path.picture_id, body.based_on)
+    return answer(_state_now(path.picture_id))
 
 
 @api.post(f"{_PICTURE}/redo", responses={200: PictureState, **_WRITES}, operation_id="redo")
 def redo(path: PicturePath, body: Move) -> Response:
     """Go forward again to the newest entry after the present one."""
-    with means().sessions.begin() as session:
-        return answer(state(session, ledger.redo(session, path.picture_id, body.based_on)))
+    editing.redo(means(), path.picture_id, body.based_on)
+    return answer(_state_now(path.picture_id))
 
 
 @api.post(f"{_PICTURE}/guide", responses={200: GuideOut, **_REFUSALS}, operation_id="holdGuide")
@@ -116,6 +114,11 @@ def find_lenses(path: PicturePath, query: LensQuery) -> Response:
             more=len(found) == lenses.MANY,
         )
     )
+
+
+def _state_now(picture_id: int, said: str = "") -> PictureState:
+    with means().database.reading() as session:
+        return state(session, library.get_picture(session, picture_id), said)
 
 
 def state(session: Session, picture: Picture, said: str = "") -> PictureState:

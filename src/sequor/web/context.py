@@ -1,20 +1,26 @@
 """What the request handlers share, kept on the application."""
 
+import re
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import cast
 
-from flask import current_app
+from flask import current_app, request
 
-from sequor.services.exports import ExportWorker
+from sequor.services.exports import ExportDesk
 from sequor.services.means import Means
+from sequor.store.mariadb import PrivateServer
+
+_WINDOW = re.compile(r"[A-Za-z0-9-]{1,64}")
 
 
 @dataclass(frozen=True)
 class Context:
-    """The application's means, and its worker."""
+    """The application's means, its exports, and its database server if that is its own."""
 
     means: Means
-    exports: ExportWorker
+    exports: ExportDesk
+    server: PrivateServer | None = None
 
 
 def context() -> Context:
@@ -25,3 +31,17 @@ def context() -> Context:
 def means() -> Means:
     """The means of the application that serves this request."""
     return context().means
+
+
+def client_gone() -> Callable[[], bool]:
+    """What tells whether the client of this request has closed its connection."""
+    return cast(
+        Callable[[], bool],
+        request.environ.get("waitress.client_disconnected", lambda: False),
+    )
+
+
+def asker() -> str:
+    """The window that asks, as it names itself, so that none waits for all of another's work."""
+    given = request.headers.get("X-Window", "")
+    return given if _WINDOW.fullmatch(given) else ""

@@ -1,17 +1,16 @@
 """Exports: ask for one or several, watch them, take them or call them off."""
 
-import tempfile
-import zipfile
 from pathlib import Path
 from typing import get_args
 
-from flask import Response, send_file
+from flask import Response, current_app, send_file
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
+from zipstream import ZipStream
 
-from sequor.core.errors import UnusableInput
+from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.recipe import MAX_OUTPUT_SIDE
 from sequor.core.report.options import Option, Range, options
 from sequor.pictures.encode import FORMATS, MEDIA_TYPES, SUFFIXES
@@ -21,7 +20,7 @@ from sequor.services.exports import Bits, ExportOptions, ask_for
 from sequor.store import library
 from sequor.store.models import Export
 from sequor.web.answers import answer
-from sequor.web.context import context, means
+from sequor.web.context import asker, context, means
 from sequor.web.schemas import (
     ExportList,
     ExportPath,
@@ -85,7 +84,7 @@ def start_export(path: PicturePath, body: NewExport) -> Response:
     """Start rendering a corrected file at full size."""
     chosen = ExportOptions.model_validate(body.model_dump(exclude={"entry_id"}))
     (export,) = ask_for(means(), [path.picture_id], chosen, body.entry_id)
-    context().exports.submit(export.id)
+    context().exports.submit(export.id, asker())
     return answer(_state(export), 202)
 
 
@@ -95,7 +94,7 @@ def start_exports(body: NewExports) -> Response:
     chosen = ExportOptions.model_validate(body.model_dump(exclude={"picture_ids"}))
     made = ask_for(means(), body.picture_ids, chosen, several=True)
     for export in made:
-        context().exports.submit(export.id)
+        context().exports.submit(export.id, asker())
     return answer(ExportList(exports=[_state(export) for export in made]), 202)
 
 
@@ -107,34 +106,28 @@ def start_exports(body: NewExports) -> Response:
 def zip_exports(query: ZipQuery) -> Response:
     """The files of several finished exports as one ZIP."""
     files = means().files
-    with means().sessions() as session:
+    with means().database.reading() as session:
         exports = [_find(session, number) for number in _numbers(query.ids)]
         if any(export.state != "done" for export in exports):
             raise UnusableInput("Not all of these exports are finished, so there is no ZIP yet.")
         names = distinct([_file_name(export) for export in exports])
         paths = [files.export(export.id, SUFFIXES[export.format]) for export in exports]
     if not all(path.exists() for path in paths):
-        raise library.NotFound(
-            "The file of one of these exports is gone; export the pictures again."
-        )
-    # Picture files are compressed already: they are stored, in a file that vanishes when sent.
-    packed = tempfile.TemporaryFile(dir=files.root / "incoming")  # noqa: SIM115, closed when sent
-    with zipfile.ZipFile(packed, "w", zipfile.ZIP_STORED) as archive:
-        for path, name in zip(paths, names, strict=True):
-            archive.write(path, name)
-    packed.seek(0)
-    return send_file(
-        packed,
-        mimetype="application/zip",
-        as_attachment=True,
-        download_name="sequor-pictures.zip",
-    )
+        raise NotFound("The file of one of these exports is gone; export the pictures again.")
+    # Picture files are compressed already: they are only strung together while they are sent.
+    archive = ZipStream(sized=True)
+    for path, name in zip(paths, names, strict=True):
+        archive.add_path(path, name)
+    response = current_app.response_class(archive, mimetype="application/zip")
+    response.headers["Content-Length"] = str(len(archive))
+    response.headers["Content-Disposition"] = "attachment; filename=sequor-pictures.zip"
+    return response
 
 
 @api.get(_OF_PICTURE, responses={200: ExportList, 404: Problem}, operation_id="listExports")
 def list_exports(path: PicturePath) -> Response:
     """The exports of a picture, newest first."""
-    with means().sessions() as session:
+    with means().database.reading() as session:
         library.get_picture(session, path.picture_id)
         query = select(Export).where(Export.picture_id == path.picture_id)
         found = session.scalars(query.order_by(Export.id.desc()).limit(_SHOWN))
@@ -144,7 +137,7 @@ def list_exports(path: PicturePath) -> Response:
 @api.get(_EXPORT, responses={200: ExportState, 404: Problem}, operation_id="getExport")
 def get_export(path: ExportPath) -> Response:
     """How far an export is."""
-    with means().sessions() as session:
+    with means().database.reading() as session:
         return answer(_state(_find(session, path.export_id)))
 
 
@@ -153,7 +146,7 @@ def get_export(path: ExportPath) -> Response:
 )
 def cancel_export(path: ExportPath) -> Response:
     """Call an export off; one that is finished stays as it is."""
-    with means().sessions() as session:
+    with means().database.reading() as session:
         export = _find(session, path.export_id)
         if export.state in ("queued", "running"):
             context().exports.cancel(export.id)
@@ -167,13 +160,13 @@ def cancel_export(path: ExportPath) -> Response:
 )
 def download_export(path: ExportPath) -> Response:
     """The corrected file."""
-    with means().sessions() as session:
+    with means().database.reading() as session:
         export = _find(session, path.export_id)
         if export.state != "done":
             raise UnusableInput("This export is not finished, so there is no file yet.")
         target = means().files.export(export.id, SUFFIXES[export.format])
         if not target.exists():
-            raise library.NotFound("The file of this export is gone; export the picture again.")
+            raise NotFound("The file of this export is gone; export the picture again.")
         return send_file(
             target,
             mimetype=MEDIA_TYPES[export.format],
@@ -185,7 +178,7 @@ def download_export(path: ExportPath) -> Response:
 def _find(session: Session, export_id: int) -> Export:
     export = session.get(Export, export_id)
     if export is None:
-        raise library.NotFound(f"There is no export {export_id}.")
+        raise NotFound(f"There is no export {export_id}.")
     return export
 
 
@@ -202,12 +195,14 @@ def _file_name(export: Export) -> str:
     return export.file_name or own
 
 
-def _words(export: Export) -> str:
+def _words(export: Export, running: bool) -> str:
     """What is said of an export."""
+    if running:
+        return "rendering"
     if export.state != "done":
         states = {
             "queued": "waiting",
-            "running": "rendering",
+            "running": "waiting",
             "cancelled": "cancelled; no file was made",
             "failed": "failed",
         }
@@ -221,15 +216,16 @@ def _words(export: Export) -> str:
 
 
 def _state(export: Export) -> ExportState:
-    done = export.state == "done"
+    done, desk = export.state == "done", context().exports
+    running = export.state == "queued" and desk.is_running(export.id)
     return ExportState(
         id=export.id,
         picture_id=export.picture_id,
         entry_id=export.entry_id,
         format=export.format,
         quality=export.quality,
-        state=export.state,
-        progress=1.0 if done else context().exports.progress(export.id),
+        state="running" if running else export.state,
+        progress=1.0 if done else desk.progress(export.id),
         problem=export.problem,
         file_name=_file_name(export),
         width=export.width,
@@ -237,6 +233,6 @@ def _state(export: Export) -> ExportState:
         byte_size=export.byte_size,
         empty_pixels=export.empty_pixels,
         filled_share=export.filled_share,
-        words=_words(export),
+        words=_words(export, running),
         created_at=export.created_at,
     )

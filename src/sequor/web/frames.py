@@ -8,12 +8,12 @@ from sequor.core.render.size import output_of
 from sequor.core.report.options import CORNER_NAMES
 from sequor.core.report.words import counted_words, risk_words, scale_words
 from sequor.core.solve import solve
-from sequor.services import finishing
-from sequor.services.pictures import Corrected, photo_of, recipe_of_entry
-from sequor.store import ledger, library, print_sizes
+from sequor.services import images
+from sequor.services.pictures import corrected_of_entry, facts_of, recipe_of_entry
+from sequor.store import print_sizes
 from sequor.store.models import PrintFormat
 from sequor.web.answers import answer
-from sequor.web.context import means
+from sequor.web.context import client_gone, means
 from sequor.web.schemas import (
     CornerCheck,
     FillRegion,
@@ -49,39 +49,36 @@ class EntryQuery(BaseModel):
 @api.get("/print-sizes", responses={200: PrintSizes}, operation_id="listPrintSizes")
 def list_print_sizes() -> Response:
     """The sizes that a lab prints."""
-    with means().sessions() as session:
-        sizes = [_listed(size) for size in print_sizes.listed(session)]
-        return answer(PrintSizes(sizes=sizes))
+    return answer(_all_sizes())
 
 
 @api.post("/print-sizes", responses={201: PrintSizeOut, 422: Problem}, operation_id="addPrintSize")
 def add_print_size(body: PrintSizeIn) -> Response:
     """Add a size to the list."""
-    with means().sessions.begin() as session:
-        return answer(_listed(print_sizes.add(session, body.name, body)), 201)
+    made = means().database.write(lambda s: _listed(print_sizes.add(s, body.name, body)))
+    return answer(made, 201)
 
 
 @api.put(_SIZE, responses={200: PrintSizeOut, **_REFUSALS}, operation_id="changePrintSize")
 def change_print_size(path: PrintSizePath, body: PrintSizeIn) -> Response:
     """Change a size of the list; recipes that used it keep theirs."""
-    with means().sessions.begin() as session:
-        return answer(_listed(print_sizes.change(session, path.size_id, body.name, body)))
+    change = print_sizes.change
+    made = means().database.write(lambda s: _listed(change(s, path.size_id, body.name, body)))
+    return answer(made)
 
 
 @api.delete(_SIZE, responses={200: PrintSizes, 404: Problem}, operation_id="removePrintSize")
 def remove_print_size(path: PrintSizePath) -> Response:
     """Take a size off the list; recipes that used it keep theirs."""
-    with means().sessions.begin() as session:
-        print_sizes.remove(session, path.size_id)
-        sizes = [_listed(size) for size in print_sizes.listed(session)]
-        return answer(PrintSizes(sizes=sizes))
+    means().database.write(lambda s: print_sizes.remove(s, path.size_id), small=True)
+    return answer(_all_sizes())
 
 
 @api.post(f"{_PICTURE}/output", responses={200: OutputOut, **_REFUSALS}, operation_id="sizeOutput")
 def size_output(path: PicturePath, body: SizeIn) -> Response:
     """How many pixels a file of an entry has at a size, and what that does to the picture."""
     recipe = recipe_of_entry(means(), path.picture_id, body.entry_id)
-    solution = solve(photo_of(means(), path.picture_id), recipe)
+    solution = solve(facts_of(means(), path.picture_id).photo, recipe)
     output = output_of(solution, recipe.frame, body.size)
     return answer(OutputOut(**output.model_dump(), words=scale_words(output.scale)))
 
@@ -89,7 +86,8 @@ def size_output(path: PicturePath, body: SizeIn) -> Response:
 @api.get(f"{_PICTURE}/fill", responses={200: FillState, **_REFUSALS}, operation_id="getFill")
 def get_fill(path: PicturePath, query: EntryQuery) -> Response:
     """What is filled in the frame of an entry, and where that is risky."""
-    facts = finishing.fill_facts(means(), _corrected(path.picture_id, query.entry))
+    what = corrected_of_entry(means(), path.picture_id, query.entry)
+    facts = images.fill_facts(means(), what, client_gone())
     return answer(
         FillState(
             regions=[
@@ -107,7 +105,9 @@ def get_fill(path: PicturePath, query: EntryQuery) -> Response:
 )
 def check_corners(path: PicturePath, query: EntryQuery) -> Response:
     """Render the frame of an entry as its file has it at full size and count its empty pixels."""
-    found = finishing.check(means(), _corrected(path.picture_id, query.entry))
+    found = images.check(
+        means(), corrected_of_entry(means(), path.picture_id, query.entry), client_gone()
+    )
     pixels = found.width * found.height
     return answer(
         CornerCheck(
@@ -120,12 +120,9 @@ def check_corners(path: PicturePath, query: EntryQuery) -> Response:
     )
 
 
-def _corrected(picture_id: int, entry_id: int) -> Corrected:
-    with means().sessions() as session:
-        original = library.get_picture(session, picture_id).original
-        entry = ledger.entry_of_picture(session, picture_id, entry_id)
-        photo, recipe = library.photo_of(original), ledger.recipe_of(entry)
-        return Corrected(original.sha256, entry.recipe_hash, photo, recipe)
+def _all_sizes() -> PrintSizes:
+    with means().database.reading() as session:
+        return PrintSizes(sizes=[_listed(size) for size in print_sizes.listed(session)])
 
 
 def _listed(size: PrintFormat) -> PrintSizeOut:

@@ -12,6 +12,7 @@ from urllib.parse import urlsplit
 from flask import Flask, Response, g, request
 
 from sequor.web.answers import problem
+from sequor.web.bodies import fault_of
 
 log = logging.getLogger(__name__)
 
@@ -25,8 +26,8 @@ _POLICY = (
 )
 
 
-def register(app: Flask) -> None:
-    """Put the guard in front of every request."""
+def register(app: Flask, most_bytes: int) -> None:
+    """Put the guard in front of every request; a body of JSON may have ``most_bytes``."""
 
     @app.before_request
     def check() -> Response | None:
@@ -41,6 +42,10 @@ def register(app: Flask) -> None:
             and request.method != "GET"
         ):
             return problem("Requests from other sites are refused.", 403)
+        if request.method != "GET" and request.mimetype != "multipart/form-data":
+            fault = fault_of(request.get_data(), most_bytes)
+            if fault:
+                return problem(f"The request cannot be used: {fault}. Nothing was changed.", 413)
         return None
 
     @app.after_request

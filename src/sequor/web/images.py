@@ -7,16 +7,16 @@ from flask import Response, current_app, request
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 
-from sequor.core.errors import UnusableInput
+from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.frame.rectangle import Rectangle
-from sequor.core.recipe import FillCandidates, FillChoice
+from sequor.core.recipe import Coefficient, Coordinate, FillCandidates, FillChoice
+from sequor.making.finishing import PLACES
+from sequor.making.kept import Corrected
 from sequor.pictures.proxy import PROXY_LONG_EDGE
-from sequor.services import finishing, previews
+from sequor.services import images
 from sequor.services.build import build
-from sequor.services.finishing import PLACES
-from sequor.services.pictures import Corrected, corrected
-from sequor.store.library import NotFound
-from sequor.web.context import means
+from sequor.services.pictures import corrected
+from sequor.web.context import client_gone, means
 from sequor.web.schemas import Problem, Responses
 
 api = APIBlueprint(
@@ -59,24 +59,24 @@ class PiecePath(CorrectedPath):
 class ViewQuery(BaseModel):
     """A part of the corrected picture, in pixels of the uncropped corrected one, and its scale."""
 
-    x: float
-    y: float
-    width: float = Field(gt=0, le=100_000)
-    height: float = Field(gt=0, le=100_000)
+    x: Coordinate
+    y: Coordinate
+    width: float = Field(ge=0.01, le=100_000)
+    height: float = Field(ge=0.01, le=100_000)
     scale: float = Field(gt=0.001, le=64)
 
 
 class UndistortedQuery(BaseModel):
     """A radial distortion to take out, the undistorted box, and the longer side to make."""
 
-    c1: float = Field(ge=-4, le=4)
-    c2: float = Field(ge=-4, le=4)
-    c3: float = Field(ge=-4, le=4)
-    c4: float = Field(ge=-4, le=4)
-    x: float
-    y: float
-    width: float = Field(gt=0, le=1_000_000)
-    height: float = Field(gt=0, le=1_000_000)
+    c1: Coefficient
+    c2: Coefficient
+    c3: Coefficient
+    c4: Coefficient
+    x: Coordinate
+    y: Coordinate
+    width: float = Field(ge=0.01, le=1_000_000)
+    height: float = Field(ge=0.01, le=1_000_000)
     edge: int = Field(default=1280, ge=16, le=PROXY_LONG_EDGE)
 
 
@@ -104,13 +104,13 @@ def corrected_address(sha256: str, recipe_hash: str) -> str:
 @api.get("/proxy.jpg", responses=_JPEG, operation_id="getProxy")
 def get_proxy(path: OriginalPath) -> Response:
     """The upright picture as shot, reduced for the screen."""
-    return image(previews.proxy(means(), _original(path)))
+    return image(images.proxy(means(), _original(path)))
 
 
 @api.get("/tiles/<int:column>/<int:row>.png", responses=_PNG, operation_id="getTile")
 def get_tile(path: TilePath) -> Response:
     """A square of 256 by 256 source pixels as they are, for the loupe."""
-    found = previews.source_tile(means(), _original(path), path.column, path.row)
+    found = images.source_tile(means(), _original(path), path.column, path.row)
     return image(found, "image/png")
 
 
@@ -119,30 +119,30 @@ def get_undistorted(path: OriginalPath, query: UndistortedQuery) -> Response:
     """The picture as shot, freed of radial distortion; it fills the box that the solution names."""
     polynomial = (query.c1, query.c2, query.c3, query.c4)
     box = Rectangle(query.x, query.y, query.width, query.height)
-    made = previews.undistorted(means(), _original(path), polynomial, box, query.edge)
+    made = images.undistorted(means(), _original(path), polynomial, box, query.edge)
     return image(made)
 
 
 @api.get("/<string:recipe_hash>/thumbnail.jpg", responses=_JPEG, operation_id="getThumbnail")
 def get_thumbnail(path: CorrectedPath) -> Response:
     """The frame, small, as it would be exported."""
-    return image(previews.thumbnail(means(), _corrected(path)))
+    return image(images.thumbnail(means(), _corrected(path)))
 
 
 @api.get("/<string:recipe_hash>/view.jpg", responses=_JPEG, operation_id="getView")
 def get_view(path: CorrectedPath, query: ViewQuery) -> Response:
     """A part of the uncropped corrected picture, rendered from the original as an export is."""
     box = Rectangle(query.x, query.y, query.width, query.height)
-    return image(previews.crisp_view(means(), _corrected(path), box, query.scale))
+    made = images.crisp_view(means(), _corrected(path), box, query.scale, client_gone())
+    return image(made)
 
 
 @api.get("/<string:recipe_hash>/filled.jpg", responses=_JPEG, operation_id="getFilled")
 def get_filled(path: CorrectedPath, query: FilledQuery) -> Response:
     """The frame with its corners filled, for the screen; given up when the asker has gone."""
-    gone = request.environ.get("waitress.client_disconnected", lambda: False)
     chosen = _candidates(query.candidates)
-    made = finishing.filled_preview(
-        means(), _corrected(path), chosen, query.edge, query.quick, gone
+    made = images.filled_preview(
+        means(), _corrected(path), chosen, query.edge, query.quick, client_gone()
     )
     return image(made)
 
@@ -152,7 +152,8 @@ def get_piece(path: PiecePath) -> Response:
     """Real pixels of a corner, or of a strip along an edge, of the frame as its file has it."""
     for place in PLACES:
         if place == path.place:
-            return image(finishing.piece(means(), _corrected(path), place), "image/png")
+            found = images.piece(means(), _corrected(path), place, client_gone())
+            return image(found, "image/png")
     raise NotFound("There is no such corner or edge.")
 
 

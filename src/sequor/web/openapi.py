@@ -7,6 +7,7 @@ from pathlib import Path
 
 from sqlalchemy import create_engine
 
+from sequor.services.engine import engine_for
 from sequor.settings import Settings
 from sequor.web.app import create_app
 
@@ -14,9 +15,9 @@ from sequor.web.app import create_app
 def document() -> str:
     """The document that the server serves, as indented JSON; needs no database."""
     with tempfile.TemporaryDirectory() as folder:
-        app = create_app(
-            Settings(data=Path(folder)), create_engine("mysql+pymysql://nobody@127.0.0.1:1/none")
-        )
+        settings = Settings(data=Path(folder))
+        database = create_engine("mysql+pymysql://nobody@127.0.0.1:1/none")
+        app = create_app(settings, engine_for(settings), database)
         return json.dumps(app.api_doc, indent=2, ensure_ascii=False) + "\n"
 
 

@@ -2,10 +2,10 @@
 
 from datetime import datetime
 from http import HTTPStatus
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from flask_openapi3 import FileStorage
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, FailFast, Field
 
 from sequor.core.edits import Edit
 from sequor.core.measure.guide import HeldAgainst
@@ -53,10 +53,19 @@ class Problem(Body):
 
 
 class Health(Body):
-    """Whether the server and its database answer."""
+    """Whether the server and its database answer, whether it is ready, and why it is not.
+
+    ``waiting`` and ``running`` count pieces of heavy work.
+    """
 
     status: Literal["ok", "failing"]
+    live: bool
+    ready: bool
+    reasons: list[str]
     database: bool
+    free_mb: float
+    waiting: int
+    running: int
     version: str
 
 
@@ -158,11 +167,14 @@ class PictureState(Body):
     can_redo: bool
 
 
+EditList = Annotated[tuple[Edit, ...], FailFast()]
+
+
 class Edits(Body):
     """Edits, one after the other, of the recipe of an entry."""
 
     based_on: int
-    edits: tuple[Edit, ...] = Field(min_length=1, max_length=200)
+    edits: EditList = Field(min_length=1, max_length=200)
 
 
 class Draft(Body):
@@ -186,7 +198,7 @@ class GuideIn(Body):
     """
 
     based_on: int
-    edits: tuple[Edit, ...] = Field(default=(), max_length=200)
+    edits: EditList = Field(default=(), max_length=200)
     direction: Direction
     ends: tuple[Point, Point]
 
@@ -220,7 +232,7 @@ class NewExport(ExportOptions):
 class NewExports(ExportOptions):
     """Exports of several pictures, of the entries that hold."""
 
-    picture_ids: list[int] = Field(min_length=1, max_length=500)
+    picture_ids: Annotated[list[int], FailFast()] = Field(min_length=1, max_length=500)
 
 
 class SizeIn(Body):

@@ -1,6 +1,6 @@
 """Sets and the contact sheet."""
 
-from flask import Response
+from flask import Response, request
 from flask_openapi3 import APIBlueprint, Tag
 
 from sequor.core.report.words import perspective_words, turn_words
@@ -35,12 +35,13 @@ _STATES = {
     "framed": "framed",
     "exported": "exported",
 }
+_LOST = "file lost: add it again"
 
 
 @api.get("/sets", responses={200: SetList}, operation_id="listSets")
 def list_sets() -> Response:
     """All sets."""
-    with means().sessions() as session:
+    with means().database.reading() as session:
         found = library.list_sets(session)
         return answer(
             SetList(sets=[SetSummary(id=s.id, name=s.name, pictures=n) for s, n in found])
@@ -50,15 +51,14 @@ def list_sets() -> Response:
 @api.post("/sets", responses={201: SetSummary, 422: Problem}, operation_id="createSet")
 def create_set(body: NewSet) -> Response:
     """Make a set."""
-    with means().sessions.begin() as session:
-        made = library.create_set(session, body.name)
-        return answer(SetSummary(id=made.id, name=made.name, pictures=0), 201)
+    made = means().database.write(lambda session: library.create_set(session, body.name))
+    return answer(SetSummary(id=made.id, name=made.name, pictures=0), 201)
 
 
 @api.get("/sets/<int:set_id>", responses={200: SetContents, 404: Problem}, operation_id="getSet")
 def get_set(path: SetPath) -> Response:
     """A set with its pictures, for the contact sheet."""
-    with means().sessions() as session:
+    with means().database.reading() as session:
         found = library.get_set(session, path.set_id)
         pictures = [
             summary(picture, exported)
@@ -74,7 +74,8 @@ def get_set(path: SetPath) -> Response:
 )
 def add_picture(path: SetPath, form: Upload) -> Response:
     """Add one file to a set; one that the set has already is recognised and not stored again."""
-    picture, known = take_in(means(), path.set_id, form.file.filename or "", form.file.stream)
+    file, size = form.file, request.content_length or 0
+    picture, known = take_in(means(), path.set_id, file.filename or "", file.stream, size)
     return answer(Added(picture=summary(picture, False), known=known), 200 if known else 201)
 
 
@@ -97,6 +98,6 @@ def summary(picture: Picture, exported: bool) -> PictureSummary:
         perspective_words=perspective_words(head.lean_deg, head.swing_deg),
         kept_fraction=head.kept_fraction,
         state=state,
-        state_words=_STATES[state],
+        state_words=_LOST if picture.original.damage else _STATES[state],
         thumbnail=f"{corrected_address(picture.original_sha256, head.recipe_hash)}/thumbnail.jpg",
     )

@@ -13,12 +13,13 @@ import numpy as np
 from scipy.ndimage import binary_dilation
 
 from sequor.core.camera import Matrix
+from sequor.core.errors import Cancelled
 from sequor.core.fill.grain import grain_strength
 from sequor.core.fill.mirror import mirror_strip
 from sequor.core.fill.plan import FillPlan, plan_fill
 from sequor.core.pixels import Mask, Pixels
 from sequor.core.recipe import Recipe
-from sequor.core.render.rendering import Cancelled, Progress, Rendered, coverage, render
+from sequor.core.render.rendering import Progress, Rendered, coverage, render
 from sequor.core.solution import Solution
 
 _STRIP_ROWS = 64

@@ -19,11 +19,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import distance_transform_edt, maximum_filter1d, uniform_filter
 
-from sequor.core.errors import UnusableInput
+from sequor.core.errors import Cancelled, UnusableInput
 from sequor.core.fill.membrane import Colours, doubled_at, halved, membrane
 from sequor.core.pixels import Mask
 from sequor.core.recipe import FillCandidate
-from sequor.core.render.rendering import Cancelled
 
 REACH = 4
 """A patch reaches so many pixels from its middle: 9 x 9 pixels."""

@@ -11,13 +11,14 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.ndimage import binary_dilation, find_objects, label
 
+from sequor.core.errors import Cancelled
 from sequor.core.fill.exemplar import Places, Synthesis, synthesise
 from sequor.core.fill.membrane import Colours
 from sequor.core.fill.pieces import in_pieces
 from sequor.core.fill.texture import Texture, texture_of
 from sequor.core.pixels import Mask, Pixels
 from sequor.core.recipe import Box, FillCandidates, Recipe
-from sequor.core.render.rendering import Cancelled, Progress, coverage, render
+from sequor.core.render.rendering import Progress, coverage, render
 from sequor.core.solution import Solution
 
 PLAN_EDGE_PX = 1200

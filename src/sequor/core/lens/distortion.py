@@ -11,7 +11,9 @@ where a point of the undistorted picture lies in the picture as shot.
 import math
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
+import numba as nb
 import numpy as np
 
 from sequor.core.bisection import greatest
@@ -21,6 +23,7 @@ from sequor.core.recipe import MAX_RADIAL, PhotoFacts, Polynomial
 
 _STEPS = 40
 """Of Newton's method; it ends by itself after some five."""
+_SETTLED = 1e-14
 _LEAST_SLOPE = 0.05
 """Of r_d where it reaches the corners.
 
@@ -107,19 +110,7 @@ class RadialDistortion:
             return points
         away = (points - self.centre) / self.unit_px
         bent = np.hypot(away[:, 0], away[:, 1])
-        radius = np.minimum(bent, self.fold * 0.9)
-        for _ in range(_STEPS):
-            step = (radius * self._stretch(radius) - bent) / np.maximum(
-                self.slope(radius), _LEAST_SLOPE / 10
-            )
-            # Never past the fold, beyond which another branch begins.
-            radius = np.clip(
-                radius - step,
-                radius / 2,
-                (radius + self.fold) / 2 if math.isfinite(self.fold) else radius * 2 + 1,
-            )
-            if np.abs(step).max(initial=0) < 1e-14:
-                break
+        radius = _straightened(bent, *self.polynomial, self.fold)
         share = np.divide(radius, bent, out=np.ones_like(bent), where=bent > 0)
         straight: Matrix = away * share[:, None] * self.unit_px + self.centre
         return straight
@@ -162,6 +153,25 @@ class RadialDistortion:
         c1, c2, c3, c4 = self.polynomial
         stretch: Matrix = 1 + radius * (c1 + radius * (c2 + radius * (c3 + radius * c4)))
         return stretch
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _straightened(bent: Any, c1: float, c2: float, c3: float, c4: float, fold: float) -> Any:
+    """The radii that a distortion takes to some radii, by Newton's method, shape (N,)."""
+    found = np.empty_like(bent)
+    for n in range(len(bent)):
+        radius = min(bent[n], fold * 0.9)
+        for _ in range(_STEPS):
+            stretch = 1 + radius * (c1 + radius * (c2 + radius * (c3 + radius * c4)))
+            slope = 1 + radius * (2 * c1 + radius * (3 * c2 + radius * (4 * c3 + radius * 5 * c4)))
+            step = (radius * stretch - bent[n]) / max(slope, _LEAST_SLOPE / 10)
+            # Never past the fold, beyond which another branch begins.
+            most = (radius + fold) / 2 if fold < np.inf else radius * 2 + 1
+            radius = min(max(radius - step, radius / 2), most)
+            if abs(step) < _SETTLED:
+                break
+        found[n] = radius
+    return found
 
 
 def limit_k1(k2: float) -> float:

@@ -121,5 +121,5 @@ def _sags(reading: Reading, warp: Warp) -> tuple[float | None, float | None]:
 def _undistorted(warp: Warp, points: tuple[Point, ...]) -> tuple[Point, ...]:
     if warp.distortion.straight:
         return points
-    moved = warp.distortion.undistorted(np.array(points))
-    return tuple((float(x), float(y)) for x, y in moved)
+    moved = warp.distortion.undistorted(np.array(points)).tolist()
+    return tuple((x, y) for x, y in moved)

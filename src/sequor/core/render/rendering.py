@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sequor.core.camera import Matrix, apply_homography
+from sequor.core.errors import Cancelled
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.lens.distortion import RadialDistortion
 from sequor.core.pixels import Mask, Pixels
@@ -34,10 +35,6 @@ _MOST_FINER = 64.0
 """Source pixels along an axis for one of the output: beyond this the kernel is not widened more."""
 
 Progress = Callable[[float], None]
-
-
-class Cancelled(Exception):
-    """Raised out of a rendering that was asked to stop."""
 
 
 @dataclass(frozen=True)
@@ -111,7 +108,12 @@ def render_small(pixels: Pixels, solution: Solution, scale: float) -> Rendered:
 
 
 def render_view(
-    pixels: Pixels, reduced: float, solution: Solution, box: Rectangle, scale: float
+    pixels: Pixels,
+    reduced: float,
+    solution: Solution,
+    box: Rectangle,
+    scale: float,
+    cancelled: Callable[[], bool] = lambda: False,
 ) -> Rendered:
     """Render a part of the uncropped corrected picture at some scale, for the screen.
 
@@ -133,6 +135,7 @@ def render_view(
         back,
         solution.warp.distortion.scaled(reduced),
         Rectangle(box.x * scale, box.y * scale, width, height),
+        cancelled=cancelled,
     )
 
 

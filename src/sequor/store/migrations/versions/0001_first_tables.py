@@ -23,6 +23,7 @@ def upgrade() -> None:
         sa.Column("focal35_mm", sa.Double(), nullable=True),
         sa.Column("created_at", sa.DateTime(), nullable=False),
         sa.PrimaryKeyConstraint("sha256", name=op.f("pk_originals")),
+        if_not_exists=True,
     )
     op.create_table(
         "picture_sets",
@@ -31,6 +32,7 @@ def upgrade() -> None:
         sa.Column("created_at", sa.DateTime(), nullable=False),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_picture_sets")),
         sa.UniqueConstraint("name", name=op.f("uq_picture_sets_name")),
+        if_not_exists=True,
     )
     op.create_table(
         "pictures",
@@ -48,9 +50,10 @@ def upgrade() -> None:
         sa.UniqueConstraint(
             "set_id", "original_sha256", name=op.f("uq_pictures_set_id_original_sha256")
         ),
+        if_not_exists=True,
     )
     op.create_index(
-        op.f("ix_pictures_original_sha256"), "pictures", ["original_sha256"], unique=False
+        op.f("ix_pictures_original_sha256"), "pictures", ["original_sha256"], if_not_exists=True
     )
     op.create_table(
         "ledger_entries",
@@ -69,15 +72,20 @@ def upgrade() -> None:
             ["picture_id"], ["pictures.id"], name=op.f("fk_ledger_entries_picture_id")
         ),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_ledger_entries")),
+        if_not_exists=True,
     )
     op.create_index(
-        op.f("ix_ledger_entries_parent_id"), "ledger_entries", ["parent_id"], unique=False
+        op.f("ix_ledger_entries_parent_id"), "ledger_entries", ["parent_id"], if_not_exists=True
     )
     op.create_index(
-        op.f("ix_ledger_entries_picture_id"), "ledger_entries", ["picture_id"], unique=False
+        op.f("ix_ledger_entries_picture_id"), "ledger_entries", ["picture_id"], if_not_exists=True
     )
     # Pictures and entries point at each other, so this key comes after both tables.
-    op.create_foreign_key("fk_pictures_head_id", "pictures", "ledger_entries", ["head_id"], ["id"])
+    keys = sa.inspect(op.get_bind()).get_foreign_keys("pictures")
+    if "fk_pictures_head_id" not in {key["name"] for key in keys}:
+        op.create_foreign_key(
+            "fk_pictures_head_id", "pictures", "ledger_entries", ["head_id"], ["id"]
+        )
     op.create_table(
         "exports",
         sa.Column("id", sa.Integer(), nullable=False),
@@ -100,21 +108,7 @@ def upgrade() -> None:
             ["picture_id"], ["pictures.id"], name=op.f("fk_exports_picture_id")
         ),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_exports")),
+        if_not_exists=True,
     )
-    op.create_index(op.f("ix_exports_picture_id"), "exports", ["picture_id"], unique=False)
-    op.create_index(op.f("ix_exports_state"), "exports", ["state"], unique=False)
-
-
-def downgrade() -> None:
-    """Take back."""
-    op.drop_constraint("fk_pictures_head_id", "pictures", type_="foreignkey")
-    op.drop_index(op.f("ix_exports_state"), table_name="exports")
-    op.drop_index(op.f("ix_exports_picture_id"), table_name="exports")
-    op.drop_table("exports")
-    op.drop_index(op.f("ix_ledger_entries_picture_id"), table_name="ledger_entries")
-    op.drop_index(op.f("ix_ledger_entries_parent_id"), table_name="ledger_entries")
-    op.drop_table("ledger_entries")
-    op.drop_index(op.f("ix_pictures_original_sha256"), table_name="pictures")
-    op.drop_table("pictures")
-    op.drop_table("picture_sets")
-    op.drop_table("originals")
+    op.create_index(op.f("ix_exports_picture_id"), "exports", ["picture_id"], if_not_exists=True)
+    op.create_index(op.f("ix_exports_state"), "exports", ["state"], if_not_exists=True)

@@ -11,5 +11,7 @@ def upgrade() -> None:
     """Apply."""
     for name in ("lean_deg", "swing_deg"):
         op.add_column(
-            "ledger_entries", sa.Column(name, sa.Double(), nullable=False, server_default="0")
+            "ledger_entries",
+            sa.Column(name, sa.Double(), nullable=False, server_default="0"),
+            if_not_exists=True,
         )

@@ -1,5 +1,7 @@
 """How an export is written, what was filled in it, and the sizes that a lab prints."""
 
+from typing import Any
+
 import sqlalchemy as sa
 from alembic import op
 
@@ -9,9 +11,13 @@ down_revision = "0002"
 
 def upgrade() -> None:
     """Apply."""
-    op.add_column("exports", sa.Column("options", sa.JSON(), nullable=True))
-    op.add_column("exports", sa.Column("file_name", sa.String(255), nullable=True))
-    op.add_column("exports", sa.Column("filled_share", sa.Double(), nullable=True))
+    added: dict[str, sa.types.TypeEngine[Any]] = {
+        "options": sa.JSON(),
+        "file_name": sa.String(255),
+        "filled_share": sa.Double(),
+    }
+    for name, kind in added.items():
+        op.add_column("exports", sa.Column(name, kind, nullable=True), if_not_exists=True)
     op.create_table(
         "print_sizes",
         sa.Column("id", sa.Integer(), primary_key=True),
@@ -20,4 +26,5 @@ def upgrade() -> None:
         sa.Column("height", sa.Double(), nullable=False),
         sa.Column("unit", sa.String(2), nullable=False),
         sa.Column("ppi", sa.Double(), nullable=False),
+        if_not_exists=True,
     )

@@ -13,7 +13,8 @@ down_revision = "0003"
 
 def upgrade() -> None:
     """Apply."""
-    op.add_column("ledger_entries", sa.Column("recipe_hash", sa.String(32), nullable=True))
+    hashes = sa.Column("recipe_hash", sa.String(32), nullable=True)
+    op.add_column("ledger_entries", hashes, if_not_exists=True)
     connection = op.get_bind()
     entries = sa.table(
         "ledger_entries", sa.column("id"), sa.column("recipe"), sa.column("recipe_hash")
@@ -23,10 +24,6 @@ def upgrade() -> None:
         change = entries.update().where(entries.c.id == number)
         connection.execute(change.values(recipe_hash=recipe_hash(stored)))
     op.alter_column("ledger_entries", "recipe_hash", existing_type=sa.String(32), nullable=False)
-    op.create_index("ix_ledger_entries_recipe_hash", "ledger_entries", ["recipe_hash"])
-
-
-def downgrade() -> None:
-    """Take back."""
-    op.drop_index("ix_ledger_entries_recipe_hash", "ledger_entries")
-    op.drop_column("ledger_entries", "recipe_hash")
+    op.create_index(
+        "ix_ledger_entries_recipe_hash", "ledger_entries", ["recipe_hash"], if_not_exists=True
+    )

@@ -44,6 +44,11 @@ class ByteCache(Generic[Value]):
                     self._making.pop(key, None)
         return value
 
+    def find(self, key: Hashable) -> Value | None:
+        """The value of a key, if it is kept."""
+        with self._lock:
+            return self._kept.get(key)
+
     def put(self, key: Hashable, value: Value) -> None:
         """Keep a value, if it fits at all."""
         with self._lock, suppress(ValueError):

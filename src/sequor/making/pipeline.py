@@ -5,9 +5,10 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from sequor.core.editing import fit_everything
+from sequor.core.errors import Cancelled
 from sequor.core.fill.apply import render_filled
 from sequor.core.recipe import PhotoFacts, Recipe
-from sequor.core.render.rendering import Cancelled, Rendered
+from sequor.core.render.rendering import Rendered
 from sequor.core.render.size import Output, OutputSize, checked, output_of
 from sequor.core.solution import Solution
 from sequor.core.solve import solve

@@ -1,12 +1,21 @@
 """Compile the kernel and load the slow libraries before the first person waits for them."""
 
+from pathlib import Path
+
 import numpy as np
 
+from sequor.core import render as render_room
 from sequor.core.fill.apply import render_filled
 from sequor.core.fill.risk import crossings_of
 from sequor.core.recipe import FillChoice, FillMethod, LensChoice, PhotoFacts, Reading, Recipe, Trim
 from sequor.core.render.rendering import render
 from sequor.core.solve import solve
+
+
+def compiled_before() -> bool:
+    """Whether the results of a compilation are there, so that warming up takes a second."""
+    kept = Path(render_room.__path__[0]) / "__pycache__"
+    return any(kept.glob("kernel.*.nbi"))
 
 
 def warm_up() -> None:
@@ -30,3 +39,7 @@ def warm_up() -> None:
             render_filled(large, wedged, recipe)
             render(large, wedged, size=(32, 20))
     crossings_of(np.zeros((40, 40, 3), np.float32), np.eye(40, dtype=np.bool_))
+
+
+if __name__ == "__main__":
+    warm_up()

@@ -4,14 +4,14 @@ import math
 
 import pyvips
 
-from sequor.core.errors import UnusableInput
+from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.fill.apply import fill_roughly
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.lens.distortion import RadialDistortion
-from sequor.core.recipe import Polynomial
+from sequor.core.recipe import PhotoFacts, Polynomial
 from sequor.core.render.rendering import render_small, render_straight, render_view
 from sequor.core.solve import solve
-from sequor.pictures.decode import decode
+from sequor.making.kept import Corrected, Kit, kept, original, read_original, reduced
 from sequor.pictures.encode import as_image
 from sequor.pictures.proxy import (
     PROXY_LONG_EDGE,
@@ -21,55 +21,55 @@ from sequor.pictures.proxy import (
     pixels_of,
     tile,
 )
-from sequor.services.means import Means
-from sequor.services.pictures import Corrected, original, photo_of_original, reduced
 from sequor.store.files import write_whole
-from sequor.store.library import NotFound
+from sequor.work.engine import Told
 
 _THUMBNAIL_LONG_EDGE = 480
 _MAX_VIEW_PX = 16_000_000
 """Pixels of the largest view: a screen of 5,120 x 2,880 has 15 million."""
+_MAX_VIEW_SIDE = 16_000
 _MAX_STRETCH = 8
 """Sides of the largest undistorted picture, in those of the picture."""
 
 
-def proxy(means: Means, sha256: str) -> bytes:
+def proxy(told: Told, kit: Kit, sha256: str) -> bytes:
     """The upright picture as shot, reduced for the screen, made again when its file is missing."""
-    path = means.files.proxy(sha256)
+    path = kit.files.proxy(sha256)
     if not path.exists():
-        picture = decode(
-            means.files.original(sha256),
-            max_megapixels=means.settings.max_megapixels,
-            stored=True,
-        )
-        write_whole(path, make_proxy(picture))
+        write_whole(path, make_proxy(read_original(kit, sha256)))
     return path.read_bytes()
 
 
-def thumbnail(means: Means, what: Corrected) -> bytes:
+def thumbnail(told: Told, kit: Kit, what: Corrected) -> bytes:
     """The frame, small, as it would be exported."""
     solution = solve(what.photo, what.recipe)
     small = for_screen(
         pyvips.Image.thumbnail_buffer(
-            proxy(means, what.sha256), _THUMBNAIL_LONG_EDGE, height=_THUMBNAIL_LONG_EDGE
+            proxy(told, kit, what.sha256), _THUMBNAIL_LONG_EDGE, height=_THUMBNAIL_LONG_EDGE
         ),
         None,
     )
-    rendered = render_small(small, solution, small.shape[1] / what.photo.width).pixels
     size = (what.photo.width, what.photo.height)
+    rendered = render_small(small, solution, max(small.shape[:2]) / max(size)).pixels
     return encode_preview(fill_roughly(rendered, solution, what.recipe, size))
 
 
-def source_tile(means: Means, sha256: str, column: int, row: int) -> bytes:
+def source_tile(told: Told, kit: Kit, sha256: str, column: int, row: int) -> bytes:
     """A square of source pixels as they are, for the loupe."""
-    content = tile(original(means, sha256), column, row)
+    content = tile(original(kit, sha256), column, row)
     if content is None:
         raise NotFound("There is no such place in the picture.")
     return content
 
 
 def undistorted(
-    means: Means, sha256: str, polynomial: Polynomial, box: Rectangle, edge: int
+    told: Told,
+    kit: Kit,
+    sha256: str,
+    photo: PhotoFacts,
+    polynomial: Polynomial,
+    box: Rectangle,
+    edge: int,
 ) -> bytes:
     """The picture as shot, freed of radial distortion, reduced for the screen.
 
@@ -80,12 +80,12 @@ def undistorted(
     edge : int
         The longer side to make.
     """
-    photo = photo_of_original(means, sha256)
     distortion = RadialDistortion.of(photo, polynomial)
     distortion.check()
     if max(box.width, box.height) > _MAX_STRETCH * max(photo.width, photo.height):
         raise UnusableInput("The box is larger than any undistorted picture.")
-    pixels = means.caches.proxies.get(sha256, lambda: pixels_of(proxy(means, sha256)))
+    path = kit.files.proxy(sha256)
+    pixels = kept().proxies.get(path, lambda: pixels_of(proxy(told, kit, sha256)))
     share = pixels.shape[1] / photo.width
     scale = min(edge, PROXY_LONG_EDGE) / max(box.width, box.height)
     # The proxy's pixels are the source here; everything is measured in them.
@@ -94,13 +94,19 @@ def undistorted(
     return encode_preview(rendered.pixels)
 
 
-def crisp_view(means: Means, what: Corrected, box: Rectangle, scale: float) -> bytes:
-    """A part of the uncropped corrected picture, rendered from the original as an export is."""
-    if box.width * box.height * scale**2 > _MAX_VIEW_PX:
+def check_view(box: Rectangle, scale: float) -> None:
+    """Refuse a view that no screen could show."""
+    sides = box.width * scale, box.height * scale
+    if sides[0] * sides[1] > _MAX_VIEW_PX or max(sides) > _MAX_VIEW_SIDE:
         raise UnusableInput("This part is larger than any screen; ask for a smaller one.")
+
+
+def crisp_view(told: Told, kit: Kit, what: Corrected, box: Rectangle, scale: float) -> bytes:
+    """A part of the uncropped corrected picture, rendered from the original as an export is."""
+    check_view(box, scale)
     halvings = max(0, math.floor(-math.log2(scale)))
-    pixels = reduced(means, what.sha256, halvings)
+    pixels = reduced(kit, what.sha256, halvings)
     solution = solve(what.photo, what.recipe)
-    rendered = render_view(pixels, 0.5**halvings, solution, box, scale)
-    profile = original(means, what.sha256).profile
+    rendered = render_view(pixels, 0.5**halvings, solution, box, scale, told.cancelled)
+    profile = original(kit, what.sha256).profile
     return encode_preview(for_screen(as_image(rendered.pixels), profile))

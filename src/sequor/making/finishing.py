@@ -1,14 +1,11 @@
 """The frame as it will be in the file: fills for the screen, candidates, the check of corners."""
 
-import threading
 from collections import Counter
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal, get_args
 
 import numpy as np
 
-from sequor.core.errors import UnusableInput
 from sequor.core.fill.apply import render_filled
 from sequor.core.fill.plan import (
     PLAN_EDGE_PX,
@@ -22,13 +19,13 @@ from sequor.core.fill.plan import (
 from sequor.core.fill.risk import SIDES, Side, crossings_of
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import FillCandidates, Point, Recipe
-from sequor.core.render.rendering import Cancelled, Rendered, render
+from sequor.core.render.rendering import render
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
+from sequor.making.kept import Corrected, Kit, kept, original
 from sequor.pictures.encode import as_image
 from sequor.pictures.proxy import encode_preview, for_screen
-from sequor.services.means import Means
-from sequor.services.pictures import Corrected, original
+from sequor.work.engine import Told
 
 Place = Literal[
     "top-left", "top-right", "bottom-right", "bottom-left", "left", "top", "right", "bottom"
@@ -37,10 +34,6 @@ PLACES: tuple[Place, ...] = get_args(Place)
 _CORNER_PX, _STRIP_PX = 112, 24
 _RISKY = 3
 """Edges that cross the seam at a side before it is spoken of: one or two may be chance."""
-_one_at_a_time = threading.Lock()
-"""A fill takes all cores anyway, and several at once would only be slower and need more memory."""
-Waits = Callable[[], bool]
-"""Whether nobody waits for what is being made any more."""
 
 
 @dataclass(frozen=True)
@@ -62,81 +55,53 @@ class FillFacts:
 
 @dataclass(frozen=True)
 class Checked:
-    """The frame counted at full size."""
+    """The frame counted at full size, with its corners and edges as PNG, real pixels."""
 
     width: int
     height: int
     empty_pixels: int
     filled_pixels: int
+    pieces: dict[Place, bytes]
 
 
 def filled_preview(
-    means: Means,
+    told: Told,
+    kit: Kit,
     what: Corrected,
-    candidates: FillCandidates | None,
+    candidates: FillCandidates,
     edge: int,
     quick: bool,
-    nobody_waits: Waits,
 ) -> bytes:
     """The filled frame as a JPEG for the screen, its longer side ``edge`` pixels.
 
     Parameters
     ----------
-    candidates : FillCandidates or None
-        Others than the recipe's.
+    candidates : FillCandidates
+        Those of the recipe, or others.
     quick : bool
         Whether a rough one will do.
-    nobody_waits : callable
-        Asked while it is being made.
-
-    Raises
-    ------
-    UnusableInput
-        When nobody waits for it any more.
     """
-    recipe = what.recipe
-    if candidates:
-        fill = recipe.fill.model_copy(update={"candidates": candidates})
-        recipe = recipe.model_copy(update={"fill": fill})
+    fill = what.recipe.fill.model_copy(update={"candidates": candidates})
+    recipe = what.recipe.model_copy(update={"fill": fill})
     solution = solve(what.photo, recipe)
-
-    def make() -> bytes:
-        with _one_at_a_time:
-            if nobody_waits():
-                raise Cancelled
-            picture = original(means, what.sha256)
-            plan = _plan(
-                means,
-                what,
-                recipe,
-                solution,
-                QUICK_EDGE_PX if quick else PLAN_EDGE_PX,
-                nobody_waits,
-            )
-            size = plan_size(solution, edge)
-            made = render_filled(
-                picture.pixels, solution, recipe, cancelled=nobody_waits, size=size, plan=plan
-            )
-        return encode_preview(for_screen(as_image(made.pixels), picture.profile))
-
-    try:
-        return means.caches.images.get((*what.key, recipe.fill.candidates, edge, quick), make)
-    except Cancelled:
-        raise UnusableInput(
-            "The picture was changed while its corners were being filled; this fill was given up."
-        ) from None
+    picture = original(kit, what.sha256)
+    plan = _plan(told, kit, what, recipe, solution, QUICK_EDGE_PX if quick else PLAN_EDGE_PX)
+    size = plan_size(solution, edge)
+    made = render_filled(
+        picture.pixels, solution, recipe, cancelled=told.cancelled, size=size, plan=plan
+    )
+    return encode_preview(for_screen(as_image(made.pixels), picture.profile))
 
 
-def fill_facts(means: Means, what: Corrected) -> FillFacts:
+def fill_facts(told: Told, kit: Kit, what: Corrected) -> FillFacts:
     """What is filled, and where that is risky."""
     solution = solve(what.photo, what.recipe)
     if solution.cost.fill_fraction <= 0:
         return FillFacts((), (), ())
-    picture = original(means, what.sha256)
+    picture = original(kit, what.sha256)
     size = plan_size(solution)
-    with _one_at_a_time:
-        hole = small_hole(solution, (what.photo.width, what.photo.height), size)
-        rendered = render(picture.pixels, solution, size=size).pixels
+    hole = small_hole(solution, (what.photo.width, what.photo.height), size)
+    rendered = render(picture.pixels, solution, cancelled=told.cancelled, size=size).pixels
     small = for_screen(as_image(rendered), picture.profile)
     colours = np.repeat(small[:, :, :1], 3, axis=2) if small.shape[2] < 3 else small[:, :, :3]
     found = crossings_of(colours.astype(np.float32), hole)
@@ -153,24 +118,27 @@ def fill_facts(means: Means, what: Corrected) -> FillFacts:
     )
 
 
-def check(means: Means, what: Corrected) -> Checked:
+def check(told: Told, kit: Kit, what: Corrected) -> Checked:
     """The frame rendered at full size as its file has it, every pixel counted."""
-    made = _full(means, what)
+    solution = solve(what.photo, what.recipe)
+    picture = original(kit, what.sha256)
+    plan = _plan(told, kit, what, what.recipe, solution, PLAN_EDGE_PX)
+    made = render_filled(picture.pixels, solution, what.recipe, cancelled=told.cancelled, plan=plan)
     height, width = made.pixels.shape[:2]
     transparent = what.recipe.fill.method == "transparent"
     filled = 0 if transparent else round(made.filled_share * width * height)
-    return Checked(width, height, made.empty_pixels, filled)
+    pieces = {place: _as_png(part, picture.profile) for place, part in _pieces(made.pixels).items()}
+    return Checked(width, height, made.empty_pixels, filled, pieces)
 
 
-def piece(means: Means, what: Corrected, place: Place) -> bytes:
-    """A corner, or a strip along an edge, of the full-size frame: real pixels as PNG."""
-    pixels = _full(means, what).pixels
+def _pieces(pixels: Pixels) -> dict[Place, Pixels]:
+    """The corners, and strips along the edges, of a frame."""
     height, width = pixels.shape[:2]
     up, left = slice(0, min(_CORNER_PX, height)), slice(0, min(_CORNER_PX, width))
     down = slice(max(0, height - _CORNER_PX), height)
     right = slice(max(0, width - _CORNER_PX), width)
     strip = min(_STRIP_PX, height, width)
-    pieces: dict[Place, Pixels] = {
+    return {
         "top-left": pixels[up, left],
         "top-right": pixels[up, right],
         "bottom-right": pixels[down, right],
@@ -180,34 +148,20 @@ def piece(means: Means, what: Corrected, place: Place) -> bytes:
         "left": pixels[:, :strip],
         "right": pixels[:, width - strip :],
     }
-    shown = for_screen(as_image(pieces[place]), original(means, what.sha256).profile)
+
+
+def _as_png(pixels: Pixels, profile: bytes | None) -> bytes:
+    shown = for_screen(as_image(pixels), profile)
     return bytes(as_image(shown).pngsave_buffer(compression=1, keep="none"))
 
 
-def _full(means: Means, what: Corrected) -> Rendered:
-    solution = solve(what.photo, what.recipe)
-
-    def make() -> Rendered:
-        with _one_at_a_time:
-            pixels = original(means, what.sha256).pixels
-            plan = _plan(means, what, what.recipe, solution, PLAN_EDGE_PX, lambda: False)
-            return render_filled(pixels, solution, what.recipe, plan=plan)
-
-    return means.caches.rendered.get(what.key, make)
-
-
 def _plan(
-    means: Means,
-    what: Corrected,
-    recipe: Recipe,
-    solution: Solution,
-    edge: int,
-    nobody_waits: Waits,
+    told: Told, kit: Kit, what: Corrected, recipe: Recipe, solution: Solution, edge: int
 ) -> FillPlan | None:
     if recipe.fill.method != "patches" or solution.cost.fill_fraction <= 0:
         return None
-    pixels = original(means, what.sha256).pixels
-    return means.caches.plans.get(
+    pixels = original(kit, what.sha256).pixels
+    return kept().plans.get(
         (*what.key, recipe.fill.candidates, edge),
-        lambda: plan_fill(pixels, solution, recipe, edge, cancelled=nobody_waits),
+        lambda: plan_fill(pixels, solution, recipe, edge, cancelled=told.cancelled),
     )

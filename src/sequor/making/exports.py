@@ -1,0 +1,63 @@
+"""An export as a task: an original and a recipe become a file in the store."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from sequor.core.recipe import Recipe
+from sequor.core.render.size import OutputSize, output_of
+from sequor.core.solve import solve
+from sequor.making.kept import Kit, read_original
+from sequor.making.pipeline import make_file
+from sequor.pictures.encode import FORMATS, FileChoice
+from sequor.work.engine import Told
+
+_DECODED = 0.1
+"""Share of the work after which the pixels are read."""
+_LOSSY_SHARE = 0.5
+"""Bytes of a file for every byte of its pixels, at most, where the format loses something."""
+
+
+@dataclass(frozen=True)
+class Exported:
+    """A file that was made."""
+
+    width: int
+    height: int
+    byte_size: int
+    empty_pixels: int
+    filled_share: float
+
+
+def export(
+    told: Told,
+    kit: Kit,
+    sha256: str,
+    recipe: Recipe,
+    size: OutputSize,
+    choice: FileChoice,
+    target: Path,
+) -> Exported:
+    """Write the corrected file of an original, whole or not at all; see `make_file`."""
+    picture = read_original(kit, sha256)
+    told.progress(_DECODED)
+    output = output_of(solve(picture.facts.photo, recipe), recipe.frame, size)
+    weight = output.width * output.height * picture.pixels.shape[2] * picture.bits // 8
+    lossy = FORMATS[choice.format].lossy
+    kit.files.space.require_for_files(int(weight * _LOSSY_SHARE) if lossy else weight)
+    finished = make_file(
+        picture,
+        kit.files.original(sha256),
+        target,
+        recipe,
+        size,
+        choice,
+        progress=lambda share: told.progress(_DECODED + share * (1 - _DECODED)),
+        cancelled=told.cancelled,
+    )
+    return Exported(
+        finished.output.width,
+        finished.output.height,
+        target.stat().st_size,
+        finished.rendered.empty_pixels,
+        finished.rendered.filled_share,
+    )

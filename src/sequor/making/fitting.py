@@ -1,0 +1,29 @@
+"""What the hand asks of the original's pixels: readings fitted to edges, a guide held to one."""
+
+from sequor.core.editing import fitted_readings
+from sequor.core.measure.guide import HeldAgainst, edge_under_guide
+from sequor.core.recipe import Direction, PhotoFacts, Point, Recipe
+from sequor.core.solve import solve
+from sequor.making.kept import Kit, original
+from sequor.work.engine import Told
+
+
+def fit(
+    told: Told, kit: Kit, sha256: str, photo: PhotoFacts, recipe: Recipe, wanted: tuple[str, ...]
+) -> Recipe:
+    """A recipe with some of its readings fitted to the edges under them."""
+    return fitted_readings(wanted, recipe, photo, original(kit, sha256).pixels)
+
+
+def hold_guide(
+    told: Told,
+    kit: Kit,
+    sha256: str,
+    photo: PhotoFacts,
+    recipe: Recipe,
+    direction: Direction,
+    ends: tuple[Point, Point],
+) -> HeldAgainst:
+    """The angle between a guide and the edge under it in the corrected picture."""
+    warp = solve(photo, recipe).warp
+    return edge_under_guide(original(kit, sha256).pixels, warp, direction, ends)

@@ -1,0 +1,151 @@
+"""What a worker works with, and what it keeps in memory from one task to the next."""
+
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from sequor.core.errors import UnusableInput
+from sequor.core.fill.plan import FillPlan
+from sequor.core.pixels import Pixels
+from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.making.caches import ByteCache
+from sequor.pictures.decode import Picture as Decoded
+from sequor.pictures.decode import decode
+from sequor.pictures.proxy import halved
+from sequor.store.files import FileStore, content_hash
+from sequor.work.engine import Lane
+
+_MB = 2**20
+
+
+class OriginalLost(UnusableInput):
+    """The file of an original is gone, or is not what came in any more."""
+
+    def __init__(self, sha256: str, how: str) -> None:
+        super().__init__(
+            f"The original of this picture {how}. Its recipe and history are kept: add the same "
+            "file again, and everything goes on as before."
+        )
+        self.sha256, self.how = sha256, how
+
+    def __reduce__(self) -> tuple[type["OriginalLost"], tuple[str, str]]:
+        return OriginalLost, (self.sha256, self.how)
+
+
+@dataclass(frozen=True)
+class Kit:
+    """Where files are, and how large a picture may be."""
+
+    files: FileStore
+    max_megapixels: float
+
+
+@dataclass(frozen=True)
+class Corrected:
+    """A recipe of an original: what everything that is shown of it is made from.
+
+    Both are named by hashes of their content, so what is made from them never changes.
+    """
+
+    sha256: str
+    recipe_hash: str
+    photo: PhotoFacts
+    recipe: Recipe
+
+    @property
+    def key(self) -> tuple[str, str]:
+        """By which what was made of it is kept."""
+        return self.sha256, self.recipe_hash
+
+
+@dataclass(frozen=True)
+class Original:
+    """An original in memory, with its halved versions, for views far from full size."""
+
+    picture: Decoded
+    halves: list[Pixels] = field(default_factory=list)
+
+
+def _original_bytes(found: Original) -> int:
+    return found.picture.pixels.nbytes * 4 // 3
+
+
+def _plan_bytes(plan: FillPlan) -> int:
+    texture = plan.texture
+    arrays = (plan.hole, plan.colours, plan.shift, texture.shift, texture.strength, texture.mean)
+    return sum(int(array.nbytes) for array in arrays)
+
+
+class Kept:
+    """What a worker keeps, each kind with its share of the budget."""
+
+    def __init__(self, budget_mb: float) -> None:
+        budget = int(budget_mb * _MB)
+        # Most of it for originals: the one on the bench is what everything is made from. Halved
+        # versions add a third.
+        self.originals: ByteCache[Original] = ByteCache(budget * 3 // 4, _original_bytes)
+        self.plans: ByteCache[FillPlan] = ByteCache(budget // 8, _plan_bytes)
+        self.proxies: ByteCache[Pixels] = ByteCache(budget // 8, lambda pixels: pixels.nbytes)
+
+
+KEEPING = (Lane.HAND, Lane.PREVIEW)
+"""Lanes whose workers keep what they read: the hand comes back to the same picture, a batch of
+exports does not."""
+_kept = Kept(0)
+
+
+def prepare(lane: Lane, budget_mb: float) -> None:
+    """Say how much this process may keep."""
+    global _kept
+    _kept = Kept(budget_mb if lane in KEEPING else 0)
+
+
+def kept() -> Kept:
+    """What this process keeps."""
+    return _kept
+
+
+def original(kit: Kit, sha256: str) -> Decoded:
+    """An original, decoded upright; its content is checked when it is read."""
+    return _original(kit, sha256).picture
+
+
+def reduced(kit: Kit, sha256: str, times: int) -> Pixels:
+    """The pixels of an original halved so many times; each is the mean of those it covers."""
+    found = _original(kit, sha256)
+    halves = found.halves or [found.picture.pixels]
+    while len(halves) <= times:
+        halves.append(halved(halves[-1]))
+    found.halves[:] = halves
+    return halves[times]
+
+
+def read_original(kit: Kit, sha256: str) -> Decoded:
+    """Read an original from its file, without keeping it.
+
+    Raises
+    ------
+    OriginalLost
+        When the file is gone, or one of its bytes has changed.
+    """
+    path = kit.files.original(sha256)
+    check_original(path, sha256)
+    return decode(path, max_megapixels=kit.max_megapixels, stored=True)
+
+
+def check_original(path: Path, sha256: str) -> None:
+    """Make sure that an original is there and is what came in; see `read_original`."""
+    try:
+        found = content_hash(path)
+    except FileNotFoundError:
+        raise OriginalLost(sha256, "is gone from the data folder") from None
+    except OSError as problem:
+        raise OriginalLost(sha256, f"cannot be read: {problem.strerror}") from problem
+    if found != sha256:
+        raise OriginalLost(sha256, "was changed on the disk since it came in") from None
+
+
+def _original(kit: Kit, sha256: str) -> Original:
+    path = kit.files.original(sha256)
+    if not path.exists():
+        raise OriginalLost(sha256, "is gone from the data folder")
+    return _kept.originals.get((path, sha256), lambda: Original(read_original(kit, sha256)))

@@ -1,0 +1,198 @@
+"""Images for the screen: asked of the engine, remembered, given up when nobody waits.
+
+What they are made of and how is said in `making.previews` and `making.finishing`; here, how urgent
+each is and what it needs.
+"""
+
+from sequor.core.frame.rectangle import Rectangle
+from sequor.core.lens.distortion import RadialDistortion
+from sequor.core.recipe import FillCandidates, Polynomial
+from sequor.core.solve import solve
+from sequor.making import finishing, previews
+from sequor.making.finishing import Checked, FillFacts, Place
+from sequor.making.kept import Corrected
+from sequor.services.means import Means
+from sequor.services.pictures import facts_of_original
+from sequor.services.working import Waits, have_done
+from sequor.work.engine import Lane
+
+_SMALL_MB = 30.0
+"""For a proxy and what is made of it."""
+_VIEW, _FILLED, _FULL = 1.5, 2.5, 4.8
+"""Memory of a view, a filled preview and a whole filled frame, in decoded originals (measured, the
+last in tests/bench)."""
+_ONE_FILL = "fill"
+"""A fill takes all cores anyway; several at once would only be slower and need more memory."""
+
+
+def proxy(means: Means, sha256: str) -> bytes:
+    """The upright picture as shot, reduced for the screen."""
+    facts = facts_of_original(means, sha256)
+    path = means.files.proxy(sha256)
+    if path.exists():
+        return path.read_bytes()
+    made: bytes = have_done(
+        means,
+        Lane.PREVIEW,
+        previews.proxy,
+        sha256,
+        about=sha256,
+        memory_mb=facts.decoded_mb * _VIEW + _SMALL_MB,
+        key=("proxy", sha256),
+    )
+    return made
+
+
+def thumbnail(means: Means, what: Corrected) -> bytes:
+    """The frame, small, as it would be exported."""
+    made: bytes = have_done(
+        means,
+        Lane.PREVIEW,
+        previews.thumbnail,
+        what,
+        about=what.sha256,
+        memory_mb=_SMALL_MB,
+        key=("thumbnail", *what.key),
+    )
+    return made
+
+
+def source_tile(means: Means, sha256: str, column: int, row: int) -> bytes:
+    """A square of source pixels as they are, for the loupe."""
+    facts = facts_of_original(means, sha256)
+    made: bytes = have_done(
+        means,
+        Lane.HAND,
+        previews.source_tile,
+        sha256,
+        column,
+        row,
+        about=sha256,
+        memory_mb=facts.decoded_mb * _VIEW,
+        key=("tile", sha256, column, row),
+    )
+    return made
+
+
+def undistorted(
+    means: Means, sha256: str, polynomial: Polynomial, box: Rectangle, edge: int
+) -> bytes:
+    """The picture as shot, freed of radial distortion; see `previews.undistorted`."""
+    photo = facts_of_original(means, sha256).photo
+    RadialDistortion.of(photo, polynomial).check()
+    made: bytes = have_done(
+        means,
+        Lane.PREVIEW,
+        previews.undistorted,
+        sha256,
+        photo,
+        polynomial,
+        box,
+        edge,
+        about=sha256,
+        memory_mb=3 * _SMALL_MB,
+    )
+    return made
+
+
+def crisp_view(
+    means: Means, what: Corrected, box: Rectangle, scale: float, nobody_waits: Waits
+) -> bytes:
+    """A part of the uncropped corrected picture, rendered from the original as an export is."""
+    previews.check_view(box, scale)
+    facts = facts_of_original(means, what.sha256)
+    made: bytes = have_done(
+        means,
+        Lane.PREVIEW,
+        previews.crisp_view,
+        what,
+        box,
+        scale,
+        about=what.sha256,
+        memory_mb=facts.decoded_mb * _VIEW + _SMALL_MB,
+        key=("view", *what.key, box, scale),
+        nobody_waits=nobody_waits,
+    )
+    return made
+
+
+def filled_preview(
+    means: Means,
+    what: Corrected,
+    candidates: FillCandidates | None,
+    edge: int,
+    quick: bool,
+    nobody_waits: Waits,
+) -> bytes:
+    """The filled frame as a JPEG for the screen; see `finishing.filled_preview`.
+
+    Raises
+    ------
+    GivenUp
+        When nobody waits for it any more.
+    """
+    facts = facts_of_original(means, what.sha256)
+    chosen = candidates or what.recipe.fill.candidates
+    key = ("filled", *what.key, chosen, edge, quick)
+    found = means.caches.images.find(key)
+    if found is None:
+        made: bytes = have_done(
+            means,
+            Lane.PREVIEW,
+            finishing.filled_preview,
+            what,
+            chosen,
+            edge,
+            quick,
+            about=what.sha256,
+            memory_mb=facts.decoded_mb * _FILLED + _SMALL_MB,
+            alone=_ONE_FILL,
+            key=key,
+            nobody_waits=nobody_waits,
+        )
+        means.caches.images.put(key, made)
+        return made
+    return found
+
+
+def fill_facts(means: Means, what: Corrected, nobody_waits: Waits) -> FillFacts:
+    """What is filled, and where that is risky."""
+    if solve(what.photo, what.recipe).cost.fill_fraction <= 0:
+        return FillFacts((), (), ())
+    facts = facts_of_original(means, what.sha256)
+    found: FillFacts = have_done(
+        means,
+        Lane.PREVIEW,
+        finishing.fill_facts,
+        what,
+        about=what.sha256,
+        memory_mb=facts.decoded_mb * _VIEW + _SMALL_MB,
+        key=("facts", *what.key),
+        nobody_waits=nobody_waits,
+    )
+    return found
+
+
+def check(means: Means, what: Corrected, nobody_waits: Waits) -> Checked:
+    """The frame rendered at full size as its file has it, every pixel counted."""
+    facts = facts_of_original(means, what.sha256)
+    found: Checked = have_done(
+        means,
+        Lane.PREVIEW,
+        finishing.check,
+        what,
+        about=what.sha256,
+        memory_mb=facts.decoded_mb * _FULL + _SMALL_MB,
+        alone=_ONE_FILL,
+        key=("check", *what.key),
+        nobody_waits=nobody_waits,
+    )
+    for place, content in found.pieces.items():
+        means.caches.images.put(("piece", *what.key, place), content)
+    return found
+
+
+def piece(means: Means, what: Corrected, place: Place, nobody_waits: Waits) -> bytes:
+    """A corner, or a strip along an edge, of the full-size frame: real pixels as PNG."""
+    found = means.caches.images.find(("piece", *what.key, place))
+    return found if found is not None else check(means, what, nobody_waits).pieces[place]

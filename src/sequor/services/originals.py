@@ -1,0 +1,66 @@
+"""Whether originals are sound: noted when one is found lost, checked in the background."""
+
+import logging
+from datetime import datetime
+
+from sqlalchemy import select, update
+from sqlalchemy.orm import Session
+
+from sequor.making.verify import lost_originals
+from sequor.services.means import Means
+from sequor.store.models import Original, now
+from sequor.work.engine import Job, Lane, Task
+
+log = logging.getLogger(__name__)
+_MANY = 20
+"""Originals that are read in one task, so that others get their turn."""
+
+
+def mark_lost(means: Means, sha256: str, how: str) -> None:
+    """Note that the file of an original is gone or damaged."""
+    log.error("original %s %s", sha256, how)
+    _note(means, {sha256: how}, None)
+
+
+def mark_given_back(means: Means, sha256: str) -> None:
+    """Note that an original is what it was again."""
+    _note(means, {sha256: None}, now())
+
+
+def verify(means: Means) -> None:
+    """Have all originals read again in the background, those first that were not for longest."""
+    with means.database.reading() as session:
+        order = select(Original.sha256).order_by(Original.verified_at, Original.sha256)
+        hashes = list(session.scalars(order))
+    _verify_next(means, hashes)
+
+
+def _verify_next(means: Means, hashes: list[str]) -> None:
+    if not hashes:
+        return
+    some, others = hashes[:_MANY], hashes[_MANY:]
+
+    def ended(job: Job) -> None:
+        try:
+            lost = job.result(0)
+            _note(means, {sha256: lost.get(sha256) for sha256 in some}, now())
+        except Exception as problem:  # another time
+            log.info("originals were not verified to the end: %r", problem)
+            return
+        for sha256, how in lost.items():
+            log.error("original %s %s", sha256, how)
+        _verify_next(means, others)
+
+    task = Task(lost_originals, (means.kit, tuple(some)), Lane.BACKGROUND, about="originals")
+    means.engine.submit(task).when_done(ended)
+
+
+def _note(means: Means, damage: dict[str, str | None], at: datetime | None) -> None:
+    def change(session: Session) -> None:
+        for sha256, how in damage.items():
+            values: dict[str, object] = {"damage": how}
+            if at:
+                values["verified_at"] = at
+            session.execute(update(Original).where(Original.sha256 == sha256).values(values))
+
+    means.database.write(change, small=True)

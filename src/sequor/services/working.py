@@ -1,0 +1,115 @@
+"""Having heavy work done, and what is said when it is not."""
+
+import logging
+from collections.abc import Callable, Hashable
+from typing import Any
+
+from sequor.core.errors import Cancelled, UnusableInput
+from sequor.making.kept import OriginalLost
+from sequor.services.means import Means
+from sequor.services.originals import mark_lost
+from sequor.work.engine import Job, Lane, Task, WorkerDied
+
+log = logging.getLogger(__name__)
+Waits = Callable[[], bool]
+"""Whether nobody waits for what is being made any more."""
+_LOOK_S = 0.05
+"""So often it is asked whether somebody still waits."""
+
+
+class TooBusy(Exception):
+    """More is asked for at once than can be waited for; nothing was begun."""
+
+    def __init__(self) -> None:
+        super().__init__(
+            "Sequor has more to do at the moment than it can take on; ask again in a second."
+        )
+
+
+class GivenUp(UnusableInput):
+    """Nobody waits for it any more."""
+
+    def __init__(self) -> None:
+        super().__init__(
+            "The picture was changed, or its window closed, while this was being made; it was "
+            "given up."
+        )
+
+
+def have_done(
+    means: Means,
+    lane: Lane,
+    function: Callable[..., Any],
+    *arguments: object,
+    about: str,
+    memory_mb: float,
+    alone: str = "",
+    key: Hashable | None = None,
+    nobody_waits: Waits | None = None,
+) -> Any:
+    """Have a task done and wait for what it returns.
+
+    Parameters
+    ----------
+    function, arguments, about, memory_mb, alone, key
+        See `Task`; the function is one of `making`, and gets the kit before the arguments.
+    nobody_waits : callable, optional
+        Asked while it is waited for.
+
+    Raises
+    ------
+    TooBusy
+        When too many wait already.
+    GivenUp
+        When nobody waits for it any more.
+    UnusableInput
+        When it cannot be done.
+    """
+    task = Task(function, (means.kit, *arguments), lane, about, "", memory_mb, alone, key)
+    seats = means.seats.hand if lane is Lane.HAND else means.seats.others
+    if not seats.acquire(blocking=False):
+        raise TooBusy
+    try:
+        return _awaited(means, means.engine.submit(task), nobody_waits)
+    finally:
+        seats.release()
+
+
+def in_words(means: Means, problem: BaseException, what: str) -> str:
+    """Why a task was not done, in a sentence; damage of an original is noted.
+
+    Parameters
+    ----------
+    what : str
+        What was being done, such as “The export”.
+    """
+    if isinstance(problem, OriginalLost):
+        mark_lost(means, problem.sha256, problem.how)
+    if isinstance(problem, UnusableInput):
+        return str(problem)
+    if isinstance(problem, MemoryError | WorkerDied):
+        log.error("%s: %s", what, problem or "the worker died")
+        reason = f" ({problem})" if str(problem) else ""
+        return (
+            f"{what} was stopped twice{reason}: most likely there was not enough memory. Close "
+            "other programs and try again; the picture and its recipe are kept."
+        )
+    log.error("%s failed", what, exc_info=problem)
+    return f"{what} failed for a reason that is in the log; the picture and its recipe are kept."
+
+
+def _awaited(means: Means, job: Job, nobody_waits: Waits | None) -> Any:
+    try:
+        while True:
+            try:
+                return job.result(_LOOK_S if nobody_waits else None)
+            except TimeoutError:
+                if nobody_waits and nobody_waits():
+                    job.cancel()
+                    raise GivenUp from None
+    except Cancelled:
+        raise GivenUp from None
+    except OriginalLost as problem:
+        raise UnusableInput(in_words(means, problem, "")) from problem
+    except (MemoryError, WorkerDied) as problem:
+        raise UnusableInput(in_words(means, problem, "This")) from problem

@@ -1,0 +1,42 @@
+"""Whether Sequor lives, is ready, and why not."""
+
+from flask import Response
+from flask_openapi3 import APIBlueprint, Tag
+
+from sequor import __version__
+from sequor.web.answers import answer
+from sequor.web.context import context
+from sequor.web.schemas import Health
+
+api = APIBlueprint("health", __name__, url_prefix="/api", abp_tags=[Tag(name="health")])
+
+
+@api.get("/health", responses={200: Health, 503: Health}, operation_id="getHealth")
+def health() -> Response:
+    """Live: it answers. Ready: changes are kept and files are made; else the reasons why not."""
+    here = context()
+    means, server, load = here.means, here.server, here.means.engine.load()
+    space = means.files.space
+    if server is None or server.state == "up":
+        database, why = means.database.answers(), "the database does not answer"
+    else:
+        database, why = False, server.why
+    reasons = [] if database else [f"{why[:1].upper()}{why[1:]}."]
+    if not space.takes_files:
+        kept = "changes are still kept" if space.takes_entries else "nothing can be kept"
+        reasons.append(
+            f"The disk is full: {space.free_mb:,.0f} MB free. No files are taken in or made; "
+            f"{kept}, and everything can be looked at and undone."
+        )
+    found = Health(
+        status="ok" if database else "failing",
+        live=True,
+        ready=not reasons,
+        reasons=reasons,
+        database=database,
+        free_mb=space.free_mb,
+        waiting=load.waiting,
+        running=load.running,
+        version=__version__,
+    )
+    return answer(found, 200 if database else 503)

@@ -1,0 +1,126 @@
+"""A piece of heavy work as a value, and the interface of what runs it."""
+
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass
+from enum import IntEnum
+from typing import Any, Protocol
+
+LIMIT_S = 600.0
+"""A piece of work that has not ended after ten minutes has gone wrong."""
+
+
+class Lane(IntEnum):
+    """Who waits for a piece of work, the most urgent first.
+
+    The hand, a picture on the screen, a file, or nobody.
+    """
+
+    HAND = 0
+    PREVIEW = 1
+    EXPORT = 2
+    BACKGROUND = 3
+
+
+@dataclass(frozen=True)
+class Task:
+    """What is to be done.
+
+    Attributes
+    ----------
+    function : callable
+        Of a module's top level; it is called with a `Told` and the arguments, and returns what is
+        wanted. All of these must be picklable.
+    about, asker : str
+        The picture it is about and the person or window that asked. Among those that wait none
+        goes before the others.
+    memory_mb : float
+        What it needs at its peak.
+    alone : str
+        Tasks with the same word here run one after the other; an empty one says nothing.
+    key : hashable, optional
+        Of the result. While a task with the same key waits or runs, another one is not begun, and
+        both get its result.
+    limit_s : float
+        Seconds after which it is stopped.
+    """
+
+    function: Callable[..., Any]
+    arguments: tuple[object, ...]
+    lane: Lane
+    about: str = ""
+    asker: str = ""
+    memory_mb: float = 0.0
+    alone: str = ""
+    key: Hashable | None = None
+    limit_s: float = LIMIT_S
+
+
+class Told(Protocol):
+    """What the work tells the outside, and is told by it, while it runs."""
+
+    def progress(self, share: float) -> None:
+        """Say what share is done, 0 to 1."""
+
+    def cancelled(self) -> bool:
+        """Whether to stop, by raising `Cancelled`."""
+
+
+class Job(Protocol):
+    """A task that was submitted."""
+
+    @property
+    def running(self) -> bool:
+        """Whether it has begun and has not ended."""
+
+    @property
+    def progress(self) -> float:
+        """The share done."""
+
+    def cancel(self) -> None:
+        """Let go of it: it is stopped when nobody else wants its result."""
+
+    def result(self, timeout_s: float | None = None) -> Any:
+        """What the function returned, or raised.
+
+        Raises
+        ------
+        TimeoutError
+            When it has not ended by then.
+        Cancelled
+            When it was cancelled.
+        WorkerDied
+            When the process that did it ended, twice.
+        """
+
+    def when_done(self, callback: Callable[["Job"], None]) -> None:
+        """Call a function when it has ended, whatever came of it."""
+
+
+@dataclass(frozen=True)
+class Load:
+    """How much there is to do."""
+
+    waiting: int
+    running: int
+    memory_mb: float
+    budget_mb: float
+
+
+class Engine(Protocol):
+    """Runs tasks somewhere."""
+
+    def start(self) -> None:
+        """Be ready sooner; otherwise the first task waits for it."""
+
+    def submit(self, task: Task) -> Job:
+        """Have a task done as soon as its turn comes."""
+
+    def load(self) -> Load:
+        """How much there is to do now."""
+
+    def stop(self) -> None:
+        """Let go of everything at once; nothing more is accepted."""
+
+
+class WorkerDied(RuntimeError):
+    """The process that did a task ended before the task did, or took too long."""

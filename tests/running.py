@@ -1,0 +1,84 @@
+"""The real application, started as a person starts it."""
+
+import http.client
+import json
+import os
+import secrets
+import signal
+import subprocess
+import time
+import urllib.request
+from pathlib import Path
+from typing import Any
+
+from sequor.store.mariadb import free_port
+from tests.conftest import ROOT
+
+
+class Application:
+    """Sequor as ``bin/start`` runs it, on ports and data of its own."""
+
+    command: tuple[object, ...] = (ROOT / "bin" / "start",)
+
+    def __init__(self, data: Path, *arguments: str) -> None:
+        self.data = data
+        self.port = free_port()
+        self.arguments = arguments
+        self.environment = {
+            **os.environ,
+            "SEQUOR_PORT": str(self.port),
+            "SEQUOR_DB_PORT": str(free_port()),
+            "SEQUOR_DATA": str(data),
+        }
+        self.log = data.parent / "application.log"
+        self.process: subprocess.Popen[bytes] | None = None
+
+    @property
+    def url(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    def start(self) -> None:
+        with self.log.open("ab") as log:
+            command = [*self.command, *self.arguments]
+            self.process = subprocess.Popen(command, env=self.environment, stdout=log, stderr=log)
+        deadline = time.monotonic() + 180
+        while time.monotonic() < deadline and self.process.poll() is None:
+            try:
+                urllib.request.urlopen(f"{self.url}/api/health", timeout=2).close()
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise RuntimeError(f"the application did not start:\n{self.log.read_text()[-2000:]}")
+
+    def send(
+        self, method: str, path: str, body: bytes | None = None, kind: str = "application/json"
+    ) -> tuple[int, Any]:
+        """The status of an answer and what it holds; raises OSError when there is none."""
+        connection = http.client.HTTPConnection("127.0.0.1", self.port, timeout=300)
+        try:
+            connection.request(method, path, body, {"Content-Type": kind} if body else {})
+            answer = connection.getresponse()
+            content = answer.read()
+        except http.client.HTTPException as problem:
+            raise OSError("the connection ended") from problem
+        finally:
+            connection.close()
+        is_json = answer.headers.get_content_type() == "application/json"
+        return answer.status, json.loads(content) if is_json else content
+
+    def post(self, path: str, body: object) -> tuple[int, Any]:
+        return self.send("POST", path, json.dumps(body).encode())
+
+    def upload(self, set_id: int, name: str, content: bytes) -> tuple[int, Any]:
+        """Send a file as a browser does."""
+        border = secrets.token_hex(16)
+        head = f'--{border}\r\nContent-Disposition: form-data; name="file"; filename="{name}"\r\n'
+        parts = head.encode(), b"Content-Type: image/png\r\n\r\n", content
+        body = b"".join(parts) + f"\r\n--{border}--\r\n".encode()
+        path, kind = f"/api/sets/{set_id}/pictures", f"multipart/form-data; boundary={border}"
+        return self.send("POST", path, body, kind)
+
+    def stop(self, how: signal.Signals = signal.SIGINT) -> int:
+        assert self.process is not None
+        self.process.send_signal(how)
+        return self.process.wait(30)

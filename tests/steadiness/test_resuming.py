@@ -1,0 +1,37 @@
+"""What a stop interrupted goes on even when a worker dies during the start."""
+
+from types import SimpleNamespace
+
+import pytest
+
+from sequor import serve
+
+
+class Over(BaseException):
+    """Ends the endless reading of originals."""
+
+
+def test_exports_are_begun_again_after_a_start_that_failed(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    done: list[str] = []
+
+    def start() -> None:
+        done.append("start")
+        if len(done) == 1:
+            raise RuntimeError("the process that workers are forked off was killed")
+
+    def sleep(seconds: float) -> None:
+        if seconds > 60:
+            raise Over
+
+    context = SimpleNamespace(
+        means=SimpleNamespace(engine=SimpleNamespace(start=start)),
+        exports=SimpleNamespace(resume=lambda: done.append("resume")),
+    )
+    monkeypatch.setattr(serve, "compiled_before", lambda: True)
+    monkeypatch.setattr(serve, "verify", lambda means: done.append("verify"))
+    monkeypatch.setattr(serve, "time", SimpleNamespace(sleep=sleep))
+    with pytest.raises(Over):
+        serve._warm(context)  # type: ignore[arg-type]
+    assert done == ["start", "start", "resume", "verify"]

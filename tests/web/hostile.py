@@ -1,0 +1,210 @@
+"""Requests as no page sends them: good ones with a thing or two in them spoilt."""
+
+import copy
+import json
+import random
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+NASTY: list[Any] = [
+    *(0, -1, 1, 2**31, -(2**63), 10**30, 0.5, -0.0, 1e308, -1e308, 5e-324, 1e-9, 1e7, 359.99),
+    *(
+        float("nan"),
+        float("inf"),
+        None,
+        True,
+        False,
+        "",
+        "x",
+        "\x00",
+        "é" * 300,
+        "../../etc/passwd",
+    ),
+    *(
+        "'; DROP TABLE pictures; --",
+        "9" * 400,
+        "16:0",
+        "1:1",
+        "nan",
+        [],
+        {},
+        [[]],
+        [1, 2],
+        "a" * 41,
+    ),
+    *([[0, 0]], [[1e308, 1e308], [0, 0]], {"do": "turn_by"}, [[5, 5], [5, 5]], "#12345g"),
+]
+
+
+@dataclass(frozen=True)
+class Request:
+    """What is sent."""
+
+    method: str
+    path: str
+    body: bytes | None = None
+    kind: str = "application/json"
+
+
+def edits(reading: str) -> list[dict[str, Any]]:
+    """One good edit of every kind, for a picture of 900 by 600 with a level reading."""
+    corners = [[100, 100], [500, 110], [510, 400], [90, 390]]
+    trace = [[100, 50], [300, 45], [500, 43], [800, 50]]
+    box, shore = [[200, 200], [400, 300]], [[50, 291], [850, 309]]
+    size = {"width": 10, "height": 8, "unit": "in", "ppi": 50}
+    candidate = {"style": "calm", "draw": 2}
+    listed: list[tuple[str, dict[str, Any]]] = [
+        ("draw_reading", {"id": "n", "kind": "plumb", "points": [[90, 80], [95, 500]], "zoom": 1}),
+        ("draw_reading", {"id": "t", "kind": "trace", "points": trace, "seen": "as_shot"}),
+        (
+            "draw_reading",
+            {"id": "f", "kind": "level", "points": shore, "fit": True},
+        ),
+        ("place_rectangle", {"group": "g", "corners": corners, "seen": "undistorted"}),
+        ("move_point", {"id": reading, "point": 1, "to": [800, 305], "zoom": 2}),
+        ("nudge_point", {"id": reading, "point": 0, "by": [0.1, -0.1]}),
+        ("fit_reading", {"id": reading}),
+        ("unfit_reading", {"id": reading}),
+        ("remove_reading", {"id": reading}),
+        ("switch_readings", {"ids": [reading], "active": False}),
+        ("prefer_reading", {"id": reading, "over": [reading]}),
+        ("make_checks", {"ids": [reading]}),
+        ("keep_agreeing", {}),
+        ("show_reading", {"id": reading, "shown": False}),
+        ("name_reading", {"id": reading, "name": "shore"}),
+        ("weigh_reading", {"id": reading, "weight": 2}),
+        ("let_trace_serve", {"id": reading, "serves_as": "level"}),
+        ("turn_by", {"axis": "roll", "deg": 1.5}),
+        ("turn_by", {"axis": "lean", "deg": 20}),
+        ("turn_by", {"axis": "swing", "deg": -12}),
+        ("type_angle", {"axis": "roll", "text": "1.33 cw"}),
+        ("reset_trim", {"axis": "roll"}),
+        ("hold_axis", {"axis": "swing", "deg": 3}),
+        ("free_axis", {"axis": "swing"}),
+        ("set_ease", {"part": "roll", "share": 0.5}),
+        ("scale_ease", {"share": 0.5}),
+        ("set_focal", {"focal35_mm": 24}),
+        ("choose_lens_source", {"source": "hand"}),
+        ("set_radial", {"k1": -0.08, "k2": 0.01}),
+        ("use_lens", {"name": "none such", "polynomial": [0, -0.05, 0, 0.01]}),
+        ("set_proportion", {"proportion": 1.1}),
+        ("choose_ratio", {"ratio": "3:2"}),
+        ("choose_print_size", {"size": size}),
+        ("turn_shape", {}),
+        ("keep_box", {"corners": box, "seen": "as_shot"}),
+        ("move_keep_corner", {"corner": "top_left", "to": [210, 220]}),
+        ("aim_at", {"point": [300, 250], "guide": "thirds"}),
+        ("move_aim", {"to": [310, 260]}),
+        ("change_aim", {"guide": "golden", "meets": "line"}),
+        ("aim_between", {"between": [reading, "n"]}),
+        ("clear_aim", {}),
+        ("drag_frame", {"handle": [1, 0], "by": [-20, 0], "past": False}),
+        ("best_frame", {}),
+        ("allow_fill", {"allowance": 0.5}),
+        ("fill_with", {"method": "mirror"}),
+        ("choose_colour", {"colour": "#102030"}),
+        ("choose_candidate", {"corner": 1, "candidate": candidate}),
+        ("avoid_box", {"corners": box}),
+        ("copy_everything", {}),
+    ]
+    return [{"do": do, **rest} for do, rest in listed]
+
+
+def requests(state: dict[str, Any], seed: int) -> Iterator[Request]:
+    """Spoilt requests without end, the same for a seed, about a picture on the bench."""
+    chance = random.Random(seed)
+    reading = state["recipe"]["readings"][0]["id"]
+    good, picture = edits(reading), f"/api/pictures/{state['id']}"
+    images = state["addresses"]["corrected"]
+    original = state["addresses"]["original"]
+    while True:
+        what = chance.random()
+        if what < 0.65:
+            chosen = [copy.deepcopy(chance.choice(good)) for _ in range(chance.randint(1, 4))]
+            body = {"based_on": state["entry_id"], "edits": chosen}
+            way = chance.choice(("draft", "draft", "draft", "ledger", "guide"))
+            if way == "guide":
+                body |= {"direction": "level", "ends": [[100, 300], [700, 300]]}
+            yield Request("POST", f"{picture}/{way}", _as_json(chance, _spoilt(chance, body)))
+        elif what < 0.75:
+            size = {"kind": "long_edge", "long_edge": 300}
+            options = {"format": "png", "quality": 90, "size": size, "pattern": "{name}-{width}"}
+            body = _spoilt(chance, {"entry_id": state["entry_id"], **options})
+            way = chance.choice(("output", "exports"))
+            if way == "output":
+                body = _spoilt(chance, {"entry_id": state["entry_id"], "size": size})
+            yield Request("POST", f"{picture}/{way}", _as_json(chance, body))
+        elif what < 0.93:
+            values = {"x": 0, "y": 0, "width": 300, "height": 200, "scale": 0.5, "edge": 64}
+            values |= {"c1": 0, "c2": -0.05, "c3": 0, "c4": 0, "candidates": "", "quick": "true"}
+            values |= {"entry": state["entry_id"], "text": "50"}
+            query = "&".join(
+                f"{name}={_quoted(chance.choice(NASTY) if chance.random() < 0.2 else value)}"
+                for name, value in values.items()
+            )
+            path = chance.choice(
+                (
+                    *(f"{images}/{name}" for name in ("view.jpg", "thumbnail.jpg", "filled.jpg")),
+                    f"{images}/pieces/{chance.choice(('left', 'top-left', 'x'))}.png",
+                    *(f"{original}/{name}" for name in ("undistorted.jpg", "proxy.jpg")),
+                    f"{original}/tiles/{chance.choice((0, 3, 99, 10**12))}/0.png",
+                    *(f"{picture}/{name}" for name in ("fill", "corners", "lenses", "exports")),
+                )
+            )
+            yield Request("GET", f"{path}?{query}")
+        else:
+            name = chance.choice([*NASTY, "a" * 5000, "Coast", " Coast "])
+            path = chance.choice(
+                ("/api/sets", "/api/print-sizes", f"{picture}/undo", "/api/exports")
+            )
+            body = {"name": name, "based_on": chance.choice(NASTY), "picture_ids": [name]}
+            if path == "/api/sets":
+                body = {"name": name}
+            yield Request(chance.choice(("POST", "PUT", "DELETE")), path, _as_json(chance, body))
+
+
+def _spoilt(chance: random.Random, good: Any) -> Any:
+    """A body with a value or two replaced, left out, or repeated."""
+    body = copy.deepcopy(good)
+    for _ in range(chance.choice((0, 1, 1, 2))):
+        places = list(_places(body))
+        if not places:
+            break
+        holder, key = chance.choice(places)
+        if chance.random() < 0.7:
+            holder[key] = copy.deepcopy(chance.choice(NASTY))
+        elif isinstance(holder, dict):
+            del holder[key]
+        else:
+            holder.extend([holder[key]] * chance.choice((1, 70, 300)))
+    return body
+
+
+def _places(value: Any) -> Iterator[tuple[Any, Any]]:
+    keys = (
+        value if isinstance(value, dict) else range(len(value)) if isinstance(value, list) else ()
+    )
+    for key in list(keys):
+        yield value, key
+        yield from _places(value[key])
+
+
+def _as_json(chance: random.Random, body: Any) -> bytes:
+    """The body as text, now and then broken as text too."""
+    text = json.dumps(body).encode()
+    broken = chance.random()
+    if broken < 0.03:
+        return text[: chance.randint(0, len(text))]
+    if broken < 0.05:
+        at = chance.randint(0, len(text))
+        return text[:at] + bytes(chance.randrange(256) for _ in range(4)) + text[at:]
+    if broken < 0.06:
+        return b"[" * 5000 + b"]" * 5000
+    return text
+
+
+def _quoted(value: Any) -> str:
+    from urllib.parse import quote
+
+    return quote(str(value).lower() if isinstance(value, bool) else str(value))

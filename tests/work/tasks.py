@@ -1,0 +1,63 @@
+"""Tasks for the tests of the engine; they run in workers."""
+
+import os
+import time
+from pathlib import Path
+
+from sequor.core.errors import Cancelled, UnusableInput
+from sequor.work.engine import Told
+
+
+def prepare(lane: object) -> None:
+    pass
+
+
+def pid(told: Told) -> int:
+    return os.getpid()
+
+
+def niceness(told: Told) -> int:
+    return os.nice(0)
+
+
+def note(told: Told, log: Path, word: str, seconds: float = 0.0) -> str:
+    """Write down when a task begins and ends."""
+    with log.open("a") as file:
+        file.write(f"+{word}\n")
+    time.sleep(seconds)
+    with log.open("a") as file:
+        file.write(f"-{word}\n")
+    return word
+
+
+def until_told(told: Told, began: Path) -> None:
+    """Run until told to stop, and tell how far it is."""
+    began.touch()
+    for step in range(10**6):
+        told.progress(min(0.5, step / 10))
+        if told.cancelled():
+            raise Cancelled
+        time.sleep(0.01)
+
+
+def deaf(told: Told, began: Path) -> None:
+    """Run for long whatever it is told."""
+    began.touch()
+    time.sleep(600)
+
+
+def die(told: Told, tries: Path, times: int) -> str:
+    """End the process so many times, as the kernel does when memory runs out."""
+    with tries.open("a") as file:
+        file.write("x")
+    if len(tries.read_text()) <= times:
+        os.kill(os.getpid(), 9)
+    return "done"
+
+
+def refuse(told: Told) -> None:
+    raise UnusableInput("This cannot be done.")
+
+
+def system_error(told: Told) -> None:
+    raise OSError("a system's error without a number")
