@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from sequor.core.editing import apply
-from sequor.core.edits import KeepAgreeing
+from sequor.core.edits import KeepAgreeing, LeaveAxisIn
 from sequor.core.recipe import Hold, PhotoFacts, Reading, Recipe
 from sequor.core.report.report import NoteWords
 from sequor.core.solve import solve
@@ -55,18 +55,33 @@ def test_the_near_rail() -> None:
     assert abs(alone.stance.roll_deg - 1.33) > 2  # levelled by the rail alone the picture is wrong
     far = solve(photo, Recipe(readings=(dike,)))
     assert far.stance.roll_deg == pytest.approx(1.33, abs=0.05)
+    # With both on the rail explains itself by a swing that stays in the picture.
     both = Recipe(readings=(rail, dike))
-    note = note_with(both, photo, "runs away from the camera")
+    found = solve(photo, both)
+    assert found.stance.roll_deg == pytest.approx(1.33, abs=0.1)
+    assert (found.stance.lean_deg, found.stance.swing_deg) == (0, 0)
+    assert not any(reading.outlier or reading.disagrees for reading in found.readings)
+    assert [note.code for note in found.notes] == ["level_runs_away"]
+    # What the direction of the one line can do to the other is said.
+    note = note_with(both, photo, "may run away from the camera")
+    assert note.offers[0].label == "It is the horizon"
+    told = solve(photo, apply(note.offers[0].edit, both, photo))
+    assert told.stance.roll_deg == pytest.approx(1.33, abs=0.05)
+    assert told.stance.roll.sigma_deg < 0.3
+    assert told.stance.lean.left_in
+    # Only who takes the swing out is asked whether it is one.
+    out = apply(LeaveAxisIn(axis="swing", leave=False), both, photo)
+    note = note_with(out, photo, "alone asks for a swing")
     assert note.text.startswith("Reading 1 (near rail, top) alone asks for a swing")
     assert "reading 2, the farther one, is the better level" in note.text
-    prefer = note.offers[0]
+    prefer, leave = note.offers
     assert prefer.label == "Prefer reading 2"
-    right = solve(photo, apply(prefer.edit, both, photo))
+    right = solve(photo, apply(prefer.edit, out, photo))
     assert right.stance.roll_deg == pytest.approx(1.33, abs=0.05)
     assert right.stance.swing_deg == 0
-    assert not right.notes
-    held = apply(note.offers[1].edit, both, photo)
-    assert solve(photo, held).stance.swing_deg == 0
+    assert leave.label == "Leave the swing in"
+    assert solve(photo, apply(leave.edit, out, photo)).stance.swing_deg == 0
+    held = both.model_copy(update={"hold": Hold(swing_deg=0.0)})
     contradiction = note_with(held, photo, "nothing says which is right")
     assert "reading 2 is farther and the better level than reading 1" in contradiction.text
     assert contradiction.offers[0].label == "Prefer reading 2"

@@ -156,6 +156,6 @@ def test_a_fitted_reading_remembers_the_drawn_line_and_is_fitted_again_from_it()
     assert fitted(once, picture) == once
     photo = PhotoFacts(width=620, height=620)
     by_hand, by_edge = (solve(photo, Recipe(readings=(r,))) for r in (drawn, once))
-    assert by_edge.stance.roll.sigma_deg < by_hand.stance.roll.sigma_deg / 3
+    assert by_edge.readings[0].sigma_deg < by_hand.readings[0].sigma_deg / 3
     assert by_edge.readings[0].stations == once.fitted.stations
     assert not by_hand.readings[0].fitted

@@ -147,8 +147,9 @@ def test_readings_are_switched_preferred_named_weighed_and_hidden() -> None:
         0,
         pytest.approx(TILT_DEG),
     )
-    heavy = done(e.WeighReading(id="a", weight=50), recipe=recipe)
-    assert abs(roll(heavy) + TILT_DEG) < abs(roll(recipe) + TILT_DEG)
+    square = done(e.HoldAxis(axis="swing", deg=0), recipe=recipe)
+    heavy = done(e.WeighReading(id="a", weight=50), recipe=square)
+    assert abs(roll(heavy) + TILT_DEG) < abs(roll(square) + TILT_DEG)
     named = done(e.NameReading(id="a", name="  far bank "), recipe=recipe).readings[0]
     hidden = done(e.ShowReading(id="a", shown=False), recipe=recipe).readings[0]
     assert (named.name, hidden.hidden) == ("far bank", True)

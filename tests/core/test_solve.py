@@ -93,7 +93,7 @@ def test_stated_deviation_of_the_roll_agrees_with_trials() -> None:
 
 
 def test_a_short_reading_is_called_short() -> None:
-    (note,) = notes_of(PHOTO, Recipe(readings=(reading_at(1, length=60),)))
+    (note,) = notes_of(PHOTO, Recipe(readings=(reading_at(1, "plumb", length=60),)))
     assert note.text.startswith("Reading 1 is short")
 
 

@@ -13,6 +13,7 @@ from PIL import Image, ImageCms, ImageOps
 
 from sequor.core.errors import UnusableInput
 from sequor.pictures.decode import decode, upright
+from sequor.pictures.focal_length import FoundFocal
 from sequor.pictures.inspect import inspect
 from tests.conftest import OPEN_PICTURES
 
@@ -84,7 +85,7 @@ def test_profile_and_focal_length_are_read(tmp_path: Path, noise: np.ndarray) ->
     picture = decode(save(tmp_path, "a.jpg", noise, icc_profile=profile, exif=exif))
     assert picture.profile == profile
     assert "sRGB" in (picture.facts.profile or "")
-    assert picture.facts.focal35_mm == 28
+    assert picture.facts.focal == FoundFocal(28, "file")
 
 
 def test_an_open_photograph(photograph: np.ndarray) -> None:

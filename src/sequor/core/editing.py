@@ -284,6 +284,12 @@ def _keep_agreeing(_: e.KeepAgreeing, recipe: Recipe, photo: PhotoFacts) -> Reci
         recipe = _switched(recipe, (worst.id,), active=False)
 
 
+def _read_as(edit: e.ReadAs, recipe: Recipe, _: PhotoFacts) -> Recipe:
+    if _find(recipe, edit.id).kind == "trace":
+        raise UnusableInput("A trace stays a trace; let it serve as level or plumb instead.")
+    return _reading(recipe, edit.id, kind=edit.kind)
+
+
 def _let_trace_serve(edit: e.LetTraceServe, recipe: Recipe, _: PhotoFacts) -> Recipe:
     if _find(recipe, edit.id).kind != "trace":
         raise UnusableInput("Only a trace can serve as level or plumb as well.")
@@ -324,6 +330,14 @@ def _held(recipe: Recipe, axis: Axis, deg: float | None) -> Recipe:
     """An axis held at a value, or let go; what was added by hand is in the value, or given up."""
     untrimmed = _trimmed(recipe, axis, 0.0)
     return _changed(untrimmed, hold=_changed(recipe.hold, **{f"{axis}_deg": deg}))
+
+
+def _leave_axis_in(edit: e.LeaveAxisIn, recipe: Recipe, _: PhotoFacts) -> Recipe:
+    if edit.leave is not None and getattr(recipe.hold, f"{edit.axis}_deg") is not None:
+        recipe = _held(recipe, edit.axis, None)
+    if edit.leave:
+        recipe = _trimmed(recipe, edit.axis, 0.0)
+    return _changed(recipe, leave_in=_changed(recipe.leave_in, **{edit.axis: edit.leave}))
 
 
 def _choose_lens_source(edit: e.ChooseLensSource, recipe: Recipe, photo: PhotoFacts) -> Recipe:
@@ -481,12 +495,14 @@ _RULES: Mapping[type, Rule] = {
     e.ShowReading: lambda edit, now, _: _reading(now, edit.id, hidden=not edit.shown),
     e.NameReading: lambda edit, now, _: _reading(now, edit.id, name=edit.name.strip()),
     e.WeighReading: lambda edit, now, _: _reading(now, edit.id, weight=edit.weight),
+    e.ReadAs: _read_as,
     e.LetTraceServe: _let_trace_serve,
     e.TurnBy: _turn_by,
     e.TypeAngle: _type_angle,
     e.ResetTrim: lambda edit, now, _: _trimmed(now, edit.axis, 0.0),
     e.HoldAxis: _hold_axis,
     e.FreeAxis: lambda edit, now, _: _held(now, edit.axis, None),
+    e.LeaveAxisIn: _leave_axis_in,
     e.SetEase: lambda edit, now, _: _changed(
         now, ease=_changed(now.ease, **{edit.part: edit.share})
     ),

@@ -142,6 +142,14 @@ class MakeChecks(Value):
     ids: Ids
 
 
+class ReadAs(Value):
+    """Let a reading with two ends stand for something else."""
+
+    do: Literal["read_as"] = "read_as"
+    id: Id
+    kind: Literal["level", "plumb", "horizon", "check"]
+
+
 class KeepAgreeing(Value):
     """Switch readings off, the worst first, until all that steer agree with each other."""
 
@@ -219,6 +227,17 @@ class FreeAxis(Value):
 
     do: Literal["free_axis"] = "free_axis"
     axis: Axis
+
+
+class LeaveAxisIn(Value):
+    """Leave a measured axis in the picture, or take it out; None lets Sequor choose.
+
+    Of an axis that is left in, what was added by hand goes too; one that is held is let go.
+    """
+
+    do: Literal["leave_axis_in"] = "leave_axis_in"
+    axis: Axis
+    leave: bool | None = True
 
 
 class SetEase(Value):
@@ -421,6 +440,7 @@ Edit = Annotated[
     | SwitchReadings
     | PreferReading
     | MakeChecks
+    | ReadAs
     | KeepAgreeing
     | ShowReading
     | NameReading
@@ -431,6 +451,7 @@ Edit = Annotated[
     | ResetTrim
     | HoldAxis
     | FreeAxis
+    | LeaveAxisIn
     | SetEase
     | ScaleEase
     | SetFocal

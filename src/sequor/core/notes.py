@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sequor.core.edits import Edit
-from sequor.core.recipe import Axis, Direction, Value
+from sequor.core.recipe import Axis, Direction, FocalSource, Value
 
 Id = str
 
@@ -86,6 +86,24 @@ class SameLineTwice(NoteBase):
     code: Literal["same_line_twice"] = "same_line_twice"
 
 
+class LevelRunsAway(NoteBase):
+    """The roll rests on a level line of unknown direction, ``below_deg`` from eye level: one that
+    runs ``direction_deg`` away from square to the camera is ``off_deg`` off.
+    """
+
+    code: Literal["level_runs_away"] = "level_runs_away"
+    below_deg: float
+    direction_deg: float
+    off_deg: float
+
+
+class AxisStaysOpen(NoteBase):
+    """Readings that would tell an axis do not: they are too short, or too near to each other."""
+
+    code: Literal["axis_stays_open"] = "axis_stays_open"
+    axis: Axis
+
+
 class HeldAgainstReadings(NoteBase):
     """A held axis that the readings would move to ``free_deg``."""
 
@@ -110,19 +128,23 @@ class FocalContradicted(NoteBase):
     """The readings fit another focal length than the one of the file, or the one stated."""
 
     code: Literal["focal_contradicted"] = "focal_contradicted"
-    source: Literal["file", "stated"]
+    source: FocalSource
     focal35_mm: float
     estimate35_mm: float
     estimate_sigma_mm: float
 
 
 class FocalAssumed(NoteBase):
-    """A focal length is only assumed, and proportions depend on it."""
+    """A focal length is only assumed, and proportions depend on it: height against width may be off
+    by the share ``proportions_off``. ``misfit`` when the readings agree for another one only.
+    """
 
     code: Literal["focal_assumed"] = "focal_assumed"
     focal35_mm: float
     estimate35_mm: float | None
     estimate_sigma_mm: float | None
+    proportions_off: float
+    misfit: bool
 
 
 class KeepIsCut(NoteBase):
@@ -154,6 +176,8 @@ Note = Annotated[
     | SwingRestsOnNear
     | ShortReading
     | SameLineTwice
+    | LevelRunsAway
+    | AxisStaysOpen
     | HeldAgainstReadings
     | Limited
     | FocalContradicted

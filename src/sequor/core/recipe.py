@@ -22,7 +22,7 @@ Coordinate = Annotated[float, Field(allow_inf_nan=False, ge=-MAX_COORDINATE, le=
 Point = tuple[Coordinate, Coordinate]
 Points = Annotated[tuple[Point, ...], FailFast()]
 """Of a list that is wrong only the first fault is told: a long one could have very many."""
-Kind = Literal["level", "plumb", "check", "trace"]
+Kind = Literal["level", "plumb", "horizon", "check", "trace"]
 Direction = Literal["level", "plumb"]
 MIN_POINTS_OF_TRACE, MAX_POINTS = 3, 64
 MAX_WEIGHT = 100.0
@@ -34,6 +34,8 @@ Axis = Literal["roll", "lean", "swing"]
 AXES: tuple[Axis, ...] = ("roll", "lean", "swing")
 MIN_FOCAL35_MM, MAX_FOCAL35_MM = 4.0, 5000.0
 Focal35 = Annotated[float, Field(ge=MIN_FOCAL35_MM, le=MAX_FOCAL35_MM)]
+FileFocal = Literal["file", "sensor", "camera"]
+FocalSource = Literal["stated", "file", "sensor", "camera", "assumed"]
 GuideName = Literal["thirds", "fifths", "golden", "centre", "diagonals", "fine"]
 PrintUnit = Literal["in", "cm"]
 AimMeets = Literal["crossing", "line"]
@@ -66,12 +68,14 @@ class PhotoFacts(Value):
     """What the solution needs to know about a photo: its upright size and its lens.
 
     ``width`` and ``height`` are source pixels with the orientation tag applied;
-    ``focal35_mm`` is the focal length in 35-mm terms (Exif FocalLengthIn35mmFilm).
+    ``focal35_mm`` is the focal length in 35-mm terms, ``focal_source`` where it comes from: the
+    ``file`` says so, or says the size of its ``sensor`` or the name of its ``camera``.
     """
 
     width: int = Field(ge=1)
     height: int = Field(ge=1)
     focal35_mm: float | None = Field(default=None, gt=0)
+    focal_source: FileFocal = "file"
 
 
 class FittedTo(Value):
@@ -93,9 +97,10 @@ class Reading(Value):
 
     A trace by three or more points along it.
 
-    A level or plumb one says how the camera stood; a check is measured and reported but steers
-    nothing; a trace follows something straight that looks bent and says how the lens bows, and can
-    serve as level or plumb (``serves_as``) too. ``sigma_px`` is the standard deviation with which
+    A level or plumb one says how the camera stood, and so does a horizon, the line of eye level
+    itself; a check is measured and reported but steers nothing; a trace follows something straight
+    that looks bent and says how the lens bows, and can serve as level or plumb (``serves_as``) too.
+    ``sigma_px`` is the standard deviation with which
     each end was placed by hand, in source pixels: about one screen pixel divided by the zoom.
     ``fitted`` says how the ends came to lie on an image edge, or is None for a line left as it was
     drawn. One that is not ``active`` is kept but steers nothing; a ``hidden`` one is not drawn.
@@ -134,6 +139,8 @@ class Reading(Value):
         """What the reading stands for in reality, None when it stands for neither."""
         if self.kind == "level" or self.kind == "plumb":
             return self.kind
+        if self.kind == "horizon":
+            return "level"
         return self.serves_as if self.kind == "trace" else None
 
     @property
@@ -159,6 +166,17 @@ class Hold(Value):
     roll_deg: float | None = Field(default=None, ge=-MAX_HELD_ROLL_DEG, le=MAX_HELD_ROLL_DEG)
     lean_deg: float | None = Field(default=None, ge=-MAX_TILT_DEG, le=MAX_TILT_DEG)
     swing_deg: float | None = Field(default=None, ge=-MAX_TILT_DEG, le=MAX_TILT_DEG)
+
+
+class LeaveIn(Value):
+    """Axes that are solved for and stay in the picture.
+
+    None lets Sequor choose by the readings. An axis that is held is not left in.
+    """
+
+    roll: bool | None = None
+    lean: bool | None = None
+    swing: bool | None = None
 
 
 class Ease(Value):
@@ -331,12 +349,13 @@ class Recipe(Value):
     ``proportion`` stretches the height against the width, for taste.
     """
 
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     readings: Annotated[tuple[Reading, ...], FailFast()] = Field(
         default=(), max_length=MAX_READINGS
     )
     trim: Trim = Trim()
     hold: Hold = Hold()
+    leave_in: LeaveIn = LeaveIn()
     ease: Ease = Ease()
     focal35_mm: Focal35 | None = None
     lens: LensChoice = LensChoice()

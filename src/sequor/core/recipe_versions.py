@@ -3,12 +3,13 @@
 Every version that was ever stored still opens. Version 2 named three things by the field's terms:
 ``bow`` became ``lens``, ``corners`` became ``fill``, and the numbers in ``corners.seeds``, of
 which odd ones stood for sharp candidates and even ones for calm ones, became
-``fill.candidates``, which say so.
+``fill.candidates``, which say so. Version 3 has axes that are left in the picture; before,
+everything that was measured was taken out.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
-CURRENT = 2
+CURRENT = 3
 
 
 def up_to_date(value: object) -> object:
@@ -20,9 +21,12 @@ def up_to_date(value: object) -> object:
         A mapping as JSON gives it, of any version; other values are left to the validation. A
         mapping without a version is of the newest one.
     """
-    if not isinstance(value, Mapping) or value.get("version", CURRENT) != 1:
+    if not isinstance(value, Mapping):
         return value
-    return _from_1(value)
+    for version, newer in _STEPS:
+        if value.get("version", CURRENT) == version:
+            value = newer(value)
+    return value
 
 
 def _from_1(old: Mapping[str, object]) -> dict[str, object]:
@@ -40,7 +44,12 @@ def _from_1(old: Mapping[str, object]) -> dict[str, object]:
         new["fill"] = fill
     elif corners is not None:
         new["fill"] = corners
-    return new | {"version": CURRENT}
+    return new | {"version": 2}
+
+
+def _from_2(old: Mapping[str, object]) -> dict[str, object]:
+    leave_in = {"roll": False, "lean": False, "swing": False}
+    return {**old, "leave_in": leave_in, "version": 3}
 
 
 def _candidate(seed: object) -> object:
@@ -48,3 +57,9 @@ def _candidate(seed: object) -> object:
     if not isinstance(seed, int):
         return seed
     return {"style": "sharp" if seed % 2 else "calm", "draw": (seed + 1) // 2}
+
+
+_STEPS: tuple[tuple[int, Callable[[Mapping[str, object]], dict[str, object]]], ...] = (
+    (1, _from_1),
+    (2, _from_2),
+)

@@ -4,7 +4,6 @@ Nothing here is a sentence; `report` says it in words.
 """
 
 from functools import cached_property
-from typing import Literal
 
 import numpy as np
 
@@ -14,6 +13,7 @@ from sequor.core.recipe import (
     Axis,
     Coordinate,
     Direction,
+    FocalSource,
     Kind,
     LensSource,
     Point,
@@ -31,7 +31,8 @@ class SolvedAxis(Value):
     ``applied_deg`` is what is taken out of the picture, after easing and limiting; ``measured_deg``
     what the readings say or the axis is held at, None when nothing measures it; ``as_shot_deg`` the
     measured value with the trim; ``sigma_deg`` its standard deviation. ``trimmed`` says that
-    something was added by hand.
+    something was added by hand, ``left_in`` that the axis is measured and stays in the picture,
+    and ``decided`` that this, or that it does not, was decided by hand.
     """
 
     applied_deg: float
@@ -40,6 +41,8 @@ class SolvedAxis(Value):
     sigma_deg: float | None
     held: bool
     trimmed: bool
+    left_in: bool
+    decided: bool
 
 
 class SolvedStance(Value):
@@ -77,7 +80,7 @@ class SolvedFocal(Value):
     """The focal length that was used, in 35-mm terms, and what the readings say of it."""
 
     focal35_mm: float
-    source: Literal["stated", "file", "assumed"]
+    source: FocalSource
     estimate35_mm: float | None
     estimate_sigma_mm: float | None
 

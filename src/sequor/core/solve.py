@@ -7,7 +7,6 @@ is taken out, the map, the frame, the account of it all. Each step has a room of
 import math
 from collections.abc import Iterator
 from functools import lru_cache
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,12 +14,9 @@ from numpy.typing import NDArray
 from sequor.core.camera import (
     ASSUMED_FOCAL35_MM,
     Matrix,
-    Stance,
     conjugated,
     focal35_of,
     intrinsics,
-    inverse,
-    rotation,
     stance_of,
 )
 from sequor.core.frame.advice import about_frame
@@ -43,12 +39,14 @@ from sequor.core.measure.diagnosis import (
     about_limit,
     about_readings,
     about_traces,
-    below_eye_level,
+    about_what_is_open,
 )
-from sequor.core.measure.orientation import Measured, measure_stance
+from sequor.core.measure.eye_level import below_eye_level
+from sequor.core.measure.orientation import measure_stance
 from sequor.core.measure.readings import check_reading, undistorted_reading
+from sequor.core.measure.staying import stays
 from sequor.core.notes import Note
-from sequor.core.recipe import AXES, Axis, Box, Ease, PhotoFacts, Point, Recipe
+from sequor.core.recipe import AXES, Axis, Box, Ease, FocalSource, PhotoFacts, Point, Recipe
 from sequor.core.solution import (
     Marks,
     Row,
@@ -116,7 +114,11 @@ class _Job:
             self.focal35_mm,
             recipe.hold,
             self.focal_source != "assumed",
+            recipe.leave_in,
         )
+        lines = tuple(one.line for one in self.steering)
+        self.below = below_eye_level(self.measured.stance, self.k, lines)
+        self.stay = stays(self.measured, lines, self.below, recipe.hold, recipe.leave_in)
         self.wanted = with_trim(self.measured.stance, recipe.trim)
         # The map, and the frame in what it makes of the picture.
         self.turn, self.limited, self.warp, self.outline = self.warped(recipe.ease)
@@ -129,7 +131,7 @@ class _Job:
 
     def warped(self, ease: Ease) -> tuple[Matrix, bool, Warp, Outline]:
         """The turn with an ease, whether it was limited, and the map and the outline it gives."""
-        full = eased(self.measured.stance, self.wanted, ease)
+        full = eased(self.measured.stance, self.wanted, ease, self.stay)
         turn, limited = safe_turn(full, self.k, self.border)
         moved = conjugated(self.k, turn)
         h, border = laid_out(moved, self.recipe.proportion, self.photo, self.border)
@@ -183,12 +185,31 @@ class _Job:
 
     def stance(self) -> SolvedStance:
         """The three axes."""
-        applied = stance_of(self.turn)
-        roll, lean, swing = (
-            _axis(place, axis, self.measured, self.wanted, applied, self.recipe)
-            for place, axis in enumerate(AXES)
-        )
+        roll, lean, swing = (self.axis(place, axis) for place, axis in enumerate(AXES))
         return SolvedStance(roll=roll, lean=lean, swing=swing, limited=self.limited)
+
+    def axis(self, place: int, axis: Axis) -> SolvedAxis:
+        """One of them."""
+        measured, recipe = self.measured, self.recipe
+        held = getattr(recipe.hold, f"{axis}_deg") is not None
+        known = measured.determined[place] or held
+        found, wanted, applied = (
+            math.degrees(getattr(stance, f"{axis}_rad"))
+            for stance in (measured.stance, self.wanted, stance_of(self.turn))
+        )
+        trim_deg = getattr(recipe.trim, f"{axis}_deg")
+        return SolvedAxis(
+            applied_deg=applied,
+            measured_deg=found if known else None,
+            as_shot_deg=wanted if known else trim_deg,
+            sigma_deg=math.degrees(measured.sigma_rad[place])
+            if measured.determined[place]
+            else None,
+            held=held,
+            trimmed=abs(trim_deg) > 1e-9,
+            left_in=known and self.stay[place],
+            decided=not held and getattr(recipe.leave_in, axis) is not None,
+        )
 
     def focal(self) -> SolvedFocal:
         """The focal length, and what the readings say of it."""
@@ -233,20 +254,23 @@ class _Job:
         """What is to be said."""
         yield from about_traces(self.traced, readings)
         if self.limited:
-            lean, swing = self.wanted.lean_rad, self.wanted.swing_rad
-            yield about_limit(stance, math.degrees(lean), math.degrees(swing), SAFE_STRETCH)
-        turn, back = rotation(self.measured.stance), inverse(self.k)
-        steering = []
-        for one in self.steering:
-            x, y = np.mean(one.line.points, axis=0)
-            middle = (float(x), float(y))
-            below = below_eye_level(turn, back, middle)
-            steering.append(Steering(readings[one.number - 1], middle, below))
-        diagonal = math.hypot(self.photo.width, self.photo.height)
-        yield from about_readings(steering, self.measured, diagonal)
+            lean_deg, swing_deg = (
+                getattr(self.recipe.trim, f"{axis}_deg")
+                if self.stay[AXES.index(axis)]
+                else stance.axis(axis).as_shot_deg
+                for axis in AXES[1:]
+            )
+            yield about_limit(stance, lean_deg, swing_deg, SAFE_STRETCH)
         lines = tuple(one.line for one in self.steering)
+        steering = [
+            Steering(readings[one.number - 1], one.line, float(below))
+            for one, below in zip(self.steering, self.below, strict=True)
+        ]
+        diagonal = math.hypot(self.photo.width, self.photo.height)
+        yield from about_readings(steering, self.measured, self.stay[2], diagonal)
+        yield from about_what_is_open(steering, self.measured, self.recipe.hold)
         yield from about_holds(self.camera, self.recipe.hold, lines, self.focal35_mm)
-        yield from about_focal(focal, stance)
+        yield from about_focal(self.photo, self.recipe, lines, focal, stance, self.measured)
         yield from about_frame(
             self.outline,
             self.asked,
@@ -258,34 +282,13 @@ class _Job:
         )
 
 
-def focal_of(
-    photo: PhotoFacts, recipe: Recipe
-) -> tuple[Literal["stated", "file", "assumed"], float]:
+def focal_of(photo: PhotoFacts, recipe: Recipe) -> tuple[FocalSource, float]:
     """The focal length in 35-mm terms that counts, and where it comes from."""
     if recipe.focal35_mm:
         return "stated", recipe.focal35_mm
     if photo.focal35_mm:
-        return "file", photo.focal35_mm
+        return photo.focal_source, photo.focal35_mm
     return "assumed", ASSUMED_FOCAL35_MM
-
-
-def _axis(
-    place: int, axis: Axis, measured: Measured, wanted: Stance, applied: Stance, recipe: Recipe
-) -> SolvedAxis:
-    held = getattr(recipe.hold, f"{axis}_deg") is not None
-    known = measured.determined[place]
-    found, as_shot, taken = (
-        math.degrees(getattr(stance, f"{axis}_rad"))
-        for stance in (measured.stance, wanted, applied)
-    )
-    return SolvedAxis(
-        applied_deg=taken,
-        measured_deg=found if held or known else None,
-        as_shot_deg=as_shot,
-        sigma_deg=math.degrees(measured.sigma_rad[place]) if known else None,
-        held=held,
-        trimmed=abs(getattr(recipe.trim, f"{axis}_deg")) > 1e-9,
-    )
 
 
 def _solved_lens(

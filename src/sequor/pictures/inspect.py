@@ -9,6 +9,8 @@ from PIL import ExifTags, Image, ImageCms, TiffImagePlugin, UnidentifiedImageErr
 
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import PhotoFacts
+from sequor.pictures.focal_length import FoundFocal, focal_of_file
+from sequor.pictures.lenses import crop_factor
 
 DEFAULT_MAX_MEGAPIXELS = 300.0
 MAX_SIDE = 100_000
@@ -47,14 +49,16 @@ class FileFacts:
     width: int
     height: int
     orientation: int
-    focal35_mm: float | None
+    focal: FoundFocal | None
     profile: str | None
     ppi: float | None = None
 
     @property
     def photo(self) -> PhotoFacts:
         """What the core needs to know."""
-        return PhotoFacts(width=self.width, height=self.height, focal35_mm=self.focal35_mm)
+        focal = self.focal
+        found = {"focal35_mm": focal.focal35_mm, "focal_source": focal.source} if focal else {}
+        return PhotoFacts(width=self.width, height=self.height, **found)
 
 
 def inspect(
@@ -136,20 +140,19 @@ def _facts(
         raise UnusableInput(
             f"{name} holds several pictures; save the one you want as a file of its own."
         )
-    try:
-        exif = picture.getexif()
-        orientation = exif.get(ExifTags.Base.Orientation, 1)
-        focal = exif.get_ifd(ExifTags.IFD.Exif).get(ExifTags.Base.FocalLengthIn35mmFilm)
-        focal35_mm = float(focal) if focal else None
-    except Exception:  # a broken tag block is no reason to refuse a good picture
-        orientation, focal35_mm = 1, None
-    if orientation not in range(1, 9):
-        orientation = 1
     width, height = picture.size
     if isinstance(picture, TiffImagePlugin.TiffImageFile):
         # Pillow swaps the sides of a TIFF by its orientation; the stored ones are in the tags.
         sides = (ExifTags.Base.ImageWidth, ExifTags.Base.ImageLength)
         width, height = (int(picture.tag_v2[tag]) for tag in sides)
+    try:
+        exif = picture.getexif()
+        orientation = exif.get(ExifTags.Base.Orientation, 1)
+        focal = focal_of_file(exif, (width, height), crop_factor)
+    except Exception:  # a broken tag block is no reason to refuse a good picture
+        orientation, focal = 1, None
+    if orientation not in range(1, 9):
+        orientation = 1
     if orientation in _SWAPPED_ORIENTATIONS:
         width, height = height, width
     return FileFacts(
@@ -157,7 +160,7 @@ def _facts(
         width=width,
         height=height,
         orientation=int(orientation),
-        focal35_mm=focal35_mm if focal35_mm and 1 <= focal35_mm <= 5000 else None,
+        focal=focal,
         profile=_profile_name(picture.info.get("icc_profile")),
         ppi=_ppi(picture),
     )

@@ -51,6 +51,12 @@ def _database() -> lensfunpy.Database:
     return lensfunpy.Database()
 
 
+def crop_factor(maker: str, model: str) -> float | None:
+    """That of a camera, None when the database does not know it."""
+    cameras = _database().find_cameras(maker or None, model, loose_search=False)
+    return float(cameras[0].crop_factor) if cameras else None
+
+
 def shot_of(path: Path) -> Shot:
     """What a picture file says of its camera and lens."""
     exif = read_exif(path)

@@ -105,5 +105,6 @@ def _original(found: Received, sha256: str, byte_size: int) -> Original:
         bits=found.bits,
         orientation=facts.orientation,
         profile=facts.profile[:200] if facts.profile else None,
-        focal35_mm=facts.focal35_mm,
+        focal35_mm=facts.focal.focal35_mm if facts.focal else None,
+        focal_source=facts.focal.source if facts.focal else None,
     )

@@ -126,4 +126,11 @@ def entry_of(
 
 def photo_of(original: Original) -> PhotoFacts:
     """What the core needs to know about a stored original."""
-    return PhotoFacts(width=original.width, height=original.height, focal35_mm=original.focal35_mm)
+    return PhotoFacts.model_validate(
+        {
+            "width": original.width,
+            "height": original.height,
+            "focal35_mm": original.focal35_mm,
+            "focal_source": original.focal_source or "file",
+        }
+    )

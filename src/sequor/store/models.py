@@ -67,6 +67,7 @@ class Original(Base):
     orientation: Mapped[int] = mapped_column(Integer)
     profile: Mapped[str | None] = mapped_column(String(200))
     focal35_mm: Mapped[float | None]
+    focal_source: Mapped[str | None] = mapped_column(String(8))
     created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
     damage: Mapped[str | None] = mapped_column(String(200))
     verified_at: Mapped[datetime | None] = mapped_column(DateTime)

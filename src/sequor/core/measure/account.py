@@ -68,7 +68,9 @@ def account_of(
         or (
             stays_bent(after, length_px(reading))
             if bend_only
-            else abs(residual_deg) > max(DISAGREE_SIGMAS * sigma_deg, DISAGREE_DEG)
+            # What steers is judged by the stance: an axis that stays in is left over here.
+            else place is None
+            and abs(residual_deg) > max(DISAGREE_SIGMAS * sigma_deg, DISAGREE_DEG)
         ),
         length_px=length_px(reading),
         stations=reading.fitted.stations if reading.fitted else None,

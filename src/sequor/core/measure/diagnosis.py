@@ -8,25 +8,33 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
-from sequor.core.camera import Matrix
+import numpy as np
+
+from sequor.core.camera import apply_homography, conjugated, intrinsics
 from sequor.core.edits import (
     Edit,
     FreeAxis,
     HoldAxis,
     KeepAgreeing,
+    LeaveAxisIn,
     MakeChecks,
     PreferReading,
+    ReadAs,
     SetFocal,
     SwitchReadings,
 )
 from sequor.core.lens.plumb_line import Traced
 from sequor.core.measure.account import stays_bent
-from sequor.core.measure.orientation import Measured, measure_stance
+from sequor.core.measure.eye_level import below_eye_level, tilt_by_direction
+from sequor.core.measure.orientation import PRIOR_SIGMA_DEG, Measured, measure_stance
+from sequor.core.measure.staying import rests_on_near, stays
 from sequor.core.notes import (
+    AxisStaysOpen,
     Contradiction,
     FocalAssumed,
     FocalContradicted,
     HeldAgainstReadings,
+    LevelRunsAway,
     Limited,
     Note,
     OddOneOut,
@@ -37,24 +45,28 @@ from sequor.core.notes import (
     TracesSayTooLittle,
     TraceStaysBent,
 )
-from sequor.core.recipe import AXES, Axis, Hold, PhotoFacts, Point, Reading
+from sequor.core.recipe import AXES, Axis, Hold, PhotoFacts, Point, Reading, Recipe
 from sequor.core.solution import SolvedFocal, SolvedReading, SolvedStance
+from sequor.core.warp.ease import eased, with_trim
 
 SHORT_SIGMA_DEG = 0.5
 """A reading less sure than this cannot level a picture to what an eye sees."""
-LARGE_SWING_DEG = 3.0
-"""A swing that one near line alone asks for is doubted from here on."""
 _TILTED_DEG = 2.0
 """With less lean and swing taken out, a wrong focal length does not show in the proportions."""
-_RESTS_ON_SHARE = 0.3
-"""A swing rests on a reading when without it less than this share of it is left."""
-_FARTHER = 0.5
-"""The angle below eye level of a line that is farther, as a share of the nearer one's."""
 _BETTER = 1.5
 """How many times nearer to eye level a level must lie to be called the better one."""
 _SAME_PLACE_SHARE = 0.01
 """Lines closer than this share of the diagonal, and within `_SAME_ANGLE_DEG`, are the same line."""
 _SAME_ANGLE_DEG = 2.0
+_OPEN_DEG = 0.3
+"""A roll that is less sure than this because of what is left open is worth a note."""
+USUAL_DIRECTION_DEG = 10.0
+"""What a level line may run away from square to the camera, for the note about it."""
+_MAYBE_HORIZON_DEG = 12.0
+"""A level line this near to eye level may be the horizon itself."""
+_LIKELY_FOCAL35_MM = (24.0, 70.0)
+"""Most pictures are taken with focal lengths between these (common practice, no published
+source)."""
 _FOCAL_SIGMAS, _FOCAL_SHARE = 3.0, 0.1
 """An estimate of the focal length contradicts another when it is this many deviations and at least
 this share away."""
@@ -66,14 +78,20 @@ _MOST_BENT, _MOST_SUSPECTS = 2, 3
 
 @dataclass(frozen=True)
 class Steering:
-    """A reading that steers, with the middle it has in source pixels.
+    """A reading that steers, and its line in the undistorted picture.
 
     ``below_rad`` is the angle of its middle below eye level.
     """
 
     solved: SolvedReading
-    middle: Point
+    line: Reading
     below_rad: float
+
+    @property
+    def middle(self) -> Point:
+        """Half-way between its ends."""
+        (ax, ay), (bx, by) = self.line.ends
+        return (ax + bx) / 2, (ay + by) / 2
 
     @property
     def id(self) -> str:
@@ -84,12 +102,6 @@ class Steering:
     def direction(self) -> str:
         """What it is read as."""
         return self.solved.reads_as
-
-
-def below_eye_level(turn: Matrix, k_inverse: Matrix, middle: Point) -> float:
-    """Angle of a source point below the horizon of a stance, in radians; negative above."""
-    ray = turn @ k_inverse @ [middle[0], middle[1], 1.0]
-    return math.atan2(float(ray[1]), math.hypot(float(ray[0]), float(ray[2])))
 
 
 def about_traces(traced: Traced | None, readings: Sequence[SolvedReading]) -> Iterator[Note]:
@@ -111,7 +123,7 @@ def about_traces(traced: Traced | None, readings: Sequence[SolvedReading]) -> It
 
 
 def about_readings(
-    steering: Sequence[Steering], measured: Measured, diagonal_px: float
+    steering: Sequence[Steering], measured: Measured, swing_stays: bool, diagonal_px: float
 ) -> Iterator[Note]:
     """Which readings do not fit, rest on too little, or say the same twice."""
     named = set(measured.suspects) if len(measured.suspects) == 1 else set(measured.outliers)
@@ -123,7 +135,8 @@ def about_readings(
     elif measured.outliers:
         ids = tuple(steering[i].id for i in sorted(measured.outliers))
         yield SeveralDoNotFit(readings=ids, offers=(KeepAgreeing(), MakeChecks(ids=ids)))
-    pair = _swing_rests_on(steering, measured)
+    below = np.array([one.below_rad for one in steering])
+    pair = None if swing_stays else rests_on_near(measured, _lines(steering), below)
     if pair is not None and pair[0] not in named:
         yield _near_line(steering[pair[0]], steering[pair[1]], measured)
     for index, one in enumerate(steering):
@@ -176,7 +189,43 @@ def about_holds(
             )
 
 
-def about_focal(focal: SolvedFocal, stance: SolvedStance) -> Iterator[Note]:
+def about_what_is_open(
+    steering: Sequence[Steering], measured: Measured, hold: Hold
+) -> Iterator[Note]:
+    """What the readings leave open: the direction of a level line, or an axis that they are too
+    short, or too near to each other, to tell.
+    """
+    levels = [one for one in steering if one.solved.kind == "level"]
+    if levels and hold.roll_deg is None and measured.open_rad > math.radians(_OPEN_DEG):
+        # The one that the roll rests on most: the nearest to eye level.
+        best = min(levels, key=lambda one: abs(one.below_rad))
+        unsure = 0.0 if measured.determined[1] else math.radians(PRIOR_SIGMA_DEG["lean"])
+        below = max(abs(best.below_rad), unsure)
+        near = below < math.radians(_MAYBE_HORIZON_DEG)
+        yield LevelRunsAway(
+            readings=(best.id,),
+            below_deg=math.degrees(below),
+            off_deg=math.degrees(tilt_by_direction(below, math.radians(USUAL_DIRECTION_DEG))),
+            direction_deg=USUAL_DIRECTION_DEG,
+            offers=(ReadAs(id=best.id, kind="horizon"),) if near else (),
+        )
+    pairs: tuple[tuple[Axis, str], ...] = (("lean", "plumb"), ("swing", "level"))
+    for axis, direction in pairs:
+        alike = [one for one in steering if one.solved.kind == direction]
+        open_axis = not measured.determined[AXES.index(axis)]
+        meant = axis == "lean" or measured.front
+        if len(alike) > 1 and open_axis and meant and getattr(hold, f"{axis}_deg") is None:
+            yield AxisStaysOpen(readings=tuple(one.id for one in alike), axis=axis)
+
+
+def about_focal(
+    photo: PhotoFacts,
+    recipe: Recipe,
+    readings: tuple[Reading, ...],
+    focal: SolvedFocal,
+    stance: SolvedStance,
+    measured: Measured,
+) -> Iterator[Note]:
     """A focal length that is only assumed, or that the readings contradict."""
     estimate, sigma = focal.estimate35_mm, focal.estimate_sigma_mm
     offers = (SetFocal(focal35_mm=round(estimate, 1)),) if estimate else ()
@@ -190,13 +239,38 @@ def about_focal(focal: SolvedFocal, stance: SolvedStance) -> Iterator[Note]:
                 estimate_sigma_mm=sigma,
                 offers=offers,
             )
-    elif max(abs(stance.lean_deg), abs(stance.swing_deg)) > _TILTED_DEG:
+    elif measured.focal_explains or max(abs(stance.lean_deg), abs(stance.swing_deg)) > _TILTED_DEG:
         yield FocalAssumed(
             focal35_mm=focal.focal35_mm,
             estimate35_mm=estimate,
             estimate_sigma_mm=sigma,
+            proportions_off=_proportions_off(photo, recipe, readings, focal.focal35_mm),
+            misfit=measured.focal_explains,
             offers=offers,
         )
+
+
+def _proportions_off(
+    photo: PhotoFacts, recipe: Recipe, readings: tuple[Reading, ...], focal35_mm: float
+) -> float:
+    """By how much height against width in the middle of the picture may be wrong, as a share, when
+    the focal length is only assumed.
+    """
+
+    def height_to_width(focal: float) -> float:
+        camera = photo.model_copy(update={"focal35_mm": focal})
+        found = measure_stance(camera, readings, focal, recipe.hold, leave_in=recipe.leave_in)
+        below = below_eye_level(found.stance, intrinsics(camera), readings)
+        stay = stays(found, readings, below, recipe.hold, recipe.leave_in)
+        wanted = with_trim(found.stance, recipe.trim)
+        h = conjugated(intrinsics(camera), eased(found.stance, wanted, recipe.ease, stay))
+        middle = np.array([[photo.width / 2, photo.height / 2]])
+        points = middle + [[-1, 0], [1, 0], [0, -1], [0, 1]]
+        left, right, top, bottom = apply_homography(h, points)
+        return float(np.hypot(*(bottom - top)) / np.hypot(*(right - left)))
+
+    assumed = height_to_width(focal35_mm)
+    return max(abs(height_to_width(focal) / assumed - 1) for focal in _LIKELY_FOCAL35_MM)
 
 
 def _odd_one_out(index: int, steering: Sequence[Steering], measured: Measured) -> Note:
@@ -243,30 +317,6 @@ def _contradiction(suspects: list[Steering]) -> Note:
     )
 
 
-def _swing_rests_on(steering: Sequence[Steering], measured: Measured) -> tuple[int, int] | None:
-    """A near level reading that alone asks for a large swing, and the farthest other level one."""
-    swing = measured.stance.swing_rad
-    if not measured.determined[2] or abs(swing) < math.radians(LARGE_SWING_DEG):
-        return None
-    levels = [
-        i for i, s in enumerate(steering) if s.direction == "level" and i not in measured.outliers
-    ]
-    rests = [
-        i
-        for i in levels
-        if not measured.without_determined[i, 2]
-        or abs(float(measured.without[i, 2])) < _RESTS_ON_SHARE * abs(swing)
-    ]
-    if not rests or len(levels) < 2:
-        return None
-    # What runs away from the camera near it, a rail, a kerb or a quay, lies well below eye level.
-    near = max(rests, key=lambda i: steering[i].below_rad)
-    far = min((i for i in levels if i != near), key=lambda i: abs(steering[i].below_rad))
-    if abs(steering[far].below_rad) > _FARTHER * steering[near].below_rad:
-        return None
-    return near, far
-
-
 def _near_line(near: Steering, far: Steering, measured: Measured) -> Note:
     return SwingRestsOnNear(
         readings=(near.id, far.id),
@@ -274,7 +324,7 @@ def _near_line(near: Steering, far: Steering, measured: Measured) -> Note:
         apart_deg=abs(near.solved.angle_deg - far.solved.angle_deg),
         offers=(
             PreferReading(id=far.id, over=(near.id,)),
-            HoldAxis(axis="swing", deg=0.0),
+            LeaveAxisIn(axis="swing"),
         ),
     )
 
@@ -307,6 +357,10 @@ def _same_line(one: Steering, other: Steering, diagonal_px: float) -> bool:
     across = abs(dx * math.sin(along) - dy * math.cos(along))
     together = (one.solved.length_px + other.solved.length_px) / 2
     return across < _SAME_PLACE_SHARE * diagonal_px and math.hypot(dx, dy) < together
+
+
+def _lines(steering: Sequence[Steering]) -> tuple[Reading, ...]:
+    return tuple(one.line for one in steering)
 
 
 def _off(reading: str) -> Edit:

@@ -34,6 +34,7 @@ def _candidate(edit: e.ChooseCandidate) -> str:
 
 
 _SOURCES = {"none": "bow left in", "traces": "bow from traces", "hand": "bow by hand"}
+_LEFT = {True: "{} left in", False: "{} taken out", None: "{} left to the readings"}
 _EASED = {"roll": "roll eased", "perspective": "lean and swing eased"}
 
 _WORDS: Mapping[type, Callable[[Any], str]] = {
@@ -51,12 +52,14 @@ _WORDS: Mapping[type, Callable[[Any], str]] = {
     e.ShowReading: lambda edit: f"reading {'shown' if edit.shown else 'hidden'}",
     e.NameReading: lambda _: "reading named",
     e.WeighReading: lambda _: "reading weighted",
+    e.ReadAs: lambda edit: f"read as {'the horizon' if edit.kind == 'horizon' else edit.kind}",
     e.LetTraceServe: lambda edit: f"trace {edit.serves_as or 'for the bow only'}",
     e.TurnBy: lambda edit: "turned by hand" if edit.axis == "roll" else f"{edit.axis} by hand",
     e.TypeAngle: lambda edit: "tilt typed" if edit.axis == "roll" else f"{edit.axis} typed",
     e.ResetTrim: lambda _: "trim taken back",
     e.HoldAxis: lambda edit: f"{edit.axis} held",
     e.FreeAxis: lambda edit: f"{edit.axis} let go",
+    e.LeaveAxisIn: lambda edit: _LEFT[edit.leave].format(edit.axis),
     e.SetEase: lambda edit: _EASED[edit.part],
     e.ScaleEase: lambda edit: f"correction eased to {edit.share * 100:.0f} %",
     e.SetFocal: _focal,

@@ -10,6 +10,7 @@ from sequor.core.report.words import (
     axis_words,
     fill_words,
     filled_words,
+    focal_words,
     in_words,
     kept_words,
     lens_kind,
@@ -198,12 +199,14 @@ def _lens_words(solution: Solution) -> LensWords:
     ]
     sources = {
         "file": "The file says so.",
+        "sensor": "From the file's focal length and the size of its sensor.",
+        "camera": "From the file's focal length and its camera's crop factor.",
         "assumed": "The file does not say; this is assumed.",
         "stated": "Stated by hand.",
     }
     estimate = None
     if focal.estimate35_mm and focal.estimate_sigma_mm:
-        estimate = f"{focal.estimate35_mm:.1f} ± {focal.estimate_sigma_mm:.1f} mm"
+        estimate = focal_words(focal.estimate35_mm, focal.estimate_sigma_mm)
     return LensWords(
         bow=lens_words(lens),
         coefficients=tuple(coefficients),

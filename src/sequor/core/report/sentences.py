@@ -5,8 +5,8 @@ from typing import Any
 
 from sequor.core import edits as e
 from sequor.core import notes as n
-from sequor.core.recipe import Axis, Recipe
-from sequor.core.report.words import axis_words, size_words
+from sequor.core.recipe import Axis, Kind, Recipe
+from sequor.core.report.words import axis_words, focal_words, size_words
 
 
 class Names:
@@ -138,6 +138,25 @@ def _same_line_twice(note: n.SameLineTwice, names: Names) -> str:
     )
 
 
+def _level_runs_away(note: n.LevelRunsAway, names: Names) -> str:
+    reading = _first_upper(names.long(note.readings[0]))
+    helps = "If it is the horizon itself, say so." if note.offers else "One nearer to eye level"
+    if not note.offers:
+        helps += ", or a plumb line, would be better."
+    return (
+        f"{reading} may run away from the camera: if it does so by {note.direction_deg:.0f}° from "
+        f"square, it is {note.off_deg:.1f}° off. {helps}"
+    )
+
+
+def _axis_stays_open(note: n.AxisStaysOpen, names: Names) -> str:
+    kind = "plumb" if note.axis == "lean" else "level"
+    return (
+        f"The {note.axis} cannot be told from {names.listed(note.readings)}: they are too short or "
+        f"too near to each other. It is left in; a {kind} line far from them would tell."
+    )
+
+
 def _held_against_readings(note: n.HeldAgainstReadings, _: Names) -> str:
     kind = "plumb" if note.axis == "lean" else "level"
     return (
@@ -164,21 +183,26 @@ def _limited(note: n.Limited, _: Names) -> str:
 
 
 def _focal_contradicted(note: n.FocalContradicted, _: Names) -> str:
-    whose = "The file says" if note.source == "file" else "You stated"
+    whose = "You stated" if note.source == "stated" else "The file says"
     return (
         f"{whose} a focal length of {note.focal35_mm:.0f} mm, the readings fit "
-        f"{note.estimate35_mm:.0f} ± {note.estimate_sigma_mm:.0f} mm. "
+        f"{focal_words(note.estimate35_mm, note.estimate_sigma_mm)}. "
         "A picture that was cropped before has that effect."
     )
 
 
 def _focal_assumed(note: n.FocalAssumed, _: Names) -> str:
     says = "State the right one in the Lens step if you know it."
+    depends = "Proportions depend on it"
+    if round(note.proportions_off, 2) > 0:
+        depends += f": height against width may be {note.proportions_off * 100:.0f} % off"
+    if note.misfit:
+        depends = f"The readings do not agree with it. {depends}"
     if note.estimate35_mm and note.estimate_sigma_mm:
-        says = f"The readings say {note.estimate35_mm:.0f} ± {note.estimate_sigma_mm:.0f} mm."
+        says = f"The readings say {focal_words(note.estimate35_mm, note.estimate_sigma_mm)}."
     return (
         f"The file does not say its focal length; {note.focal35_mm:.0f} mm is assumed. "
-        f"Proportions depend on it. {says}"
+        f"{depends}. {says}"
     )
 
 
@@ -216,6 +240,8 @@ _TEXTS: Mapping[type, Callable[[Any, Names], str]] = {
     n.SwingRestsOnNear: _swing_rests_on_near,
     n.ShortReading: _short_reading,
     n.SameLineTwice: _same_line_twice,
+    n.LevelRunsAway: _level_runs_away,
+    n.AxisStaysOpen: _axis_stays_open,
     n.HeldAgainstReadings: _held_against_readings,
     n.Limited: _limited,
     n.FocalContradicted: _focal_contradicted,
@@ -223,6 +249,14 @@ _TEXTS: Mapping[type, Callable[[Any, Names], str]] = {
     n.KeepIsCut: _keep_is_cut,
     n.KeepIsCutByHand: _keep_is_cut_by_hand,
     n.AimIsMissed: _aim_is_missed,
+}
+
+_READ_AS: Mapping[Kind, str] = {
+    "level": "It is a level line",
+    "plumb": "It is a plumb line",
+    "horizon": "It is the horizon",
+    "check": "Keep it as a check",
+    "trace": "Keep it as a trace",
 }
 
 _LABELS: Mapping[type, Callable[[Any, Names], str]] = {
@@ -236,6 +270,8 @@ _LABELS: Mapping[type, Callable[[Any, Names], str]] = {
     e.KeepAgreeing: lambda _, __: "Keep the readings that agree",
     e.HoldAxis: lambda edit, _: f"Hold the {edit.axis} at {edit.deg:g}°",
     e.FreeAxis: lambda edit, _: f"Let the {edit.axis} go free",
+    e.LeaveAxisIn: lambda edit, _: f"Leave the {edit.axis} in",
+    e.ReadAs: lambda edit, _: _READ_AS[edit.kind],
     e.SetFocal: lambda edit, _: f"Take {edit.focal35_mm:.0f} mm",
     e.ChooseRatio: lambda edit, _: f"Take {edit.ratio}",
     e.AllowFill: lambda edit, _: f"Allow filling up to {edit.allowance * 100:.0f} %",

@@ -217,3 +217,12 @@ def counted_words(pixels: int, empty: int, filled: int) -> str:
 
 def _grouped(count: int) -> str:
     return f"{count:,}".replace(",", " ")
+
+
+def focal_words(focal35_mm: float, sigma_mm: float) -> str:
+    """A focal length with its deviation, with as many places as that has, and never no deviation.
+
+    The estimate is never quite sure (`focal`).
+    """
+    places = max(0, math.ceil(-math.log10(sigma_mm)))
+    return f"{focal35_mm:.{places}f} ± {sigma_mm:.{places}f} mm"

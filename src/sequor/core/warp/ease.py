@@ -17,17 +17,27 @@ def with_trim(measured: Stance, trim: Trim) -> Stance:
     )
 
 
-def eased(measured: Stance, wanted: Stance, ease: Ease) -> Matrix:
+def eased(
+    measured: Stance, wanted: Stance, ease: Ease, stay: tuple[bool, bool, bool] = (False,) * 3
+) -> Matrix:
     """The corrective rotation, 3x3, that leaves the rest of what was measured in.
 
-    The picture then is as a camera with that rest would have taken it: scaling the angles instead
-    would roll it by some tenths of a degree.
+    ``stay`` says of which of roll, lean and swing that is all. The picture then is as a camera with
+    that rest would have taken it: scaling the angles instead would roll it by some tenths of a
+    degree.
     """
-    rest = Stance(
-        roll_rad=(1 - ease.roll) * measured.roll_rad,
-        lean_rad=(1 - ease.perspective) * measured.lean_rad,
-        swing_rad=(1 - ease.perspective) * measured.swing_rad,
+    roll, lean, swing = (
+        1.0 if stays else 1 - share
+        for stays, share in zip(stay, (ease.roll, ease.perspective, ease.perspective), strict=True)
     )
+    rest = Stance(
+        roll_rad=roll * measured.roll_rad,
+        lean_rad=lean * measured.lean_rad,
+        swing_rad=swing * measured.swing_rad,
+    )
+    if (rest.lean_rad, rest.swing_rad) == (wanted.lean_rad, wanted.swing_rad):
+        # What stays cancels, exactly: a turn in the plane of the picture.
+        return rotation(Stance(roll_rad=wanted.roll_rad - rest.roll_rad))
     turn: Matrix = rotation(rest).T @ rotation(wanted)
     return turn
 
