@@ -18,7 +18,7 @@ from sequor.core.errors import UnusableInput
 from sequor.core.frame.curved import largest_in_curve
 from sequor.core.frame.rectangle import Rectangle, border_centres
 from sequor.core.lens.chosen import distortion_of
-from sequor.core.lens.distortion import RadialDistortion, limit_k1, radial, sag_px
+from sequor.core.lens.distortion import Distortion, limit_k1, radial, sag_px
 from sequor.core.lens.plumb_line import from_traces
 from sequor.core.measure.edges import fit_edge, fitted, follow_edge
 from sequor.core.recipe import FrameChoice, LensChoice, PhotoFacts, Reading, Recipe, Trim
@@ -32,8 +32,8 @@ UNIT = math.hypot(3000, 2000) / 2
 BOWS = [(-0.13, 0.015), (0.03, 0.0), (-0.05, 0.04), (0.2, -0.05), (-0.14, 0.0)]
 
 
-def lens(k1: float, k2: float, photo: PhotoFacts = PHOTO) -> RadialDistortion:
-    return RadialDistortion.of(photo, radial(k1, k2))
+def lens(k1: float, k2: float, photo: PhotoFacts = PHOTO) -> Distortion:
+    return Distortion.of(photo, radial(k1, k2))
 
 
 def field(step: int = 100) -> np.ndarray:
@@ -59,7 +59,7 @@ def test_forward_and_inverse_agree(k1: float, k2: float) -> None:
 
 @given(st.tuples(*[st.floats(-0.03, 0.03)] * 4))
 def test_odd_powers_too(polynomial: tuple[float, float, float, float]) -> None:
-    distortion = RadialDistortion.of(PHOTO, polynomial)
+    distortion = Distortion.of(PHOTO, polynomial)
     assume(distortion.corner_slope() > 0.05)  # others are refused
     assert (
         np.abs(distortion.distorted(distortion.undistorted(field(500))) - field(500)).max() < 1e-6
@@ -89,13 +89,13 @@ def test_against_opencv(k1: float, k2: float) -> None:
 
 def test_the_centre_is_neither_shrunk_nor_enlarged() -> None:
     for polynomial in (radial(-0.13, 0.015), (0.05, -0.1, 0.04, 0.0)):
-        distortion = RadialDistortion.of(PHOTO, polynomial)
+        distortion = Distortion.of(PHOTO, polynomial)
         apart = distortion.undistorted(np.array([[1500.0, 1000.0], [1500.1, 1000.0]]))
         assert apart[1, 0] - apart[0, 0] == pytest.approx(0.1, rel=1e-4)
 
 
 def straight_lines(
-    distortion: RadialDistortion,
+    distortion: Distortion,
     ends: list[tuple[float, float, float, float]],
     noise: float,
     random: np.random.Generator,
@@ -133,12 +133,12 @@ def test_traces_give_the_bow_within_the_stated_deviation(k1: float, k2: float) -
     inside = []
     for _ in range(60):
         traced = from_traces(PHOTO, straight_lines(lens(k1, k2), NEAR_BORDERS, 0.6, random))
-        assert traced.sigma[0] is not None
-        assert traced.sigma[1] is not None
+        assert traced.sigma["k1"] is not None
+        assert traced.sigma["k2"] is not None
         inside.append(
             (
-                abs(traced.k1 - k1) < 1.96 * traced.sigma[0],
-                abs(traced.k2 - k2) < 1.96 * traced.sigma[1],
+                abs(traced.k1 - k1) < 1.96 * traced.sigma["k1"],
+                abs(traced.k2 - k2) < 1.96 * traced.sigma["k2"],
             )
         )
     assert np.mean(inside, axis=0) == pytest.approx([0.95, 0.95], abs=0.06)
@@ -219,7 +219,7 @@ def test_readings_stay_on_their_points_and_their_angles_are_recomputed() -> None
     assert after.stance.roll_deg == pytest.approx(0, abs=1e-9)
 
 
-def bowed_edge(distortion: RadialDistortion, y: float, noise: float = 0.0) -> np.ndarray:
+def bowed_edge(distortion: Distortion, y: float, noise: float = 0.0) -> np.ndarray:
     """Dark below, bright above a line that is level in the straight picture, as the lens bends
     it.
     """
@@ -235,7 +235,7 @@ SMALL = PhotoFacts(width=1500, height=1000)
 
 
 def test_edges_are_fitted_along_the_bow_and_followed_without_it() -> None:
-    distortion = RadialDistortion.of(SMALL, radial(-0.1, 0.01))
+    distortion = Distortion.of(SMALL, radial(-0.1, 0.01))
     picture = bowed_edge(distortion, 120, noise=3)
     ends = distortion.distorted(np.array([[100.0, 123.0], [1400.0, 118.0]]))
     drawn = tuple(map(tuple, ends.tolist()))
@@ -257,7 +257,7 @@ def test_edges_are_fitted_along_the_bow_and_followed_without_it() -> None:
     )
     assert trace is not None
     traced = from_traces(SMALL, (trace,))
-    assert traced.k1 == pytest.approx(-0.1, abs=3 * traced.sigma[0])
+    assert traced.k1 == pytest.approx(-0.1, abs=3 * traced.sigma["k1"])
     assert follow_edge(picture, ((100, 700), (700, 704), (1400, 700))) is None
 
 
@@ -323,7 +323,7 @@ def test_border_centres_are_the_outermost_pixels() -> None:
 def test_rendering_straightens_in_one_resampling_as_opencv_does(photograph: np.ndarray) -> None:
     height, width = photograph.shape[:2]
     photo = PhotoFacts(width=width, height=height)
-    distortion = RadialDistortion.of(photo, radial(-0.08, 0.01))
+    distortion = Distortion.of(photo, radial(-0.08, 0.01))
     ours = render_straight(photograph, distortion, Rectangle(0, 0, width, height), 1.0).pixels
     unit = math.hypot(width, height) / 2
     k = np.array([[unit, 0, (width - 1) / 2], [0, unit, (height - 1) / 2], [0, 0, 1]])
@@ -396,9 +396,10 @@ def test_one_board_straightens_the_rows_of_the_others(calibrated) -> None:
     # The board that says most of both coefficients, by the stated deviations.
     traced = [from_traces(photo, board_traces(found)) for found in corners]
     first = min(
-        range(len(corners)), key=lambda i: (traced[i].sigma[1] or 1.0, traced[i].sigma[0] or 1.0)
+        range(len(corners)),
+        key=lambda i: (traced[i].sigma.get("k2", 1.0), traced[i].sigma.get("k1", 1.0)),
     )
-    distortion = RadialDistortion.of(photo, radial(traced[first].k1, traced[first].k2))
+    distortion = Distortion.of(photo, radial(traced[first].k1, traced[first].k2))
     rows = [row for index, found in enumerate(corners) if index != first for row in found]
     assert max(sag_px(row) for row in rows) > 4.5
     bends = [parabola_sag_px(distortion.undistorted(row)) for row in rows]

@@ -3,7 +3,7 @@
 import pytest
 
 from sequor.core.errors import UnusableInput
-from sequor.core.lens.distortion import RadialDistortion
+from sequor.core.lens.distortion import Distortion
 from sequor.core.measure.rectangle import joined, rectangle
 from sequor.core.recipe import PhotoFacts, Recipe
 from sequor.core.solve import solve
@@ -22,7 +22,7 @@ def test_a_rectangle_is_two_levels_and_two_plumbs() -> None:
     )
     assert solve(PHOTO, Recipe(readings=sides)).stance.lean.measured_deg is not None
     moved = sides[0].model_copy(update={"points": ((1000, 890), (4100, 990))})
-    again = joined((moved, *sides[1:]), RadialDistortion.of(PHOTO))
+    again = joined((moved, *sides[1:]), Distortion.of(PHOTO))
     assert all(
         a.points[1] == pytest.approx(b.points[0])
         for a, b in zip(again, (*again[1:], again[0]), strict=True)

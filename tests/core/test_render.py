@@ -11,7 +11,7 @@ import skimage.transform
 
 from sequor.core.errors import Cancelled
 from sequor.core.frame.rectangle import Rectangle
-from sequor.core.lens.distortion import RadialDistortion
+from sequor.core.lens.distortion import Distortion
 from sequor.core.recipe import FrameChoice, PhotoFacts, Recipe, Trim
 from sequor.core.render.kernel import PHASES, TAPS, WEIGHTS
 from sequor.core.render.rendering import render, render_box, render_small
@@ -19,7 +19,7 @@ from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from tests.conftest import horizon_picture, measured_tilt_deg
 
-STRAIGHT = RadialDistortion((0, 0, 0, 0), (0, 0), 1)
+STRAIGHT = Distortion.of(PhotoFacts(width=2, height=2))
 
 
 def turned(pixels: np.ndarray, deg: float, ratio: str = "original") -> Solution:

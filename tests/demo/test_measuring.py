@@ -6,7 +6,7 @@ from functools import cache
 import numpy as np
 import pytest
 
-from sequor.core.lens.distortion import RadialDistortion, radial
+from sequor.core.lens.distortion import Distortion, radial
 from sequor.core.measure.edges import fit_edge, fitted
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import LensChoice, PhotoFacts, Reading, Recipe
@@ -132,13 +132,13 @@ def test_traces_and_readings_give_the_bow_and_the_stance(name: str) -> None:
     assert len(followed) >= 3
     solution = solve(photo, Recipe(readings=followed))
     k1, _, k2 = solution.lens.polynomial[1:]
-    true = RadialDistortion.of(photo, radial(camera["k1"], camera["k2"]))
+    true = Distortion.of(photo, radial(camera["k1"], camera["k2"]))
     # What counts is where the lens puts things, whatever k1 and k2 share between them: within a
     # pixel, but in the far corners.
     field = np.array(
         [[x, y] for x in np.linspace(0, photo.width, 9) for y in np.linspace(0, photo.height, 7)]
     )
-    off = RadialDistortion.of(photo, radial(k1, k2)).undistorted(field) - true.undistorted(field)
+    off = Distortion.of(photo, radial(k1, k2)).undistorted(field) - true.undistorted(field)
     inner = (
         np.hypot(*(field - [photo.width / 2, photo.height / 2]).T)
         < 0.75 * np.hypot(photo.width, photo.height) / 2

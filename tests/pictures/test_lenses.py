@@ -10,7 +10,7 @@ import pytest
 from PIL import Image
 
 from sequor.core.errors import UnusableInput
-from sequor.core.lens.distortion import RadialDistortion
+from sequor.core.lens.distortion import Distortion
 from sequor.core.recipe import PhotoFacts
 from sequor.pictures.lenses import Shot, matching, polynomial_of, search, shot_of
 
@@ -41,7 +41,7 @@ def test_point_by_point_over_the_field_as_the_database_evaluates_it(name: str) -
     )
     theirs = modifier.apply_geometry_distortion().astype(float) + 0.5
     (known,) = [found for found in search(name) if name.lower() in found.name.lower()][:1]
-    distortion = RadialDistortion.of(
+    distortion = Distortion.of(
         PhotoFacts(width=width, height=height),
         polynomial_of(known.name, Shot("", "", "", lens.min_focal, None), 35),
     )

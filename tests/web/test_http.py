@@ -202,7 +202,7 @@ def test_the_bow_is_taken_out_for_the_screen(browserless: FlaskClient, picture: 
     assert x < 0
     assert width > 900
     box = {"x": x, "y": y, "width": width, "height": height, "edge": 600}
-    query = dict(zip(("c1", "c2", "c3", "c4"), lens["polynomial"], strict=True)) | box
+    query = dict(zip(("c1", "c2", "c3", "c4", "c5", "c6"), lens["polynomial"], strict=True)) | box
     address = f"{picture['addresses']['original']}/undistorted.jpg"
     made = browserless.get(address, query_string=query)
     straight = np.asarray(Image.open(io.BytesIO(made.data)))

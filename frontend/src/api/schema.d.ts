@@ -981,7 +981,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1032,6 +1032,32 @@ export interface components {
                     number
                 ]
             ];
+        };
+        /**
+         * AxisStaysOpen
+         * @description Readings that would tell an axis do not: they are too short, or too near to each other.
+         */
+        AxisStaysOpen: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "axis_stays_open";
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "roll" | "lean" | "swing";
         };
         /**
          * AxisWords
@@ -1193,7 +1219,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1236,6 +1262,27 @@ export interface components {
             keep_all: string;
             /** Print */
             print: string;
+        };
+        /**
+         * DecentringOpen
+         * @description The traces ask for a lens that is not quite centred, but reach too little of the border.
+         */
+        DecentringOpen: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "decentring_open";
         };
         /**
          * DragFrame
@@ -1290,7 +1337,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "level" | "plumb" | "check" | "trace";
+            kind: "level" | "plumb" | "horizon" | "check" | "trace";
             /** Points */
             points: [
                 number,
@@ -1442,7 +1489,8 @@ export interface components {
         };
         /**
          * FocalAssumed
-         * @description A focal length is only assumed, and proportions depend on it.
+         * @description A focal length is only assumed, and proportions depend on it: height against width may be off
+         *     by the share ``proportions_off``. ``misfit`` when the readings agree for another one only.
          */
         FocalAssumed: {
             /**
@@ -1454,7 +1502,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1466,6 +1514,10 @@ export interface components {
             estimate35_mm: number | null;
             /** Estimate Sigma Mm */
             estimate_sigma_mm: number | null;
+            /** Proportions Off */
+            proportions_off: number;
+            /** Misfit */
+            misfit: boolean;
         };
         /**
          * FocalContradicted
@@ -1481,7 +1533,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1491,7 +1543,7 @@ export interface components {
              * Source
              * @enum {string}
              */
-            source: "file" | "stated";
+            source: "stated" | "file" | "sensor" | "camera" | "assumed";
             /** Focal35 Mm */
             focal35_mm: number;
             /** Estimate35 Mm */
@@ -1549,7 +1601,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1663,7 +1715,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1686,12 +1738,58 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             code: "keep_is_cut_by_hand";
+        };
+        /**
+         * LeaveAxisIn
+         * @description Leave a measured axis in the picture, or take it out; None lets Sequor choose.
+         *
+         *     Of an axis that is left in, what was added by hand goes too; one that is held is let go.
+         */
+        LeaveAxisIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "leave_axis_in";
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "roll" | "lean" | "swing";
+            /**
+             * Leave
+             * @default true
+             */
+            leave: boolean | null;
+        };
+        /**
+         * LeaveIn
+         * @description Axes that are solved for and stay in the picture.
+         *
+         *     None lets Sequor choose by the readings. An axis that is held is not left in.
+         */
+        LeaveIn: {
+            /**
+             * Roll
+             * @default null
+             */
+            roll: boolean | null;
+            /**
+             * Lean
+             * @default null
+             */
+            lean: boolean | null;
+            /**
+             * Swing
+             * @default null
+             */
+            swing: boolean | null;
         };
         /**
          * LensChoice
@@ -1770,6 +1868,34 @@ export interface components {
             serves_as: ("level" | "plumb") | null;
         };
         /**
+         * LevelRunsAway
+         * @description The roll rests on a level line of unknown direction, ``below_deg`` from eye level: one that
+         *     runs ``direction_deg`` away from square to the camera is ``off_deg`` off.
+         */
+        LevelRunsAway: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "level_runs_away";
+            /** Below Deg */
+            below_deg: number;
+            /** Direction Deg */
+            direction_deg: number;
+            /** Off Deg */
+            off_deg: number;
+        };
+        /**
          * Limited
          * @description Less lean and swing are taken out than wanted, for no side to be stretched too far.
          */
@@ -1783,7 +1909,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1992,7 +2118,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2018,7 +2144,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"];
+            edit: components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"];
         };
         /**
          * PictureFile
@@ -2142,14 +2268,33 @@ export interface components {
             over: string[];
         };
         /**
+         * ReadAs
+         * @description Let a reading with two ends stand for something else.
+         */
+        ReadAs: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "read_as";
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "level" | "plumb" | "horizon" | "check";
+        };
+        /**
          * Reading
          * @description A line in the picture, given by its two ends in source pixels.
          *
          *     A trace by three or more points along it.
          *
-         *     A level or plumb one says how the camera stood; a check is measured and reported but steers
-         *     nothing; a trace follows something straight that looks bent and says how the lens bows, and can
-         *     serve as level or plumb (``serves_as``) too. ``sigma_px`` is the standard deviation with which
+         *     A level or plumb one says how the camera stood, and so does a horizon, the line of eye level
+         *     itself; a check is measured and reported but steers nothing; a trace follows something straight
+         *     that looks bent and says how the lens bows, and can serve as level or plumb (``serves_as``) too.
+         *     ``sigma_px`` is the standard deviation with which
          *     each end was placed by hand, in source pixels: about one screen pixel divided by the zoom.
          *     ``fitted`` says how the ends came to lie on an image edge, or is None for a line left as it was
          *     drawn. One that is not ``active`` is kept but steers nothing; a ``hidden`` one is not drawn.
@@ -2162,7 +2307,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "level" | "plumb" | "check" | "trace";
+            kind: "level" | "plumb" | "horizon" | "check" | "trace";
             /** Points */
             points: [
                 number,
@@ -2241,10 +2386,10 @@ export interface components {
         Recipe: {
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
             /**
              * Readings
              * @default []
@@ -2266,6 +2411,14 @@ export interface components {
              *     }
              */
             hold: components["schemas"]["Hold"];
+            /**
+             * @default {
+             *       "roll": null,
+             *       "lean": null,
+             *       "swing": null
+             *     }
+             */
+            leave_in: components["schemas"]["LeaveIn"];
             /**
              * @default {
              *       "roll": 1,
@@ -2397,7 +2550,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2496,7 +2649,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2517,7 +2670,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2606,7 +2759,7 @@ export interface components {
             /** Readings */
             readings: components["schemas"]["SolvedReading"][];
             /** Notes */
-            notes: (components["schemas"]["TracesSayTooLittle"] | components["schemas"]["TraceStaysBent"] | components["schemas"]["OddOneOut"] | components["schemas"]["Contradiction"] | components["schemas"]["SeveralDoNotFit"] | components["schemas"]["SwingRestsOnNear"] | components["schemas"]["ShortReading"] | components["schemas"]["SameLineTwice"] | components["schemas"]["HeldAgainstReadings"] | components["schemas"]["Limited"] | components["schemas"]["FocalContradicted"] | components["schemas"]["FocalAssumed"] | components["schemas"]["KeepIsCut"] | components["schemas"]["KeepIsCutByHand"] | components["schemas"]["AimIsMissed"])[];
+            notes: (components["schemas"]["TracesSayTooLittle"] | components["schemas"]["DecentringOpen"] | components["schemas"]["TraceStaysBent"] | components["schemas"]["OddOneOut"] | components["schemas"]["Contradiction"] | components["schemas"]["SeveralDoNotFit"] | components["schemas"]["SwingRestsOnNear"] | components["schemas"]["ShortReading"] | components["schemas"]["SameLineTwice"] | components["schemas"]["LevelRunsAway"] | components["schemas"]["AxisStaysOpen"] | components["schemas"]["HeldAgainstReadings"] | components["schemas"]["Limited"] | components["schemas"]["FocalContradicted"] | components["schemas"]["FocalAssumed"] | components["schemas"]["KeepIsCut"] | components["schemas"]["KeepIsCutByHand"] | components["schemas"]["AimIsMissed"])[];
         };
         /**
          * SolvedAxis
@@ -2615,7 +2768,8 @@ export interface components {
          *     ``applied_deg`` is what is taken out of the picture, after easing and limiting; ``measured_deg``
          *     what the readings say or the axis is held at, None when nothing measures it; ``as_shot_deg`` the
          *     measured value with the trim; ``sigma_deg`` its standard deviation. ``trimmed`` says that
-         *     something was added by hand.
+         *     something was added by hand, ``left_in`` that the axis is measured and stays in the picture,
+         *     and ``decided`` that this, or that it does not, was decided by hand.
          */
         SolvedAxis: {
             /** Applied Deg */
@@ -2630,6 +2784,10 @@ export interface components {
             held: boolean;
             /** Trimmed */
             trimmed: boolean;
+            /** Left In */
+            left_in: boolean;
+            /** Decided */
+            decided: boolean;
         };
         /**
          * SolvedCost
@@ -2659,7 +2817,7 @@ export interface components {
              * Source
              * @enum {string}
              */
-            source: "stated" | "file" | "assumed";
+            source: "stated" | "file" | "sensor" | "camera" | "assumed";
             /** Estimate35 Mm */
             estimate35_mm: number | null;
             /** Estimate Sigma Mm */
@@ -2681,12 +2839,13 @@ export interface components {
         };
         /**
          * SolvedLens
-         * @description The radial distortion that is taken out, for radii in units of ``unit_px`` about ``centre``.
+         * @description The distortion that is taken out, for radii in units of ``unit_px`` about ``centre``.
          *
-         *     ``polynomial`` are c1 to c4 of ``r_d = r (1 + c1 r + c2 r^2 + c3 r^3 + c4 r^4)``; k1 is c2 and
-         *     k2 is c4. ``sigma`` are the deviations of k1 and k2 where traces determine them, ``traces`` how
-         *     many count. ``corner_shift`` is how far a corner moves outwards, in units of half the diagonal,
-         *     ``box`` the undistorted picture's own box, x, y, width, height, in source pixels.
+         *     ``polynomial`` are c1 to c6 of the radial part (`lens.distortion`); k1 is c2, k2 is c4 and k3 is
+         *     c6; ``tangential`` are p1 and p2. ``sigma`` are the deviations of what traces determine, by its
+         *     name (`lens.plumb_line`), ``traces`` how many count. ``corner_shift`` is how far a corner moves
+         *     outwards, in units of half the diagonal, ``box`` the undistorted picture's own box, x, y, width,
+         *     height, in source pixels.
          */
         SolvedLens: {
             /**
@@ -2699,6 +2858,13 @@ export interface components {
                 number,
                 number,
                 number,
+                number,
+                number,
+                number
+            ];
+            /** Tangential */
+            tangential: [
+                number,
                 number
             ];
             /** Centre */
@@ -2709,10 +2875,9 @@ export interface components {
             /** Unit Px */
             unit_px: number;
             /** Sigma */
-            sigma: [
-                number | null,
-                number | null
-            ];
+            sigma: {
+                [key: string]: number;
+            };
             /** Traces */
             traces: number;
             /** Corner Shift */
@@ -2748,7 +2913,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "level" | "plumb" | "check" | "trace";
+            kind: "level" | "plumb" | "horizon" | "check" | "trace";
             /** Active */
             active: boolean;
             /**
@@ -2862,7 +3027,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2902,7 +3067,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2927,7 +3092,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3074,7 +3239,7 @@ export interface components {
             /** Based On */
             based_on: number;
             /** Edits */
-            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
         };
         /**
          * Move
@@ -3120,7 +3285,7 @@ export interface components {
              * Edits
              * @default []
              */
-            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * Direction
              * @enum {string}
@@ -4228,6 +4393,12 @@ export interface operations {
                 c2: number;
                 c3: number;
                 c4: number;
+                c5?: number;
+                c6?: number;
+                p1?: number;
+                p2?: number;
+                centre_x?: number | null;
+                centre_y?: number | null;
                 x: number;
                 y: number;
                 width: number;

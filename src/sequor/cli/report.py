@@ -22,6 +22,10 @@ def report(done: Finished) -> dict[str, object]:
         "bow": {
             "k1": lens.polynomial[1],
             "k2": lens.polynomial[3],
+            "k3": lens.polynomial[5],
+            "p1": lens.tangential[0],
+            "p2": lens.tangential[1],
+            "centre": lens.centre,
             "polynomial": lens.polynomial,
             "source": lens.source,
             "sigma": lens.sigma,

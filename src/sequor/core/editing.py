@@ -343,7 +343,7 @@ def _leave_axis_in(edit: e.LeaveAxisIn, recipe: Recipe, _: PhotoFacts) -> Recipe
 def _choose_lens_source(edit: e.ChooseLensSource, recipe: Recipe, photo: PhotoFacts) -> Recipe:
     parts: dict[str, object] = {"source": edit.source}
     if edit.source == "hand":
-        _, k1, _, k2 = solve(photo, recipe).lens.polynomial
+        _, k1, _, k2, _, _ = solve(photo, recipe).lens.polynomial
         parts |= {"k1": round(k1, 5), "k2": round(k2, 5)}
     return _changed(recipe, lens=_changed(recipe.lens, **parts))
 

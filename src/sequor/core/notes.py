@@ -27,6 +27,12 @@ class TracesSayTooLittle(NoteBase):
     code: Literal["traces_say_too_little"] = "traces_say_too_little"
 
 
+class DecentringOpen(NoteBase):
+    """The traces ask for a lens that is not quite centred, but reach too little of the border."""
+
+    code: Literal["decentring_open"] = "decentring_open"
+
+
 class TraceStaysBent(NoteBase):
     """A trace bends although the distortion is taken out; ``alone`` when it is the only one."""
 
@@ -169,6 +175,7 @@ class AimIsMissed(NoteBase):
 
 Note = Annotated[
     TracesSayTooLittle
+    | DecentringOpen
     | TraceStaysBent
     | OddOneOut
     | Contradiction

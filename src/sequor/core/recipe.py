@@ -194,6 +194,7 @@ MAX_COEFFICIENT = 4.0
 """Of the polynomial; the strongest lens of the database has 0.8."""
 Coefficient = Annotated[float, Field(allow_inf_nan=False, ge=-MAX_COEFFICIENT, le=MAX_COEFFICIENT)]
 Polynomial = tuple[Coefficient, Coefficient, Coefficient, Coefficient]
+Coefficients = tuple[Coefficient, Coefficient, Coefficient, Coefficient, Coefficient, Coefficient]
 
 
 class LensChoice(Value):

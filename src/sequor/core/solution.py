@@ -7,17 +7,17 @@ from functools import cached_property
 
 import numpy as np
 
-from sequor.core.lens.distortion import RadialDistortion
+from sequor.core.lens.distortion import Distortion
 from sequor.core.notes import Note
 from sequor.core.recipe import (
     Axis,
+    Coefficients,
     Coordinate,
     Direction,
     FocalSource,
     Kind,
     LensSource,
     Point,
-    Polynomial,
     Value,
 )
 from sequor.core.warp.map import Warp
@@ -86,19 +86,21 @@ class SolvedFocal(Value):
 
 
 class SolvedLens(Value):
-    """The radial distortion that is taken out, for radii in units of ``unit_px`` about ``centre``.
+    """The distortion that is taken out, for radii in units of ``unit_px`` about ``centre``.
 
-    ``polynomial`` are c1 to c4 of ``r_d = r (1 + c1 r + c2 r^2 + c3 r^3 + c4 r^4)``; k1 is c2 and
-    k2 is c4. ``sigma`` are the deviations of k1 and k2 where traces determine them, ``traces`` how
-    many count. ``corner_shift`` is how far a corner moves outwards, in units of half the diagonal,
-    ``box`` the undistorted picture's own box, x, y, width, height, in source pixels.
+    ``polynomial`` are c1 to c6 of the radial part (`lens.distortion`); k1 is c2, k2 is c4 and k3 is
+    c6; ``tangential`` are p1 and p2. ``sigma`` are the deviations of what traces determine, by its
+    name (`lens.plumb_line`), ``traces`` how many count. ``corner_shift`` is how far a corner moves
+    outwards, in units of half the diagonal, ``box`` the undistorted picture's own box, x, y, width,
+    height, in source pixels.
     """
 
     source: LensSource
-    polynomial: Polynomial
+    polynomial: Coefficients
+    tangential: tuple[float, float]
     centre: Point
     unit_px: float
-    sigma: tuple[Coordinate | None, Coordinate | None]
+    sigma: dict[str, float]
     traces: int
     corner_shift: float
     box: tuple[Coordinate, Coordinate, Coordinate, Coordinate]
@@ -224,5 +226,6 @@ class Solution(Value):
     @cached_property
     def warp(self) -> Warp:
         """The map from the picture as shot to the corrected one."""
-        distortion = RadialDistortion(self.lens.polynomial, self.lens.centre, self.lens.unit_px)
+        lens = self.lens
+        distortion = Distortion(lens.polynomial, lens.centre, lens.unit_px, lens.tangential)
         return Warp(np.array(self.homography), distortion)

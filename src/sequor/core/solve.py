@@ -29,7 +29,7 @@ from sequor.core.frame.placing import Wanted, best_frame, share_to_keep_all
 from sequor.core.frame.rectangle import Rectangle, border_centres, whole_pixels
 from sequor.core.frame.wanted import hand_of, wanted_frame
 from sequor.core.lens.chosen import distortion_of
-from sequor.core.lens.distortion import RadialDistortion
+from sequor.core.lens.distortion import Distortion
 from sequor.core.lens.plumb_line import Traced
 from sequor.core.measure.account import Undistorted, account_of
 from sequor.core.measure.diagnosis import (
@@ -292,16 +292,17 @@ def focal_of(photo: PhotoFacts, recipe: Recipe) -> tuple[FocalSource, float]:
 
 
 def _solved_lens(
-    recipe: Recipe, distortion: RadialDistortion, traced: Traced | None, border: Matrix
+    recipe: Recipe, distortion: Distortion, traced: Traced | None, border: Matrix
 ) -> SolvedLens:
     box = Rectangle.around(border)
     source = recipe.lens.source
     return SolvedLens(
         source="none" if distortion.straight else source,
         polynomial=distortion.polynomial,
+        tangential=distortion.tangential,
         centre=distortion.centre,
         unit_px=distortion.unit_px,
-        sigma=traced.sigma if traced else (None, None),
+        sigma=dict(traced.sigma) if traced else {},
         traces=sum(reading.kind == "trace" and reading.active for reading in recipe.readings),
         corner_shift=0.0 if distortion.straight else distortion.corner_shift(),
         box=(box.x, box.y, box.width, box.height),
@@ -309,7 +310,7 @@ def _solved_lens(
     )
 
 
-def _marks(recipe: Recipe, distortion: RadialDistortion) -> Marks:
+def _marks(recipe: Recipe, distortion: Distortion) -> Marks:
     """The boxes and the point that belong to the frame, where the screen draws them."""
 
     def corners(box: Box) -> tuple[Point, ...]:

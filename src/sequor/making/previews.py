@@ -7,8 +7,8 @@ import pyvips
 from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.fill.apply import fill_roughly
 from sequor.core.frame.rectangle import Rectangle
-from sequor.core.lens.distortion import RadialDistortion
-from sequor.core.recipe import PhotoFacts, Polynomial
+from sequor.core.lens.distortion import Distortion
+from sequor.core.recipe import PhotoFacts
 from sequor.core.render.rendering import render_small, render_straight, render_view
 from sequor.core.solve import solve
 from sequor.making.kept import Corrected, Kit, kept, original, read_original, reduced
@@ -67,11 +67,11 @@ def undistorted(
     kit: Kit,
     sha256: str,
     photo: PhotoFacts,
-    polynomial: Polynomial,
+    distortion: Distortion,
     box: Rectangle,
     edge: int,
 ) -> bytes:
-    """The picture as shot, freed of radial distortion, reduced for the screen.
+    """The picture as shot, freed of distortion, reduced for the screen.
 
     Parameters
     ----------
@@ -80,8 +80,6 @@ def undistorted(
     edge : int
         The longer side to make.
     """
-    distortion = RadialDistortion.of(photo, polynomial)
-    distortion.check()
     if max(box.width, box.height) > _MAX_STRETCH * max(photo.width, photo.height):
         raise UnusableInput("The box is larger than any undistorted picture.")
     path = kit.files.proxy(sha256)

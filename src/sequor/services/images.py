@@ -4,9 +4,11 @@ What they are made of and how is said in `making.previews` and `making.finishing
 each is and what it needs.
 """
 
+from dataclasses import dataclass, replace
+
 from sequor.core.frame.rectangle import Rectangle
-from sequor.core.lens.distortion import RadialDistortion
-from sequor.core.recipe import FillCandidates, Polynomial
+from sequor.core.lens.distortion import Distortion
+from sequor.core.recipe import Coefficients, FillCandidates, PhotoFacts
 from sequor.core.solve import solve
 from sequor.making import finishing, previews
 from sequor.making.finishing import Checked, FillFacts, Place
@@ -74,19 +76,40 @@ def source_tile(means: Means, sha256: str, column: int, row: int) -> bytes:
     return made
 
 
-def undistorted(
-    means: Means, sha256: str, polynomial: Polynomial, box: Rectangle, edge: int
-) -> bytes:
-    """The picture as shot, freed of radial distortion; see `previews.undistorted`."""
+@dataclass(frozen=True)
+class Lens:
+    """A distortion as a solution names it; without a centre it is that of the picture."""
+
+    polynomial: Coefficients
+    tangential: tuple[float, float]
+    centre: tuple[float | None, float | None]
+
+    def on(self, photo: PhotoFacts) -> Distortion:
+        """The distortion on a picture.
+
+        Raises
+        ------
+        UnusableInput
+            When it folds the picture over.
+        """
+        found = Distortion.of(photo, self.polynomial, self.tangential)
+        x, y = self.centre
+        if x is not None and y is not None:
+            found = replace(found, centre=(x, y))
+        found.check()
+        return found
+
+
+def undistorted(means: Means, sha256: str, lens: Lens, box: Rectangle, edge: int) -> bytes:
+    """The picture as shot, freed of distortion; see `previews.undistorted`."""
     photo = facts_of_original(means, sha256).photo
-    RadialDistortion.of(photo, polynomial).check()
     made: bytes = have_done(
         means,
         Lane.PREVIEW,
         previews.undistorted,
         sha256,
         photo,
-        polynomial,
+        lens.on(photo),
         box,
         edge,
         about=sha256,

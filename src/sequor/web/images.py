@@ -67,12 +67,21 @@ class ViewQuery(BaseModel):
 
 
 class UndistortedQuery(BaseModel):
-    """A radial distortion to take out, the undistorted box, and the longer side to make."""
+    """A distortion to take out, the undistorted box, and the longer side to make.
+
+    Without a centre it is that of the picture.
+    """
 
     c1: Coefficient
     c2: Coefficient
     c3: Coefficient
     c4: Coefficient
+    c5: Coefficient = 0.0
+    c6: Coefficient = 0.0
+    p1: Coefficient = 0.0
+    p2: Coefficient = 0.0
+    centre_x: Coordinate | None = None
+    centre_y: Coordinate | None = None
     x: Coordinate
     y: Coordinate
     width: float = Field(ge=0.01, le=1_000_000)
@@ -117,10 +126,13 @@ def get_tile(path: TilePath) -> Response:
 @api.get("/undistorted.jpg", responses=_JPEG, operation_id="getUndistorted")
 def get_undistorted(path: OriginalPath, query: UndistortedQuery) -> Response:
     """The picture as shot, freed of radial distortion; it fills the box that the solution names."""
-    polynomial = (query.c1, query.c2, query.c3, query.c4)
     box = Rectangle(query.x, query.y, query.width, query.height)
-    made = images.undistorted(means(), _original(path), polynomial, box, query.edge)
-    return image(made)
+    lens = images.Lens(
+        polynomial=(query.c1, query.c2, query.c3, query.c4, query.c5, query.c6),
+        tangential=(query.p1, query.p2),
+        centre=(query.centre_x, query.centre_y),
+    )
+    return image(images.undistorted(means(), _original(path), lens, box, query.edge))
 
 
 @api.get("/<string:recipe_hash>/thumbnail.jpg", responses=_JPEG, operation_id="getThumbnail")

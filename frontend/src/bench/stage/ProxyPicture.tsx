@@ -71,10 +71,13 @@ interface Shown {
 }
 
 function undistortedImage({ state, shown }: Bench): Shown {
-  const { box, polynomial } = shown.lens;
+  const { box, polynomial, tangential, centre } = shown.lens;
   const [x, y, width, height] = box;
-  const [c1, c2, c3, c4] = polynomial;
-  const query = Object.entries({ c1, c2, c3, c4, x, y, width, height, edge: EDGE_PX }).map(
+  const [c1, c2, c3, c4, c5, c6] = polynomial;
+  const [p1, p2] = tangential;
+  const [centre_x, centre_y] = centre;
+  const lens = { c1, c2, c3, c4, c5, c6, p1, p2, centre_x, centre_y };
+  const query = Object.entries({ ...lens, x, y, width, height, edge: EDGE_PX }).map(
     ([name, value]) => `${name}=${value}`,
   );
   const scale = EDGE_PX / Math.max(width, height);

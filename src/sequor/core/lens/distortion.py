@@ -1,15 +1,20 @@
-"""Radial distortion: straight things bent along the radius by the lens, and how to undo it.
+"""Distortion: straight things bent by the lens, and how to undo it.
 
-``r_d = r (1 + c1 r + c2 r^2 + c3 r^3 + c4 r^4)`` takes the radius r of a point of the undistorted
-picture to that in the picture as shot, about the principal point, in units of half the diagonal.
-The magnification at the centre is one, so correcting the bow neither shrinks nor enlarges the
-picture there. With c2 = k1 and c4 = k2 it is the radial model of Brown, "Close-range camera
-calibration", 1971; the other powers occur in lens databases. Rendering needs no inverse: it asks
-where a point of the undistorted picture lies in the picture as shot.
+A point at (x, y) from the lens's centre in the undistorted picture, at the radius r, in units of
+half the diagonal, lies in the picture as shot at
+
+    x (1 + c1 r + c2 r^2 + ... + c6 r^6) + 2 p1 x y + p2 (r^2 + 2 x^2)
+    y (1 + c1 r + c2 r^2 + ... + c6 r^6) + p1 (r^2 + 2 y^2) + 2 p2 x y
+
+With c2 = k1, c4 = k2, c6 = k3 and the other powers zero that is the model of Brown, "Close-range
+camera calibration", 1971, whose second part comes from lens elements that are not quite centred;
+odd powers occur in lens databases. The magnification at the centre is one, so undoing it neither
+shrinks nor enlarges the picture there. Rendering needs no inverse: it asks where a point of the
+undistorted picture lies in the picture as shot.
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -19,59 +24,72 @@ import numpy as np
 from sequor.core.bisection import greatest
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import MAX_RADIAL, PhotoFacts, Polynomial
+from sequor.core.recipe import MAX_RADIAL, Coefficients, PhotoFacts
 
 _STEPS = 40
 """Of Newton's method; it ends by itself after some five."""
 _SETTLED = 1e-14
-_LEAST_SLOPE = 0.05
+LEAST_SLOPE = 0.05
 """Of r_d where it reaches the corners.
 
 Below it a pixel of the file would be drawn out to twenty.
 """
+MAX_TANGENTIAL = 0.05
+"""Of p1 and p2; lenses have some thousandths."""
 _NOTHING = 1e-12
 """Coefficients this small are rounding."""
 
 
 @dataclass(frozen=True)
-class RadialDistortion:
-    """The radial distortion of a lens on a picture of some size.
+class Distortion:
+    """The distortion of a lens on a picture of some size.
 
     Attributes
     ----------
-    polynomial : (float, float, float, float)
-        c1 to c4, for radii in units of half the diagonal.
+    polynomial : (float, float, float, float, float, float)
+        c1 to c6, for radii in units of half the diagonal.
     centre : (float, float)
-        Principal point in source pixels.
+        Where the lens's axis meets the picture, in source pixels.
     unit_px : float
         Half the diagonal in pixels.
+    tangential : (float, float)
+        p1 and p2.
     """
 
-    polynomial: Polynomial
+    polynomial: Coefficients
     centre: tuple[float, float]
     unit_px: float
+    tangential: tuple[float, float] = (0.0, 0.0)
 
     @classmethod
     def of(
-        cls, photo: PhotoFacts, polynomial: Polynomial = (0.0, 0.0, 0.0, 0.0)
-    ) -> "RadialDistortion":
-        """The distortion of a lens whose axis meets the middle of a picture."""
+        cls,
+        photo: PhotoFacts,
+        polynomial: tuple[float, ...] = (),
+        tangential: tuple[float, float] = (0.0, 0.0),
+        off_centre: tuple[float, float] = (0.0, 0.0),
+    ) -> "Distortion":
+        """The distortion on a picture: its first coefficients, and how far its centre is off the
+        middle of the picture, in units of half the diagonal.
+        """
+        unit = math.hypot(photo.width, photo.height) / 2
+        c1, c2, c3, c4, c5, c6 = (*polynomial, *(0.0,) * (6 - len(polynomial)))
         return cls(
-            polynomial,
-            (photo.width / 2, photo.height / 2),
-            math.hypot(photo.width, photo.height) / 2,
+            (c1, c2, c3, c4, c5, c6),
+            (photo.width / 2 + off_centre[0] * unit, photo.height / 2 + off_centre[1] * unit),
+            unit,
+            tangential,
         )
 
-    def scaled(self, scale: float) -> "RadialDistortion":
+    def scaled(self, scale: float) -> "Distortion":
         """The same distortion for a picture of ``scale`` times the size."""
-        return RadialDistortion(
-            self.polynomial, (self.centre[0] * scale, self.centre[1] * scale), self.unit_px * scale
-        )
+        x, y = self.centre
+        return replace(self, centre=(x * scale, y * scale), unit_px=self.unit_px * scale)
 
     @property
     def straight(self) -> bool:
         """Whether there is no distortion at all."""
-        return not any(self.polynomial)
+        return not any(self.polynomial) and not any(self.tangential)
 
     @cached_property
     def fold(self) -> float:
@@ -79,13 +97,10 @@ class RadialDistortion:
 
         Infinite where it never does.
         """
-        c1, c2, c3, c4 = (c if abs(c) > _NOTHING else 0.0 for c in self.polynomial)
+        known = [c if abs(c) > _NOTHING else 0.0 for c in self.polynomial]
         # The slope of r_d must stay positive: the radial part of the map's Jacobian.
-        roots = (
-            np.roots([5 * c4, 4 * c3, 3 * c2, 2 * c1, 1.0])
-            if any((c1, c2, c3, c4))
-            else np.zeros(0)
-        )
+        slope = [(power + 1) * c for power, c in enumerate(known, 1)]
+        roots = np.roots([*slope[::-1], 1.0]) if any(known) else np.zeros(0)
         real = [float(root.real) for root in roots if abs(root.imag) < 1e-9 and root.real > 0]
         return min(real, default=math.inf)
 
@@ -97,8 +112,18 @@ class RadialDistortion:
         away = (np.asarray(points, dtype=float) - self.centre) / self.unit_px
         radius = np.hypot(away[:, 0], away[:, 1])
         stretch = np.where(radius < self.fold, self._stretch(radius), np.nan)
-        bent: Matrix = away * stretch[:, None] * self.unit_px + self.centre
+        bent: Matrix = (away * stretch[:, None] + self._aslant(away)) * self.unit_px + self.centre
         return bent
+
+    def _aslant(self, away: Matrix) -> Matrix:
+        """The tangential part at points in units of half the diagonal about the centre."""
+        p1, p2 = self.tangential
+        x, y = away.T
+        square = x * x + y * y
+        both = 2 * x * y
+        return np.column_stack(
+            [p1 * both + p2 * (square + 2 * x * x), p1 * (square + 2 * y * y) + p2 * both]
+        )
 
     def undistorted(self, points: Matrix) -> Matrix:
         """Where points of the picture as shot, shape (N, 2), lie in the undistorted picture.
@@ -108,17 +133,27 @@ class RadialDistortion:
         points = np.asarray(points, dtype=float)
         if self.straight:
             return points
-        away = (points - self.centre) / self.unit_px
-        bent = np.hypot(away[:, 0], away[:, 1])
-        radius = _straightened(bent, *self.polynomial, self.fold)
-        share = np.divide(radius, bent, out=np.ones_like(bent), where=bent > 0)
-        straight: Matrix = away * share[:, None] * self.unit_px + self.centre
+        seen = (points - self.centre) / self.unit_px
+        away = seen
+        for _ in range(_STEPS if any(self.tangential) else 1):
+            # The radial part is undone exactly; what is left of the other is small, so that taking
+            # it off at the last place found settles fast.
+            before, away = away, self._radially_straight(seen - self._aslant(away))
+            if np.abs(away - before).max(initial=0.0) < _SETTLED:
+                break
+        straight: Matrix = away * self.unit_px + self.centre
+        return straight
+
+    def _radially_straight(self, bent: Matrix) -> Matrix:
+        radius = np.hypot(bent[:, 0], bent[:, 1])
+        found = _straightened(radius, np.array(self.polynomial), self.fold)
+        share = np.divide(found, radius, out=np.ones_like(radius), where=radius > 0)
+        straight: Matrix = bent * share[:, None]
         return straight
 
     def corner_shift(self) -> float:
         """How far undoing it moves a corner outwards, in units of half the diagonal."""
-        corner = np.array([[self.centre[0] + self.unit_px, self.centre[1]]])
-        return float(self.undistorted(corner)[0, 0] - corner[0, 0]) / self.unit_px
+        return float(self._radially_straight(np.array([[1.0, 0.0]]))[0, 0]) - 1.0
 
     def corner_slope(self) -> float:
         """How fast r_d still grows where it reaches the corners of the picture.
@@ -133,7 +168,9 @@ class RadialDistortion:
 
     def check(self) -> None:
         """Refuse a distortion that folds the picture over, or nearly does, within its corners."""
-        if not self.straight and self.corner_slope() < _LEAST_SLOPE:
+        if max(map(abs, self.tangential)) > MAX_TANGENTIAL or not self._centred():
+            raise UnusableInput("No lens is as far off its centre as this one.")
+        if not self.straight and self.corner_slope() < LEAST_SLOPE:
             k2 = self.polynomial[3]
             raise UnusableInput(
                 f"This bow folds the picture over before its corners: with k2 = {k2:g} the limit "
@@ -141,30 +178,38 @@ class RadialDistortion:
                 "The bow before it is kept."
             )
 
+    def _centred(self) -> bool:
+        """Whether the centre lies well inside the picture, whose half diagonal the unit is."""
+        x, y = self.centre
+        return 0 < x < 2 * self.unit_px and 0 < y < 2 * self.unit_px
+
     def slope(self, radius: Matrix) -> Matrix:
         """How fast r_d grows at radii in units of half the diagonal."""
-        c1, c2, c3, c4 = self.polynomial
-        slope: Matrix = 1 + radius * (
-            2 * c1 + radius * (3 * c2 + radius * (4 * c3 + radius * 5 * c4))
-        )
+        slope: Matrix = np.ones_like(radius)
+        for power, c in enumerate(self.polynomial, 1):
+            slope = slope + (power + 1) * c * radius**power
         return slope
 
     def _stretch(self, radius: Matrix) -> Matrix:
-        c1, c2, c3, c4 = self.polynomial
-        stretch: Matrix = 1 + radius * (c1 + radius * (c2 + radius * (c3 + radius * c4)))
+        stretch: Matrix = np.ones_like(radius)
+        for power, c in enumerate(self.polynomial, 1):
+            stretch = stretch + c * radius**power
         return stretch
 
 
 @nb.njit(cache=True, error_model="numpy")
-def _straightened(bent: Any, c1: float, c2: float, c3: float, c4: float, fold: float) -> Any:
+def _straightened(bent: Any, polynomial: Any, fold: float) -> Any:
     """The radii that a distortion takes to some radii, by Newton's method, shape (N,)."""
     found = np.empty_like(bent)
     for n in range(len(bent)):
         radius = min(bent[n], fold * 0.9)
         for _ in range(_STEPS):
-            stretch = 1 + radius * (c1 + radius * (c2 + radius * (c3 + radius * c4)))
-            slope = 1 + radius * (2 * c1 + radius * (3 * c2 + radius * (4 * c3 + radius * 5 * c4)))
-            step = (radius * stretch - bent[n]) / max(slope, _LEAST_SLOPE / 10)
+            stretch, slope = 0.0, 0.0
+            for power in range(6, 0, -1):
+                stretch = (stretch + polynomial[power - 1]) * radius
+                slope = (slope + (power + 1) * polynomial[power - 1]) * radius
+            stretch, slope = 1 + stretch, 1 + slope
+            step = (radius * stretch - bent[n]) / max(slope, LEAST_SLOPE / 10)
             # Never past the fold, beyond which another branch begins.
             most = (radius + fold) / 2 if fold < np.inf else radius * 2 + 1
             radius = min(max(radius - step, radius / 2), most)
@@ -180,14 +225,14 @@ def limit_k1(k2: float) -> float:
     """
 
     def folds(k1: float) -> bool:
-        return RadialDistortion(radial(k1, k2), (0.0, 0.0), 1.0).corner_slope() < _LEAST_SLOPE
+        return Distortion(radial(k1, k2), (0.0, 0.0), 1.0).corner_slope() < LEAST_SLOPE
 
     return greatest(folds, -MAX_RADIAL, MAX_RADIAL)
 
 
-def radial(k1: float, k2: float) -> Polynomial:
-    """The polynomial of Brown's model with two coefficients."""
-    return (0.0, k1, 0.0, k2)
+def radial(k1: float, k2: float = 0.0, k3: float = 0.0) -> Coefficients:
+    """The polynomial of Brown's model."""
+    return (0.0, k1, 0.0, k2, 0.0, k3)
 
 
 def sag_px(points: Matrix) -> float:

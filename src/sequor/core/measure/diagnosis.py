@@ -31,6 +31,7 @@ from sequor.core.measure.staying import rests_on_near, stays
 from sequor.core.notes import (
     AxisStaysOpen,
     Contradiction,
+    DecentringOpen,
     FocalAssumed,
     FocalContradicted,
     HeldAgainstReadings,
@@ -109,9 +110,11 @@ def about_traces(traced: Traced | None, readings: Sequence[SolvedReading]) -> It
     traces = [r for r in readings if r.kind == "trace" and r.active and r.sag_px is not None]
     if not traced or not traces:
         return
-    if traced.sigma[0] is None:
+    if not traced.sigma:
         yield TracesSayTooLittle(readings=tuple(r.id for r in traces))
         return
+    if traced.decentred:
+        yield DecentringOpen(readings=tuple(r.id for r in traces))
     bent = [r for r in traces if stays_bent(r.sag_px, r.length_px)]
     for reading in sorted(bent, key=lambda r: -(r.sag_px or 0))[:_MOST_BENT]:
         yield TraceStaysBent(

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, map_coordinates
 
 from sequor.core.camera import Matrix
-from sequor.core.lens.distortion import RadialDistortion
+from sequor.core.lens.distortion import Distortion, radial
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import FittedTo, Point, Reading
 
@@ -74,7 +74,7 @@ class Fit:
 def fit_edge(
     pixels: Pixels,
     drawn: tuple[Point, Point],
-    distortion: RadialDistortion | None = None,
+    distortion: Distortion | None = None,
     reach_px: float = REACH_PX,
 ) -> Fit | None:
     """Fit a drawn line to the image edge near it that is straight in the undistorted picture.
@@ -85,7 +85,7 @@ def fit_edge(
         The upright original.
     drawn : (Point, Point)
         Both ends in source pixels.
-    distortion : RadialDistortion, optional
+    distortion : Distortion, optional
         That of the lens; none by default.
     reach_px : float
         How far the edge may lie from the drawn line at any of its points.
@@ -95,7 +95,7 @@ def fit_edge(
     Fit or None
         None where there is no straight edge that stands out.
     """
-    distortion = distortion or RadialDistortion((0, 0, 0, 0), (0, 0), 1)
+    distortion = distortion or Distortion(radial(0.0), (0.0, 0.0), 1.0)
     strip = _strip_along(drawn, distortion, reach_px)
     if strip is None:
         return None
@@ -150,7 +150,7 @@ class _Strip(NamedTuple):
 
 
 def _strip_along(
-    drawn: tuple[Point, Point], distortion: RadialDistortion, reach_px: float
+    drawn: tuple[Point, Point], distortion: Distortion, reach_px: float
 ) -> _Strip | None:
     """The strip along a drawn line; None for one that is too short or leaves the lens's field."""
     # The line lives in the undistorted picture; only the pixels are looked up where the lens has
@@ -278,7 +278,7 @@ def _stations_of_edge(
 
 
 def fitted(
-    reading: Reading, pixels: Pixels, distortion: RadialDistortion | None = None
+    reading: Reading, pixels: Pixels, distortion: Distortion | None = None
 ) -> Reading | None:
     """The reading fitted to the image edge under it as it was drawn, or None where there is no
     edge; a trace follows the edge.

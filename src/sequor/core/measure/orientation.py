@@ -341,7 +341,8 @@ class _Trials:
     @property
     def _enough(self) -> Matrix:
         """How far the rows may be off."""
-        return np.maximum(DISAGREE_SIGMAS * self.sights.sigma, math.radians(DISAGREE_DEG))
+        enough: Matrix = np.maximum(DISAGREE_SIGMAS * self.sights.sigma, math.radians(DISAGREE_DEG))
+        return enough
 
     def _of_readings(self, rows: Matrix, unit: Matrix | float) -> Matrix:
         """Of every reading the row that is largest in its unit, shape (B, N)."""

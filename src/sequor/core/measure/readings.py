@@ -6,7 +6,7 @@ import numpy as np
 
 from sequor.core.camera import Matrix, apply_homography
 from sequor.core.errors import UnusableInput
-from sequor.core.lens.distortion import RadialDistortion
+from sequor.core.lens.distortion import Distortion
 from sequor.core.measure.angles import wrap_axial
 from sequor.core.recipe import Direction, PhotoFacts, Point, Reading
 
@@ -80,7 +80,7 @@ def sigma_rad(reading: Reading) -> float:
     )
 
 
-def undistorted_reading(reading: Reading, distortion: RadialDistortion) -> Reading:
+def undistorted_reading(reading: Reading, distortion: Distortion) -> Reading:
     """The reading in the straight picture: its ends moved there.
 
     For a trace the ends of the line nearest to its points.

@@ -6,7 +6,7 @@ import numpy as np
 
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
-from sequor.core.lens.distortion import RadialDistortion
+from sequor.core.lens.distortion import Distortion
 from sequor.core.measure.edges import fitted
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import Kind, Point, Reading
@@ -55,7 +55,7 @@ def rectangle(
 
 
 def fit_all(
-    readings: tuple[Reading, ...], pixels: Pixels, distortion: RadialDistortion
+    readings: tuple[Reading, ...], pixels: Pixels, distortion: Distortion
 ) -> tuple[Reading, ...]:
     """Readings fitted to the edges under them, as they were drawn where there is none.
 
@@ -69,7 +69,7 @@ def fit_all(
     return found
 
 
-def joined(readings: tuple[Reading, ...], distortion: RadialDistortion) -> tuple[Reading, ...]:
+def joined(readings: tuple[Reading, ...], distortion: Distortion) -> tuple[Reading, ...]:
     """The sides of a rectangle, each fitted to its edge, brought to meet in common corners."""
     sides = [distortion.undistorted(np.array(reading.ends)) for reading in readings]
     meetings = [_meeting(a, b) for a, b in pairwise((sides[-1], *sides))]

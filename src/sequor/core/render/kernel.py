@@ -34,7 +34,7 @@ _STEPS_AN_OCTAVE = 16
 
 
 class Lens(NamedTuple):
-    """Radial distortion as the compiled loops take it (see `lens.distortion`).
+    """Distortion as the compiled loops take it (see `lens.distortion`).
 
     ``unit_px`` is half the diagonal, ``fold`` the radius from which on the picture folds over, in
     that unit; without distortion (``bent`` false) the undistorted picture is the source.
@@ -45,6 +45,10 @@ class Lens(NamedTuple):
     c2: float
     c3: float
     c4: float
+    c5: float
+    c6: float
+    p1: float
+    p2: float
     centre_x: float
     centre_y: float
     unit_px: float
@@ -122,9 +126,13 @@ def source_place(place: Any, row: int, column: int) -> tuple[float, float, bool]
         radius = math.sqrt(away_x * away_x + away_y * away_y)
         if radius >= lens.fold:
             return x, y, False
-        stretch = radius * (lens.c1 + radius * (lens.c2 + radius * (lens.c3 + radius * lens.c4)))
-        x = lens.centre_x + away_x * (1.0 + stretch) * lens.unit_px
-        y = lens.centre_y + away_y * (1.0 + stretch) * lens.unit_px
+        higher = radius * (lens.c4 + radius * (lens.c5 + radius * lens.c6))
+        stretch = radius * (lens.c1 + radius * (lens.c2 + radius * (lens.c3 + higher)))
+        square, both = radius * radius, 2.0 * away_x * away_y
+        aslant_x = lens.p1 * both + lens.p2 * (square + 2.0 * away_x * away_x)
+        aslant_y = lens.p1 * (square + 2.0 * away_y * away_y) + lens.p2 * both
+        x = lens.centre_x + (away_x * (1.0 + stretch) + aslant_x) * lens.unit_px
+        y = lens.centre_y + (away_y * (1.0 + stretch) + aslant_y) * lens.unit_px
     inside_x = x >= -_EDGE_PX and x <= place.width + _EDGE_PX
     inside_y = y >= -_EDGE_PX and y <= place.height + _EDGE_PX
     return x, y, inside_x and inside_y and scale > 0

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from sequor.core.camera import Matrix, apply_homography
 from sequor.core.errors import Cancelled
 from sequor.core.frame.rectangle import Rectangle
-from sequor.core.lens.distortion import RadialDistortion
+from sequor.core.lens.distortion import Distortion
 from sequor.core.pixels import Mask, Pixels
 from sequor.core.render.alpha import is_transparent, premultiplied, unpremultiplied
 from sequor.core.render.kernel import (
@@ -139,9 +139,7 @@ def render_view(
     )
 
 
-def render_straight(
-    pixels: Pixels, lens: RadialDistortion, box: Rectangle, scale: float
-) -> Rendered:
+def render_straight(pixels: Pixels, lens: Distortion, box: Rectangle, scale: float) -> Rendered:
     """Render a part of the straight picture, freed of bow and not turned, at a scale of
     ``pixels``, whose size ``lens`` is for.
     """
@@ -157,7 +155,7 @@ def render_straight(
 def render_box(
     pixels: Pixels,
     back: Matrix,
-    lens: RadialDistortion,
+    lens: Distortion,
     box: Rectangle,
     progress: Progress = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
@@ -177,7 +175,7 @@ def render_box(
 def _resampled(
     pixels: NDArray[Any],
     back: Matrix,
-    lens: RadialDistortion,
+    lens: Distortion,
     box: Rectangle,
     progress: Progress,
     cancelled: Callable[[], bool],
@@ -235,14 +233,15 @@ def _onto(solution: Solution, size: tuple[int, int] | None) -> tuple[Matrix, Rec
     return back, Rectangle(frame.x * across, frame.y * down, width, height)
 
 
-def _place(back: Matrix, lens: RadialDistortion, box: Rectangle, source: tuple[int, int]) -> Place:
+def _place(back: Matrix, lens: Distortion, box: Rectangle, source: tuple[int, int]) -> Place:
     """The way from the output to the source as the kernel takes it."""
-    folded = Lens(not lens.straight, *lens.polynomial, *lens.centre, lens.unit_px, lens.fold)
+    bent, unit = not lens.straight, lens.unit_px
+    folded = Lens(bent, *lens.polynomial, *lens.tangential, *lens.centre, unit, lens.fold)
     return Place(back, folded, box.x, box.y, *source)
 
 
 def _finer(
-    back: Matrix, lens: RadialDistortion, box: Rectangle, first_row: int, last_row: int
+    back: Matrix, lens: Distortion, box: Rectangle, first_row: int, last_row: int
 ) -> NDArray[np.int_]:
     """For every block along some rows the steps by which the kernel widens across and down the
     source, shape (blocks, 2).

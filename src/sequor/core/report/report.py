@@ -8,6 +8,7 @@ from sequor.core.report.words import (
     Turning,
     applied_words,
     axis_words,
+    coefficient_words,
     fill_words,
     filled_words,
     focal_words,
@@ -190,13 +191,7 @@ def _reading_words(solved: SolvedReading, reading: Reading) -> ReadingWords:
 
 def _lens_words(solution: Solution) -> LensWords:
     lens, focal = solution.lens, solution.focal
-    coefficients = [
-        f"{name} {'−' if value < 0 else '+'}{abs(value):.4f} ± {sigma:.4f}"
-        for name, value, sigma in zip(
-            ("k1", "k2"), (lens.polynomial[1], lens.polynomial[3]), lens.sigma, strict=True
-        )
-        if sigma is not None
-    ]
+    coefficients = coefficient_words(lens)
     sources = {
         "file": "The file says so.",
         "sensor": "From the file's focal length and the size of its sensor.",
@@ -209,7 +204,7 @@ def _lens_words(solution: Solution) -> LensWords:
         estimate = focal_words(focal.estimate35_mm, focal.estimate_sigma_mm)
     return LensWords(
         bow=lens_words(lens),
-        coefficients=tuple(coefficients),
+        coefficients=coefficients,
         focal=sources[focal.source],
         estimate=estimate,
     )

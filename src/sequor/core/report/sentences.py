@@ -56,6 +56,13 @@ def _traces_say_too_little(_: n.TracesSayTooLittle, __: Names) -> str:
     )
 
 
+def _decentring_open(_: n.DecentringOpen, __: Names) -> str:
+    return (
+        "The traces look as if the lens were not quite centred, but reach too little of the border "
+        "to tell by how much. Trace something straight along another border."
+    )
+
+
 def _trace_stays_bent(note: n.TraceStaysBent, names: Names) -> str:
     why = (
         "perhaps it is not straight in reality."
@@ -233,6 +240,7 @@ def _aim_is_missed(note: n.AimIsMissed, _: Names) -> str:
 
 _TEXTS: Mapping[type, Callable[[Any, Names], str]] = {
     n.TracesSayTooLittle: _traces_say_too_little,
+    n.DecentringOpen: _decentring_open,
     n.TraceStaysBent: _trace_stays_bent,
     n.OddOneOut: _odd_one_out,
     n.Contradiction: _contradiction,

@@ -226,3 +226,21 @@ def focal_words(focal35_mm: float, sigma_mm: float) -> str:
     """
     places = max(0, math.ceil(-math.log10(sigma_mm)))
     return f"{focal35_mm:.{places}f} ± {sigma_mm:.{places}f} mm"
+
+
+def coefficient_words(lens: SolvedLens) -> tuple[str, ...]:
+    """What the traces say of the lens, each with its deviation, which is never none."""
+    values = {name: lens.polynomial[2 * power + 1] for power, name in enumerate(("k1", "k2", "k3"))}
+    values |= dict(zip(("p1", "p2"), lens.tangential, strict=True))
+
+    def told(name: str) -> str:
+        places = max(4, math.ceil(-math.log10(lens.sigma[name])))
+        value = f"{'−' if values[name] < 0 else '+'}{abs(values[name]):.{places}f}"
+        return f"{name} {value} ± {lens.sigma[name]:.{places}f}"
+
+    found = [told(name) for name in values if name in lens.sigma]
+    if "centre_x" in lens.sigma:
+        off = [lens.sigma[name] * lens.unit_px for name in ("centre_x", "centre_y")]
+        x, y = lens.centre
+        found.append(f"centre {x:.1f} ± {off[0]:.1f}, {y:.1f} ± {off[1]:.1f} px")
+    return tuple(found)

@@ -6,7 +6,7 @@ from functools import cached_property
 import numpy as np
 
 from sequor.core.camera import Matrix, apply_homography, inverse
-from sequor.core.lens.distortion import RadialDistortion
+from sequor.core.lens.distortion import Distortion
 from sequor.core.recipe import PhotoFacts
 
 _PER_SIDE = 96
@@ -20,7 +20,7 @@ class Warp:
     """Source pixels -> undistorted pixels (``distortion``) -> corrected pixels (``homography``)."""
 
     homography: Matrix
-    distortion: RadialDistortion
+    distortion: Distortion
 
     @cached_property
     def back(self) -> Matrix:
@@ -36,7 +36,7 @@ class Warp:
         return self.distortion.distorted(apply_homography(self.back, points))
 
 
-def border_of(photo: PhotoFacts, distortion: RadialDistortion) -> Matrix:
+def border_of(photo: PhotoFacts, distortion: Distortion) -> Matrix:
     """The border of a photo, shape (N, 2), undistorted: its corners, or many points along it."""
     width, height = photo.width, photo.height
     corners = np.array([[0, 0], [width, 0], [width, height], [0, height]], dtype=float)
