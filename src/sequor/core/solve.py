@@ -192,7 +192,7 @@ class _Job:
         """One of them."""
         measured, recipe = self.measured, self.recipe
         held = getattr(recipe.hold, f"{axis}_deg") is not None
-        known = measured.determined[place] or held
+        known = measured.determined[place] or held or not self.stay[place]
         found, wanted, applied = (
             math.degrees(getattr(stance, f"{axis}_rad"))
             for stance in (measured.stance, self.wanted, stance_of(self.turn))
@@ -202,9 +202,7 @@ class _Job:
             applied_deg=applied,
             measured_deg=found if known else None,
             as_shot_deg=wanted if known else trim_deg,
-            sigma_deg=math.degrees(measured.sigma_rad[place])
-            if measured.determined[place]
-            else None,
+            sigma_deg=math.degrees(measured.sigma_rad[place]) if known and not held else None,
             held=held,
             trimmed=abs(trim_deg) > 1e-9,
             left_in=known and self.stay[place],

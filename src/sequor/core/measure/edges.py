@@ -10,11 +10,11 @@ sampling normals is that of active contours (Blake & Isard, *Active Contours*,
 
 import math
 from dataclasses import dataclass
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d, map_coordinates
+from scipy.ndimage import gaussian_filter1d, map_coordinates, maximum_filter
 
 from sequor.core.camera import Matrix
 from sequor.core.lens.distortion import Distortion, radial
@@ -22,8 +22,13 @@ from sequor.core.pixels import Pixels
 from sequor.core.recipe import FittedTo, Point, Reading
 
 REACH_PX = 10.0
-"""How far from the drawn line the edge may lie, in source pixels."""
-
+"""How far from the drawn line the edge may lie, in source pixels, where nobody says how well it was
+drawn."""
+REACH_SIGMAS, LEAST_REACH_PX, MOST_REACH_PX = 9.0, 4.0, 160.0
+"""The same in deviations with which an end was placed, about screen pixels at the zoom where it was
+drawn, and at least and at most in source pixels."""
+_COARSE_PX = 12.0
+"""With more reach the edge is looked for in a smaller picture first, in which it reaches so far."""
 _STEP_PX = 0.5
 """Source pixels between samples across the line: two a pixel, so that nothing falls between."""
 _SPACING_PX = 2.0
@@ -35,13 +40,37 @@ _BLUR_PX = 1.0
 _NEAR_PX = 2.0
 """A station belongs to the edge when its peak lies within so many source pixels of the line."""
 _TRACE_POINTS = 16
-"""Points that a followed trace is kept with: enough for any radial distortion, few to store."""
+"""Points that a followed trace is kept with: enough for any distortion, few to store."""
+_LEAST_SHARE, _LEAST_HELD = 0.25, 12
+"""A line is held by at least this share of its stations, and by so many."""
 _MIN_SHARE = 0.5
-"""An edge that shows along less than half of the line says too little of its direction."""
+"""A trace that shows along less than half of the line says too little of its bend."""
 _MIN_CONTRAST = 4.0
-"""An edge must stand out from the gradients around by more than so many of their deviations."""
+"""A trace must stand out from the gradients around by more than so many of their deviations."""
+_STANDS_OUT = 6.0
+"""The gradient along an edge has one sense: its mean is more than so many of its own deviations. Of
+all lines in reach of noise or texture the best comes to some four."""
+_HAND = 0.5
+"""Share of the reach that is a deviation of where a hand draws."""
+_PEAK = 5
+"""Lines on either side, half a step apart at each end, that one on an edge outdoes."""
+_FAINT = 0.2
+"""An edge less likely than the likeliest by this factor is none that was meant."""
+_CANDIDATES = 5
+"""Edges in reach that can be stepped to."""
+_APART_PX = 2.5
+"""Edges nearer to each other than this, on the mean of both ends, are the same."""
 _TUKEY = 4.685
 """Tukey's biweight in units of the scatter, for 95 % efficiency on normal errors (textbook)."""
+_BLOCKS = 8
+"""Parts of a line whose means tell how far it is not straight."""
+_MODEL = 1.0
+"""How much larger the angle's deviation is than the line's own scatter tells: wood, stone and water
+wander slower than a line is long. From the two halves of edges on open photographs (docs/
+accuracy.md)."""
+_BEND, _CHANCE_BEND = 8 / (2 * math.sqrt(2)), 2.4
+"""The share of a line's bend in the deviation of its slope, and the bend, in deviations of the
+slope, that chance may make."""
 _BRIGHTNESS, _WARMTH = (1 / 3, 1 / 3, 1 / 3), (0.5, 0.0, -0.5)
 """Weights of red, green and blue."""
 _LEAST_SIGMA_PX = {_BRIGHTNESS: 0.1, _WARMTH: 0.25}
@@ -71,13 +100,23 @@ class Fit:
     stations: int
 
 
+@dataclass(frozen=True)
+class Expected:
+    """The angle that other readings expect of a line, with its standard deviation, in radians."""
+
+    angle_rad: float
+    sigma_rad: float
+
+
 def fit_edge(
     pixels: Pixels,
     drawn: tuple[Point, Point],
     distortion: Distortion | None = None,
     reach_px: float = REACH_PX,
+    choice: int = 0,
+    expected: Expected | None = None,
 ) -> Fit | None:
-    """Fit a drawn line to the image edge near it that is straight in the undistorted picture.
+    """Fit a drawn line to an image edge near it that is straight in the undistorted picture.
 
     Parameters
     ----------
@@ -89,47 +128,58 @@ def fit_edge(
         That of the lens; none by default.
     reach_px : float
         How far the edge may lie from the drawn line at any of its points.
+    choice : int
+        Which of the edges in reach, the likeliest first; it goes round.
+    expected : Expected, optional
+        What other readings say of its angle.
 
     Returns
     -------
     Fit or None
         None where there is no straight edge that stands out.
     """
+    fits = edges_in_reach(pixels, drawn, distortion, reach_px, expected)
+    return fits[choice % len(fits)] if fits else None
+
+
+def edges_in_reach(
+    pixels: Pixels,
+    drawn: tuple[Point, Point],
+    distortion: Distortion | None = None,
+    reach_px: float = REACH_PX,
+    expected: Expected | None = None,
+) -> list[Fit]:
+    """Every edge that a drawn line may be meant for, the likeliest first; see `fit_edge`."""
     distortion = distortion or Distortion(radial(0.0), (0.0, 0.0), 1.0)
-    strip = _strip_along(drawn, distortion, reach_px)
+    coarse = max(1, round(reach_px / _COARSE_PX))
+    strip = _strip_along(drawn, distortion, reach_px, coarse)
     if strip is None:
-        return None
+        return []
+    found: list[tuple[float, Fit]] = []
     # Most edges are steps in brightness; pale stone against a bright sky is a step from warm to
     # cool only.
     for weights in (_BRIGHTNESS, _WARMTH):
-        gradient = _gradient_across(pixels, strip.places, weights)
-        found = gradient is not None and _line_through(
-            gradient, strip.where, strip.across, reach_px
-        )
+        gradient = _gradient_across(pixels, strip.places, weights, coarse)
+        if gradient is None:
+            continue
+        for score, at_start, at_end in _likeliest(gradient, strip, reach_px, coarse, expected):
+            line = strip.start + strip.normal * at_start, strip.end + strip.normal * at_end
+            fit = _refined(pixels, line, distortion, weights, coarse + 0.5)
+            if fit and not any(_same(fit, other) for _, other in found):
+                found.append((score, fit))
         if found:
             break
-    else:
-        return None
-    offset, slope, slope_sigma, sag, stations = found
-    start, end, normal = strip.start, strip.end, strip.normal
-    line = np.array(
-        [
-            start + normal * (offset - slope),
-            (start + end) / 2 + normal * (offset + sag),
-            end + normal * (offset + slope),
-        ]
-    )
-    height, width = pixels.shape[:2]
-    first, middle, last = (
-        _point(point) for point in np.clip(distortion.distorted(line), 0, [width, height])
-    )
-    at_ends = math.hypot(2 * slope_sigma, math.sqrt(2) * _LEAST_SIGMA_PX[weights])
-    return Fit(
-        points=(first, last),
-        middle=middle,
-        sigma_rad=math.atan(at_ends / strip.length),
-        stations=stations,
-    )
+    return [fit for _, fit in sorted(found, key=lambda one: -one[0])[:_CANDIDATES]]
+
+
+def reach_of(reading: Reading) -> float:
+    """How far from a drawn reading its edge may lie, in source pixels."""
+    return min(max(LEAST_REACH_PX, REACH_SIGMAS * reading.sigma_px), MOST_REACH_PX)
+
+
+def _same(one: Fit, other: Fit) -> bool:
+    apart = [math.dist(a, b) for a, b in zip(one.points, other.points, strict=True)]
+    return sum(apart) / 2 < _APART_PX
 
 
 class _Strip(NamedTuple):
@@ -150,20 +200,31 @@ class _Strip(NamedTuple):
 
 
 def _strip_along(
-    drawn: tuple[Point, Point], distortion: Distortion, reach_px: float
+    drawn: tuple[Point, Point] | tuple[Matrix, Matrix],
+    distortion: Distortion,
+    reach_px: float,
+    coarse: int = 1,
+    undistorted: bool = False,
 ) -> _Strip | None:
-    """The strip along a drawn line; None for one that is too short or leaves the lens's field."""
+    """The strip along a line; None for one that is too short or leaves the lens's field.
+
+    With stations and samples ``coarse`` times as far apart; the line may be given as it lies in the
+    ``undistorted`` picture.
+    """
     # The line lives in the undistorted picture; only the pixels are looked up where the lens has
     # put them.
-    start, end = distortion.undistorted(np.array(drawn))
+    ends = np.array(drawn)
+    start, end = ends if undistorted else distortion.undistorted(ends)
     length = float(np.hypot(*(end - start)))
     if length < 2 * _SPACING_PX:
         return None
     tangent = (end - start) / length
     normal = np.array([-tangent[1], tangent[0]])
-    count = int(np.clip(length / _SPACING_PX, _MIN_STATIONS, _MAX_STATIONS))
+    count = int(np.clip(length / _SPACING_PX / coarse, _MIN_STATIONS, _MAX_STATIONS))
     along = (np.arange(count) + 0.5) / count * length
-    across = np.arange(-reach_px - 4, reach_px + 4 + _STEP_PX / 2, _STEP_PX)
+    step = _STEP_PX * coarse
+    margin = reach_px + 4 * coarse
+    across = np.arange(-margin, margin + step / 2, step)
     places = start + along[:, None, None] * tangent + across[None, :, None] * normal
     places = distortion.distorted(places.reshape(-1, 2)).reshape(places.shape)
     if not np.isfinite(places).all():
@@ -171,26 +232,105 @@ def _strip_along(
     return _Strip(start, end, normal, length, 2 * along / length - 1, across, places)
 
 
+def _likeliest(
+    gradient: Matrix, strip: _Strip, reach_px: float, coarse: int, expected: Expected | None
+) -> list[tuple[float, float, float]]:
+    """Lines that gather clearly more gradient of one sense than those around: a score, and their
+    offsets at the start and at the end; the likeliest first, and well apart.
+    """
+    step = _STEP_PX * coarse
+    at_start, at_end, votes, sure = _votes(gradient, strip.where, strip.across, reach_px, step)
+    strength = np.abs(votes)
+    # Nearer ones preferred, and those that run as drawn, or as others expect.
+    likely = strength * np.exp(-(at_start**2 + at_end**2) / (2 * (_HAND * reach_px) ** 2))
+    if expected is not None:
+        turned = np.arctan2(at_end - at_start, strip.length)
+        drawn = math.atan2(*(strip.end - strip.start)[::-1])
+        off = drawn + turned - expected.angle_rad
+        off = off - math.pi * np.round(off / math.pi)
+        likely = likely * np.exp(-0.5 * np.minimum((off / expected.sigma_rad) ** 2, 4.0) / 2)
+    found: list[tuple[float, float, float]] = []
+    # Only lines that gather more than their neighbours lie on an edge.
+    side = round(math.sqrt(len(strength)))
+    most = maximum_filter(strength.reshape(side, side), _PEAK, mode="nearest").ravel()
+    likely = np.where((sure > _STANDS_OUT) & (strength >= most), likely, 0.0)
+    for place in np.argsort(-likely):
+        if not likely[place] > _FAINT * likely.max():
+            break
+        one = float(at_start[place]), float(at_end[place])
+        near = _APART_PX * max(coarse, 1.5)
+        if all(abs(one[0] - a) + abs(one[1] - b) > 2 * near for _, a, b in found):
+            found.append((float(likely[place]), *one))
+            if len(found) == _CANDIDATES:
+                break
+    return found
+
+
+def _refined(
+    pixels: Pixels,
+    line: tuple[Matrix, Matrix],
+    distortion: Distortion,
+    weights: tuple[float, float, float],
+    reach_px: float,
+) -> Fit | None:
+    """The edge along a line of the undistorted picture that it lies on nearly."""
+    strip = _strip_along(line, distortion, reach_px, undistorted=True)
+    gradient = _gradient_across(pixels, strip.places, weights) if strip else None
+    if strip is None or gradient is None:
+        return None
+    found = _line_through(gradient, strip, reach_px)
+    if found is None:
+        return None
+    offset, slope, slope_sigma, sag, stations = found
+    start, end, normal = strip.start, strip.end, strip.normal
+    points = np.array(
+        [
+            start + normal * (offset - slope),
+            (start + end) / 2 + normal * (offset + sag),
+            end + normal * (offset + slope),
+        ]
+    )
+    height, width = pixels.shape[:2]
+    first, middle, last = (
+        _point(point) for point in np.clip(distortion.distorted(points), 0, [width, height])
+    )
+    at_ends = math.hypot(2 * slope_sigma, math.sqrt(2) * _LEAST_SIGMA_PX[weights])
+    return Fit(
+        points=(first, last),
+        middle=middle,
+        sigma_rad=math.atan(at_ends / strip.length),
+        stations=stations,
+    )
+
+
 def _line_through(
-    gradient: Matrix, where: Matrix, across: Matrix, reach_px: float
+    gradient: Matrix, strip: _Strip, reach_px: float
 ) -> tuple[float, float, float, float, int] | None:
     """Offset and slope of the straight edge in a strip of gradients, the deviation of the slope,
     its sag, and how many stations hold.
     """
-    found, positions = _stations_of_edge(gradient, where, across, reach_px)
-    if found is None or positions is None:
+    where, across = strip.where, strip.across
+    at_start, at_end, votes, _ = _votes(gradient, where, across, reach_px, _STEP_PX)
+    best = int(np.argmax(np.abs(votes)))
+    sense = float(np.sign(votes[best])) or 1.0
+    line = (at_start[best] + at_end[best]) / 2, (at_end[best] - at_start[best]) / 2
+    positions, strengths = _edge_near(gradient * sense, across, line[0] + line[1] * where, _NEAR_PX)
+    found = np.isfinite(positions) & (strengths > 0)
+    if found.sum() < _LEAST_HELD:
         return None
-    count = len(where)
-    fitted = _robust_line(where[found], positions[found])
-    if fitted is None:
+    fitted_line = _robust_line(where[found], positions[found], strengths[found])
+    if fitted_line is None:
         return None
-    (offset, slope), slope_sigma, kept = fitted
-    if kept.sum() < max(_MIN_STATIONS // 2, _MIN_SHARE * count):
+    (offset, slope), slope_sigma, kept = fitted_line
+    if kept.sum() < max(_LEAST_HELD, _LEAST_SHARE * len(where)):
         return None
     # Half-way between the ends of a parabola its height over the chord is minus the square's
     # coefficient.
     sag = -float(np.polyfit(where[found][kept], positions[found][kept], 2)[0])
-    return offset, slope, slope_sigma, sag, int(kept.sum())
+    # What bends more than its scatter explains is not quite straight, and goes on so: two halves of
+    # a parabola with a sag s differ by 8 s over their length.
+    bend = math.sqrt(max(0.0, sag**2 - (_CHANCE_BEND * slope_sigma) ** 2))
+    return offset, slope, math.hypot(slope_sigma, _BEND * bend), sag, int(kept.sum())
 
 
 def follow_edge(
@@ -267,8 +407,12 @@ def _stations_of_edge(
 
     None where it shows along too little of the line.
     """
-    best, sense = _strongest_line(gradient, where, across, reach_px)
-    positions, strengths = _edge_near(gradient * sense, across, best[0] + best[1] * where, near_px)
+    at_start, at_end, votes, _ = _votes(gradient, where, across, reach_px, _STEP_PX)
+    nearness = np.exp(-(at_start**2 + at_end**2) / (2 * reach_px) ** 2)
+    best = int(np.argmax(np.abs(votes) * nearness))
+    middle, slope = (at_start[best] + at_end[best]) / 2, (at_end[best] - at_start[best]) / 2
+    sense = float(np.sign(votes[best])) or 1.0
+    positions, strengths = _edge_near(gradient * sense, across, middle + slope * where, near_px)
     noise = 1.4826 * float(np.median(np.abs(gradient))) + 1e-3
     threshold = max(_MIN_CONTRAST * noise, 0.3 * float(np.median(strengths)))
     found = np.isfinite(positions) & (strengths > threshold)
@@ -278,14 +422,18 @@ def _stations_of_edge(
 
 
 def fitted(
-    reading: Reading, pixels: Pixels, distortion: Distortion | None = None
+    reading: Reading,
+    pixels: Pixels,
+    distortion: Distortion | None = None,
+    choice: int = 0,
+    expected: Expected | None = None,
 ) -> Reading | None:
     """The reading fitted to the image edge under it as it was drawn, or None where there is no
-    edge; a trace follows the edge.
+    edge; a trace follows the edge. ``choice`` and ``expected`` as in `fit_edge`.
     """
     drawn = reading.fitted.drawn if reading.fitted else reading.points
     if reading.kind == "trace":
-        followed = follow_edge(pixels, drawn)
+        followed = follow_edge(pixels, drawn, min(reach_of(reading), REACH_PX))
         if followed is None:
             return None
         points, sigma_px, stations = followed
@@ -296,7 +444,8 @@ def fitted(
         )
         facts = FittedTo(drawn=drawn, sigma_deg=math.degrees(slope), stations=stations)
         return reading.model_copy(update={"points": points, "sigma_px": sigma_px, "fitted": facts})
-    fit = fit_edge(pixels, (drawn[0], drawn[-1]), distortion)
+    ends = drawn[0], drawn[-1]
+    fit = fit_edge(pixels, ends, distortion, reach_of(reading), choice, expected)
     if fit is None:
         return None
     facts = FittedTo(
@@ -310,29 +459,35 @@ def _point(array: Matrix) -> Point:
 
 
 def _gradient_across(
-    pixels: Pixels, places: Matrix, weights: tuple[float, float, float]
+    pixels: Pixels, places: Matrix, weights: tuple[float, float, float], coarse: int = 1
 ) -> Matrix | None:
     """Smoothed derivative across the line of a weighted sum of the colours, in shares of the full
-    range per pixel.
+    range per pixel, in the picture made ``coarse`` times smaller.
 
     ``places`` are source pixels, shape (stations, offsets, 2); the result has shape (stations,
     offsets). A picture without colours has a brightness, and no warmth: None.
     """
-    low = np.floor(places.reshape(-1, 2).min(axis=0)).astype(int) - 3
-    high = np.ceil(places.reshape(-1, 2).max(axis=0)).astype(int) + 4
+    low = np.floor(places.reshape(-1, 2).min(axis=0)).astype(int) - 3 * coarse
+    high = np.ceil(places.reshape(-1, 2).max(axis=0)).astype(int) + 4 * coarse
     height, width, channels = pixels.shape
     left, top = max(low[0], 0), max(low[1], 0)
     right, bottom = min(high[0], width), min(high[1], height)
     patch = pixels[top:bottom, left:right]
+    highest = np.float32(np.iinfo(pixels.dtype).max)
+    grey: NDArray[Any]
     if channels >= 3:
-        grey = (patch[:, :, :3] @ np.array(weights, np.float32)) / np.iinfo(pixels.dtype).max
+        grey = (patch[:, :, :3] @ np.array(weights, np.float32)) / highest
     elif weights == _BRIGHTNESS:
-        grey = patch[:, :, 0].astype(np.float32) / np.iinfo(pixels.dtype).max
+        grey = patch[:, :, 0].astype(np.float32) / highest
     else:
         return None
+    grey = _smaller(grey, coarse)
     # The first pixel's centre is at (0.5, 0.5), where an array index is 0.
     samples = map_coordinates(
-        grey, [places[..., 1] - top - 0.5, places[..., 0] - left - 0.5], order=1, mode="nearest"
+        grey,
+        [(places[..., 1] - top) / coarse - 0.5, (places[..., 0] - left) / coarse - 0.5],
+        order=1,
+        mode="nearest",
     )
     gradient: NDArray[np.float64] = (
         gaussian_filter1d(samples.astype(np.float64), _BLUR_PX / _STEP_PX, axis=1, order=1)
@@ -341,29 +496,37 @@ def _gradient_across(
     return gradient
 
 
-def _strongest_line(
-    gradient: Matrix, where: Matrix, across: Matrix, reach_px: float
-) -> tuple[tuple[float, float], float]:
-    """Offset and slope of the line that gathers the most gradient of one sense.
+def _smaller(grey: NDArray[Any], times: int) -> NDArray[Any]:
+    """A picture made smaller by whole blocks of pixels; what is left over at its end is cut off."""
+    height, width = (max(side // times, 1) * times for side in grey.shape)
+    if times == 1 or height > grey.shape[0] or width > grey.shape[1]:
+        return grey
+    blocks = grey[:height, :width].reshape(height // times, times, width // times, times)
+    smaller: NDArray[Any] = blocks.mean(axis=(1, 3), dtype=np.float32)
+    return smaller
 
-    Nearer ones preferred, and that sense.
+
+def _votes(
+    gradient: Matrix, where: Matrix, across: Matrix, reach_px: float, step_px: float
+) -> tuple[Matrix, Matrix, Matrix, Matrix]:
+    """Lines in reach by their offsets at the start and at the end, how much gradient each gathers,
+    positive or negative, and how many deviations that is, shape (L,).
     """
-    ends = np.arange(-reach_px, reach_px + 0.25, 0.5)
+    ends = np.arange(-reach_px, reach_px + step_px / 2, step_px)
     at_start, at_end = (grid.ravel() for grid in np.meshgrid(ends, ends, indexing="ij"))
     # A few stations together are enough to choose the line, and make the choice quick.
     groups = np.array_split(np.arange(len(where)), min(len(where), 64))
     coarse = np.array([gradient[group].mean(axis=0) for group in groups])
     middle = np.array([where[group].mean() for group in groups])
     offsets = (at_start + at_end)[:, None] / 2 + (at_end - at_start)[:, None] / 2 * middle
-    columns = np.rint((offsets - across[0]) / _STEP_PX).astype(int)
+    columns = np.rint((offsets - across[0]) / (across[1] - across[0])).astype(int)
     picked = coarse[np.arange(len(middle)), columns]
     # Every station counts by the root of its gradient, so that one glaring spot does not outvote a
     # long plain edge.
-    votes = (np.sign(picked) * np.sqrt(np.abs(picked))).mean(axis=1)
-    nearness = np.exp(-(at_start**2 + at_end**2) / (2 * reach_px) ** 2)
-    best = int(np.argmax(np.abs(votes) * nearness))
-    line = (float(at_start[best] + at_end[best]) / 2, float(at_end[best] - at_start[best]) / 2)
-    return line, float(np.sign(votes[best])) or 1.0
+    each = np.sign(picked) * np.sqrt(np.abs(picked))
+    votes = each.mean(axis=1)
+    sure = np.abs(votes) / (each.std(axis=1) / math.sqrt(len(middle)) + 1e-9)
+    return at_start, at_end, votes, sure
 
 
 def _edge_near(
@@ -388,13 +551,17 @@ def _edge_near(
 
 
 def _robust_line(
-    where: Matrix, positions: Matrix
+    where: Matrix, positions: Matrix, strengths: Matrix
 ) -> tuple[tuple[float, float], float, NDArray[np.bool_]] | None:
     """Offset and slope through the stations by Tukey's weights; the slope's deviation, which
     stations hold.
+
+    Where the edge is strong a station says more of where it lies, up to four times the usual.
     """
     design = np.column_stack([np.ones_like(where), where])
-    weights = np.ones_like(where)
+    usual = float(np.median(strengths))
+    counts = np.clip(strengths / usual if usual > 0 else 1.0, 0.25, 2.0) ** 2
+    weights = counts.copy()
     line: Matrix = np.zeros(2)
     scatter = 0.0
     for _ in range(20):
@@ -405,17 +572,27 @@ def _robust_line(
         line = np.asarray(np.linalg.solve(normal_matrix, weighted.T @ positions), dtype=np.float64)
         off = positions - design @ line
         scatter = max(1.4826 * float(np.median(np.abs(off))), 0.01)
-        weights = np.clip(1 - (off / (_TUKEY * scatter)) ** 2, 0, None) ** 2
-    kept = weights > 0.1
+        biweight = np.clip(1 - (off / (_TUKEY * scatter)) ** 2, 0, None) ** 2
+        weights = counts * biweight
+    kept = biweight > 0.1
     off = positions - design @ line
     spread = float(np.sqrt(np.average(off**2, weights=weights)))
     # Neighbouring errors are alike (texture, compression), so the stations count for fewer than
     # there are.
     alike = _correlation(off[kept])
-    covariance = (
-        np.linalg.inv((design * weights[:, None]).T @ design) * max(spread, 0.01) ** 2 * alike
-    )
-    return (float(line[0]), float(line[1])), math.sqrt(float(covariance[1, 1])), kept
+    fine = np.linalg.inv((design * biweight[:, None]).T @ design) * max(spread, 0.01) ** 2 * alike
+    sigma = _MODEL * max(math.sqrt(float(fine[1, 1])), _by_blocks(where[kept], off[kept]))
+    return (float(line[0]), float(line[1])), sigma, kept
+
+
+def _by_blocks(where: Matrix, off: Matrix) -> float:
+    """The slope's deviation from the means of parts of the line, which wander together."""
+    blocks = [block for block in np.array_split(np.arange(len(where)), _BLOCKS) if len(block)]
+    if len(blocks) < 4:
+        return 0.0
+    at, means = (np.array([values[block].mean() for block in blocks]) for values in (where, off))
+    spread = float(((at - at.mean()) ** 2).sum())
+    return math.sqrt(float((means**2).sum()) / (len(blocks) - 2) / spread) if spread else 0.0
 
 
 def _correlation(off: Matrix) -> float:

@@ -45,9 +45,11 @@ is weaker for it, in the measure of its focal length and up to this."""
 _FADE_FROM, _FADE_TO = 0.65, 2.6
 """Where the readings know a direction better than the prior by these factors (in variance), it
 begins to fade and is gone."""
-_DETERMINED_RAD = np.radians([2.5, 1.25])
+_DETERMINED_RAD = np.radians([2.5, 1.0])
 """Lean and swing are measured when their deviations are below these, times the scale above: more
 would be seen in the picture."""
+_ROUGHLY = 3.0
+"""An axis is known roughly when its deviation is no more than so many times that."""
 _WORTH_IT = 2.0
 """What is not measured is asked to be anything but zero only if the readings then fit better by
 this chi-square for each (Akaike's criterion, 1974)."""
@@ -83,9 +85,11 @@ class Measured:
         with as little as possible.
     sigma_rad : (float, float, float)
         Standard deviations of roll, lean and swing, with what is left open by the others; 0 where
-        the axis is not measured.
+        the axis is held, or nothing at all is read.
     determined : (bool, bool, bool)
         Whether the readings determine the axis.
+    roughly : (bool, bool, bool)
+        Whether they say at least so much of it that it can be taken out if somebody wants that.
     open_rad : float
         The part of the roll's deviation that comes from what is left open: the direction of level
         lines, the height of eye level.
@@ -111,6 +115,7 @@ class Measured:
     stance: Stance
     sigma_rad: tuple[float, float, float]
     determined: tuple[bool, bool, bool]
+    roughly: tuple[bool, bool, bool]
     open_rad: float
     front: bool
     outliers: frozenset[int]
@@ -179,6 +184,7 @@ def measure_stance(
         stance=Stance(*(float(angle) for angle in best[0, :3])),
         sigma_rad=(float(sigma[0]), float(sigma[1]), float(sigma[2])),
         determined=(bool(determined[0]), bool(determined[1]), bool(determined[2])),
+        roughly=trials.roughly(sigma),
         open_rad=open_rad,
         front=front,
         outliers=frozenset(int(i) for i in outliers),
@@ -321,8 +327,8 @@ class _Trials:
     def deviations(
         self, found: Matrix, weights: Matrix, scatter: Matrix
     ) -> tuple[Matrix, float, NDArray[np.bool_]]:
-        """Standard deviations of the axes, shape (3,), 0 where not measured; the part of the roll's
-        that what is open has in it; and which are measured. All of one trial.
+        """Standard deviations of the free axes, shape (3,); the part of the roll's that what is open
+        has in it; and which are measured. All of one trial.
 
         Readings that scatter more than their precision explains, by the chi-square test at 95 %
         over those in ``scatter``, widen the deviations.
@@ -334,9 +340,16 @@ class _Trials:
         wide = total / spare if spare > 0 and total > chdtri(spare, 0.05) else 1.0
         covariance = self._covariance(found, weights, np.array([wide]), usual=_TAILS**2)[0]
         drawn = self._covariance(found, weights, np.array([wide]), usual=0.0)[0]
-        sigma = np.where(determined, np.sqrt(np.maximum(np.diagonal(covariance)[:3], 0)), 0.0)
+        asked = self.free[:3] & bool(np.any(weights > 0))
+        sigma = np.where(asked, np.sqrt(np.maximum(np.diagonal(covariance)[:3], 0)), 0.0)
         open_roll = math.sqrt(max(0.0, float(covariance[ROLL, ROLL] - drawn[ROLL, ROLL])))
         return sigma, open_roll if determined[ROLL] else 0.0, determined
+
+    def roughly(self, sigma: Matrix) -> tuple[bool, bool, bool]:
+        """Whether axes with some deviations are known roughly."""
+        within = _ROUGHLY * _DETERMINED_RAD * self.scale
+        lean, swing = (bool(0 < s < most) for s, most in zip(sigma[1:], within, strict=True))
+        return bool(sigma[ROLL] > 0), lean, swing
 
     @property
     def _enough(self) -> Matrix:

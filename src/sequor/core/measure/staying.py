@@ -27,7 +27,8 @@ def stays(
 ) -> Three:
     """Whether roll, lean and swing stay in the picture.
 
-    An axis that is held is taken out as it is held; one that nothing measures always stays. Left
+    An axis that is held is taken out as it is held; one that nothing measures always stays, and one
+    that is only known roughly unless it is asked for. Left
     to the readings, the roll is taken out, and lean and swing as those of a front: the lean where
     plumb lines ask for it, the swing where level lines above and below eye level, or plumb lines
     beside them, show that there is a front, unless it rests on a near line alone. In a landscape
@@ -50,8 +51,9 @@ def stays(
     roll, lean, swing = (
         free[place]
         and (
-            not measured.determined[place]
-            or (usual[place] if asked[place] is None else bool(asked[place]))
+            bool(asked[place]) or not measured.roughly[place]
+            if asked[place] is not None
+            else usual[place] or not measured.determined[place]
         )
         for place in range(3)
     )
@@ -63,7 +65,7 @@ def rests_on_near(
 ) -> tuple[int, int] | None:
     """A near level reading that alone asks for a large swing, and the farthest other level one."""
     swing = measured.stance.swing_rad
-    if not measured.determined[2] or abs(swing) < math.radians(LARGE_SWING_DEG):
+    if not measured.roughly[2] or abs(swing) < math.radians(LARGE_SWING_DEG):
         return None
     levels = [
         place
