@@ -100,7 +100,7 @@ def test_the_file_is_the_stated_camera_s(name: str) -> None:
     facts = inspect(DEMO / "pictures" / name)
     assert (facts.width, facts.height) == (stated["width"], stated["height"])
     assert facts.focal.focal35_mm == stated["camera"]["focal35_mm"]
-    photo = PhotoFacts(width=facts.width, height=facts.height, focal35_mm=facts.focal35_mm)
+    photo = PhotoFacts(width=facts.width, height=facts.height, focal35_mm=facts.focal.focal35_mm)
     assert focal_length_px(photo) == pytest.approx(stated["camera"]["focal_px"], abs=0.001)
     with Image.open(DEMO / "pictures" / name) as picture:
         assert picture.getexif()[0x010F] == "Fenlight"  # the made-up maker

@@ -29,7 +29,7 @@ from sequor.cli.report import report
 from sequor.core.editing import apply
 from sequor.core.edits import Edit
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import FillMethod, Recipe
+from sequor.core.recipe import AXES, FillMethod, Recipe
 from sequor.core.render.size import OutputSize
 from sequor.making.pipeline import Finished, make_file
 from sequor.pictures.decode import decode
@@ -76,8 +76,10 @@ def sequor() -> None:
 @click.option("--save-recipe", "saved", type=FILE, help="where to write the recipe, as JSON")
 @click.option("--level", type=LINE, multiple=True, help="ends of a line that is level in reality")
 @click.option("--plumb", type=LINE, multiple=True, help="ends of a line that is plumb in reality")
+@click.option("--horizon", type=LINE, multiple=True, help="ends of a line along the horizon")
 @click.option("--check", type=LINE, multiple=True, help="a line that is only measured")
 @click.option("--trace", type=TRACE, multiple=True, help="points along something straight")
+@click.option("--sigma", type=float, help="how well ends were placed, in pixels (default: 1)")
 @click.option("--rectangle", type=RECTANGLE, multiple=True, help="corners of a rectangle")
 @click.option("--fit", is_flag=True, help="fit every line to the image edge under it")
 @click.option("--bow", type=BOW, help="take out a bow with these coefficients K1[,K2]")
@@ -85,6 +87,8 @@ def sequor() -> None:
 @click.option("--keep-bow", is_flag=True, help="leave the bow in, whatever traces say")
 @click.option("--focal35", type=float, help="focal length in 35-mm terms (default: the file's)")
 @click.option("--hold", type=HOLD, multiple=True, help="hold an axis: AXIS[=DEG], default 0")
+@click.option("--leave-in", type=click.Choice(AXES), multiple=True, help="solved for, not applied")
+@click.option("--take-out", type=click.Choice(AXES), multiple=True, help="applied, whatever shows")
 @click.option("--trim", type=TRIM, multiple=True, help="turn by hand on top: AXIS=DEG")
 @click.option("--as-shot", type=TYPED, multiple=True, help="the angle as shot: roll=1.33cw")
 @click.option("--ease", type=float, help="how much of lean and swing is taken out, 0 to 1")
@@ -93,6 +97,7 @@ def sequor() -> None:
 @click.option("--ratio", help="original, free or W:H")
 @click.option("--print", "print_size", type=PRINT, help="print size, such as 10x8in@300")
 @click.option("--keep", type=BOX, help="box in source pixels that the frame must contain")
+@click.option("--cut-measured", is_flag=True, help="the largest frame, even where it cuts readings")
 @click.option("--aim", type=AIM, help="a point that a guide meets: X,Y[:GUIDE[:line|crossing]]")
 @click.option("--between", type=BETWEEN, help="centre the frame between two readings, such as 1,2")
 @click.option("--allow", type=float, help="fill allowance, 0 (crop everything) to 1")

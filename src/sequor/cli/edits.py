@@ -6,10 +6,10 @@ from typing import Any
 
 from sequor.core import edits as e
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import Kind, Point
+from sequor.core.recipe import MAX_SIGMA_PX, MIN_SIGMA_PX, Kind, Point
 from sequor.services.lenses import named_lens
 
-_KINDS: tuple[Kind, ...] = ("level", "plumb", "check", "trace")
+_KINDS: tuple[Kind, ...] = ("level", "plumb", "horizon", "check", "trace")
 Lines = list[tuple[Kind, tuple[Point, ...]]]
 
 
@@ -28,13 +28,26 @@ def in_order(words: list[str], given: dict[str, Any]) -> Lines:
 def edits_of(given: dict[str, Any], source: Path) -> Iterator[e.Edit]:
     """The edits that the options ask for: lens, readings, stance, frame, corners."""
     yield from _lens(given, source)
+    zoom = _zoom(given["sigma"])
     for number, (kind, points) in enumerate(given["lines"], 1):
-        yield e.DrawReading(id=str(number), kind=kind, points=points)
+        yield e.DrawReading(id=str(number), kind=kind, points=points, zoom=zoom)
     for number, corners in enumerate(given["rectangle"], 1):
-        yield e.PlaceRectangle(group=f"rectangle-{number}", corners=corners)
+        yield e.PlaceRectangle(group=f"rectangle-{number}", corners=corners, zoom=zoom)
     yield from _stance(given)
     yield from _frame(given)
     yield from _corners(given)
+
+
+def _zoom(sigma_px: float | None) -> float | None:
+    """The zoom at which ends are placed as well as that."""
+    if sigma_px is None:
+        return None
+    if not MIN_SIGMA_PX <= sigma_px <= MAX_SIGMA_PX:
+        raise UnusableInput(
+            f"A precision of {sigma_px:g} pixels is not between {MIN_SIGMA_PX:g} and "
+            f"{MAX_SIGMA_PX:g}."
+        )
+    return 1 / sigma_px
 
 
 def _lens(given: dict[str, Any], source: Path) -> Iterator[e.Edit]:
@@ -63,6 +76,11 @@ def _stance(given: dict[str, Any]) -> Iterator[e.Edit]:
             )
     for axis, value in held.items():
         yield e.HoldAxis.model_validate({"axis": axis, "deg": value})
+    for name, leave in (("leave_in", True), ("take_out", False)):
+        for axis in given[name]:
+            if axis in held or (leave and axis in given["take_out"]):
+                raise UnusableInput(f"The {axis} can be held, left in or taken out; name one.")
+            yield e.LeaveAxisIn(axis=axis, leave=leave)
     for axis, text in given["as_shot"]:
         yield e.TypeAngle.model_validate({"axis": axis, "text": text})
     for axis, value in given["trim"]:
@@ -81,6 +99,8 @@ def _frame(given: dict[str, Any]) -> Iterator[e.Edit]:
         yield e.ChoosePrintSize(size=given["print_size"])
     if given["keep"]:
         yield e.KeepBox(corners=given["keep"])
+    if given["cut_measured"]:
+        yield e.KeepMeasured(keep=False)
     if given["aim"]:
         point, guide, meets = given["aim"]
         yield e.AimAt.model_validate({"point": point, "guide": guide})

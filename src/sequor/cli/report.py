@@ -16,6 +16,8 @@ def report(done: Finished) -> dict[str, object]:
         "lean_deg": stance.lean_deg,
         "swing_deg": stance.swing_deg,
         "sigma_deg": {axis: stance.axis(axis).sigma_deg for axis in AXES},
+        "left_in": [axis for axis in AXES if stance.axis(axis).left_in],
+        "measured_deg": {axis: stance.axis(axis).measured_deg for axis in AXES},
         "homography": solution.homography,
         "focal_px": focal_px_of(solution.focal.focal35_mm, done.photo),
         "focal_source": solution.focal.source,
@@ -31,6 +33,7 @@ def report(done: Finished) -> dict[str, object]:
             "sigma": lens.sigma,
         },
         "frame": solution.frame.model_dump(),
+        "kept_measured": solution.kept_measured,
         "output": {
             "width": output.width,
             "height": output.height,

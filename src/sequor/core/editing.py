@@ -15,6 +15,7 @@ from sequor.core import edits as e
 from sequor.core.errors import UnusableInput
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.measure.account import hand_points
+from sequor.core.measure.expecting import expected_angle
 from sequor.core.measure.readings import check_reading
 from sequor.core.measure.rectangle import fit_all, rectangle
 from sequor.core.measure.typed_angle import TypedTilt, parse_tilt
@@ -102,7 +103,8 @@ def fitted_readings(
     for reading in chosen:
         check_reading(reading, number[reading.id], photo)
     distortion, _ = distortion_of(photo, recipe)
-    return _with_readings(recipe, *fit_all(chosen, pixels, distortion))
+    expected = expected_angle(photo, recipe, chosen[0]) if len(chosen) == 1 else None
+    return _with_readings(recipe, *fit_all(chosen, pixels, distortion, expected))
 
 
 def fit_everything(recipe: Recipe, photo: PhotoFacts, pixels: Pixels) -> Recipe:
@@ -246,8 +248,10 @@ def _moved(recipe: Recipe, name: str, place: int, to: Point, sigma_px: float | N
 
 
 def _fit_reading(edit: e.FitReading, recipe: Recipe, _: PhotoFacts) -> Recipe:
-    _find(recipe, edit.id)
-    return recipe  # the fit itself needs the picture: see `to_fit`
+    now = _find(recipe, edit.id).fitted
+    if not edit.another or now is None:
+        return recipe  # the fit itself needs the picture: see `to_fit`
+    return _reading(recipe, edit.id, fitted=_changed(now, choice=(now.choice + 1) % 1000))
 
 
 def _unfit_reading(edit: e.UnfitReading, recipe: Recipe, _: PhotoFacts) -> Recipe:
@@ -516,6 +520,7 @@ _RULES: Mapping[type, Rule] = {
     e.ChoosePrintSize: lambda edit, now, _: _framed(now, print_size=edit.size),
     e.TurnShape: _turn_shape,
     e.KeepBox: _keep_box,
+    e.KeepMeasured: lambda edit, now, _: _framed(now, keep_measured=edit.keep, placed=None),
     e.MoveKeepCorner: _move_keep_corner,
     e.AimAt: _aim_at,
     e.MoveAim: _move_aim,

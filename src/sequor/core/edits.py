@@ -99,10 +99,13 @@ class NudgePoint(Value):
 
 
 class FitReading(Value):
-    """Fit a reading, with the sides it is linked to, to the edges under them."""
+    """Fit a reading, with the sides it is linked to, to the edges under them; with ``another`` to
+    the next edge in reach.
+    """
 
     do: Literal["fit_reading"] = "fit_reading"
     id: Id
+    another: bool = False
 
 
 class UnfitReading(Value):
@@ -323,6 +326,13 @@ class KeepBox(OnPicture):
     corners: tuple[Point, Point] | None
 
 
+class KeepMeasured(Value):
+    """Let the frame contain what readings were drawn on where that costs little, or not."""
+
+    do: Literal["keep_measured"] = "keep_measured"
+    keep: bool
+
+
 class MoveKeepCorner(OnPicture):
     """Move the top-left or the bottom-right corner of the box to keep."""
 
@@ -463,6 +473,7 @@ Edit = Annotated[
     | ChoosePrintSize
     | TurnShape
     | KeepBox
+    | KeepMeasured
     | MoveKeepCorner
     | AimAt
     | MoveAim

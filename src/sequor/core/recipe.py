@@ -83,13 +83,15 @@ class FittedTo(Value):
 
     ``drawn`` are the points as they were drawn by hand, ``sigma_deg`` the standard deviation of
     the fitted angle, ``stations`` at how many places the edge was found, ``middle`` where the edge
-    lies half-way between the ends, which tells its sag.
+    lies half-way between the ends, which tells its sag, ``choice`` how often another edge in reach
+    was asked for.
     """
 
     drawn: Points = Field(min_length=2, max_length=MAX_POINTS)
     middle: Point | None = None
     sigma_deg: float = Field(ge=_SMALLEST, le=90)
     stations: int = Field(ge=2)
+    choice: int = Field(default=0, ge=0, le=1000)
 
 
 class Reading(Value):
@@ -296,6 +298,8 @@ class Placed(Value):
 class FrameChoice(Value):
     """The shape of the frame, ``original``, ``free`` (the largest area) or ``W:H``, or a print
     size; and where it lies.
+
+    With ``keep_measured`` it contains what readings were drawn on where that costs little.
     """
 
     ratio: str = "original"
@@ -303,6 +307,7 @@ class FrameChoice(Value):
     keep: Box | None = None
     aim: Aim | None = None
     placed: Placed | None = None
+    keep_measured: bool = True
 
     @field_validator("ratio")
     @classmethod

@@ -3,8 +3,8 @@
 Every version that was ever stored still opens. Version 2 named three things by the field's terms:
 ``bow`` became ``lens``, ``corners`` became ``fill``, and the numbers in ``corners.seeds``, of
 which odd ones stood for sharp candidates and even ones for calm ones, became
-``fill.candidates``, which say so. Version 3 has axes that are left in the picture; before,
-everything that was measured was taken out.
+``fill.candidates``, which say so. Version 3 has axes that are left in the picture, and frames
+that keep what was measured; before, everything that was measured was taken out, and frames cut it.
 """
 
 from collections.abc import Callable, Mapping
@@ -49,7 +49,9 @@ def _from_1(old: Mapping[str, object]) -> dict[str, object]:
 
 def _from_2(old: Mapping[str, object]) -> dict[str, object]:
     leave_in = {"roll": False, "lean": False, "swing": False}
-    return {**old, "leave_in": leave_in, "version": 3}
+    frame = old.get("frame")
+    framed = {**(frame if isinstance(frame, Mapping) else {}), "keep_measured": False}
+    return {**old, "leave_in": leave_in, "frame": framed, "version": 3}
 
 
 def _candidate(seed: object) -> object:

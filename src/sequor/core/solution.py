@@ -205,7 +205,8 @@ class Solution(Value):
     the uncropped corrected picture, whose size is ``plane`` and whose origin is the top-left corner
     of the box around ``outline``, the border of the valid picture. ``frame_source`` are the frame's
     corners back in source pixels. ``kept_fraction`` is the share of the source's area that lies in
-    the frame; ``best`` says whether the frame is the best one rather than one placed by hand.
+    the frame; ``best`` says whether the frame is the best one rather than one placed by hand, and
+    ``kept_measured`` whether it is smaller than the largest to contain what was measured.
     """
 
     stance: SolvedStance
@@ -216,6 +217,7 @@ class Solution(Value):
     outline: tuple[Point, ...]
     frame: SolvedFrame
     best: bool
+    kept_measured: bool
     frame_source: tuple[Point, ...]
     kept_fraction: float
     cost: SolvedCost

@@ -25,9 +25,9 @@ from sequor.core.frame.convex import ConvexOutline
 from sequor.core.frame.cost import kept_share, lost_shares
 from sequor.core.frame.curved import CurvedOutline
 from sequor.core.frame.outline import Outline
-from sequor.core.frame.placing import Wanted, best_frame, share_to_keep_all
+from sequor.core.frame.placing import Wanted, share_to_keep_all
 from sequor.core.frame.rectangle import Rectangle, border_centres, whole_pixels
-from sequor.core.frame.wanted import hand_of, wanted_frame
+from sequor.core.frame.wanted import around_readings, framing, hand_of, wanted_frame
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.lens.distortion import Distortion
 from sequor.core.lens.plumb_line import Traced
@@ -123,7 +123,11 @@ class _Job:
         # The map, and the frame in what it makes of the picture.
         self.turn, self.limited, self.warp, self.outline = self.warped(recipe.ease)
         self.asked = wanted_frame(recipe, photo, self.warp, self.readings)
-        self.framed = best_frame(self.outline, self.asked)
+        measured = around_readings(self.readings, self.warp)
+        keeps = recipe.frame.keep_measured and recipe.frame.placed is None
+        self.framed, self.kept_measured = framing(
+            self.outline, self.asked, measured if keeps else None
+        )
         self.best = self.whole(self.framed.frame)
         hand = hand_of(recipe.frame.placed, self.warp)
         self.by_hand = hand is not None
@@ -174,6 +178,7 @@ class _Job:
             frame=SolvedFrame(
                 x=frame.x, y=frame.y, width=int(frame.width), height=int(frame.height)
             ),
+            kept_measured=self.kept_measured,
             best=frame == self.best,
             frame_source=_points(self.warp.to_source(self.seam())),
             kept_fraction=kept_share(outline, frame, self.warp, self.photo),

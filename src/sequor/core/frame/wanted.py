@@ -1,16 +1,22 @@
 """What a recipe asks of the frame, in pixels of the corrected picture."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from sequor.core.camera import apply_homography
 from sequor.core.errors import UnusableInput
 from sequor.core.frame.by_hand import Hand
-from sequor.core.frame.placing import Wanted
+from sequor.core.frame.outline import Outline
+from sequor.core.frame.placing import Framed, Wanted, best_frame
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.measure.account import Undistorted
 from sequor.core.measure.readings import reads_as
 from sequor.core.recipe import Box, PhotoFacts, Placed, Point, Recipe, target_ratio
 from sequor.core.warp.map import Warp, densely
+
+_WORTH_KEEPING = 1 / 3
+"""Share of the largest frame's area that it may cost to keep what was measured."""
 
 
 def wanted_frame(
@@ -42,6 +48,37 @@ def wanted_frame(
         aim_at=at,
         aim_axis=axis,
     )
+
+
+def framing(outline: Outline, asked: Wanted, measured: Rectangle | None) -> tuple[Framed, bool]:
+    """The best frame, and whether it is smaller than the largest to contain what was measured.
+
+    Parameters
+    ----------
+    outline, asked : Outline, Wanted
+        Where the frame lies, and what is asked of it.
+    measured : Rectangle, optional
+        The box around all that readings were drawn on, if the frame may keep that.
+    """
+    best = best_frame(outline, asked)
+    if measured is None or asked.keep or asked.aim or best.frame.contains(measured):
+        return best, False
+    keeping = best_frame(outline, replace(asked, keep=measured))
+    if keeping.keeps and _area(keeping.frame) >= (1 - _WORTH_KEEPING) * _area(best.frame):
+        return keeping, True
+    return best, False
+
+
+def _area(frame: Rectangle) -> float:
+    return frame.width * frame.height
+
+
+def around_readings(readings: tuple[Undistorted, ...], warp: Warp) -> Rectangle | None:
+    """The box around all readings that count, in the corrected picture."""
+    drawn = [one.line.ends for one in readings if one.reading.active]
+    if not drawn:
+        return None
+    return Rectangle.around(apply_homography(warp.homography, np.array(drawn).reshape(-1, 2)))
 
 
 def hand_of(placed: Placed | None, warp: Warp) -> Hand | None:

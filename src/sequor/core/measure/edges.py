@@ -425,13 +425,13 @@ def fitted(
     reading: Reading,
     pixels: Pixels,
     distortion: Distortion | None = None,
-    choice: int = 0,
     expected: Expected | None = None,
 ) -> Reading | None:
     """The reading fitted to the image edge under it as it was drawn, or None where there is no
-    edge; a trace follows the edge. ``choice`` and ``expected`` as in `fit_edge`.
+    edge; a trace follows the edge. ``expected`` as in `fit_edge`.
     """
     drawn = reading.fitted.drawn if reading.fitted else reading.points
+    choice = reading.fitted.choice if reading.fitted else 0
     if reading.kind == "trace":
         followed = follow_edge(pixels, drawn, min(reach_of(reading), REACH_PX))
         if followed is None:
@@ -449,7 +449,11 @@ def fitted(
     if fit is None:
         return None
     facts = FittedTo(
-        drawn=drawn, sigma_deg=math.degrees(fit.sigma_rad), stations=fit.stations, middle=fit.middle
+        drawn=drawn,
+        sigma_deg=math.degrees(fit.sigma_rad),
+        stations=fit.stations,
+        middle=fit.middle,
+        choice=choice,
     )
     return reading.model_copy(update={"points": fit.points, "fitted": facts})
 

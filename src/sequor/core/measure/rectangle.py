@@ -7,7 +7,7 @@ import numpy as np
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
 from sequor.core.lens.distortion import Distortion
-from sequor.core.measure.edges import fitted
+from sequor.core.measure.edges import Expected, fitted
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import Kind, Point, Reading
 
@@ -55,13 +55,17 @@ def rectangle(
 
 
 def fit_all(
-    readings: tuple[Reading, ...], pixels: Pixels, distortion: Distortion
+    readings: tuple[Reading, ...],
+    pixels: Pixels,
+    distortion: Distortion,
+    expected: Expected | None = None,
 ) -> tuple[Reading, ...]:
     """Readings fitted to the edges under them, as they were drawn where there is none.
 
-    The four sides of one rectangle keep common corners.
+    The four sides of one rectangle keep common corners. ``expected`` is what others say of a single
+    one.
     """
-    found = tuple(fitted(reading, pixels, distortion) or reading for reading in readings)
+    found = tuple(fitted(reading, pixels, distortion, expected) or reading for reading in readings)
     groups = {reading.group for reading in found}
     linked = len(found) == len(_SIDES) and len(groups) == 1 and None not in groups
     if linked and any(reading.fitted for reading in found):
