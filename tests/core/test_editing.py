@@ -38,6 +38,7 @@ def test_every_edit_has_a_rule_and_a_name_in_the_ledger() -> None:
         edit = kind.model_construct(
             **{"axis": "roll", "part": "roll", "source": "none", "method": "mirror", "ratio": "3:2"}
             | {"size": None, "corners": None, "handle": (0, 0), "kind": "level", "share": 0.5}
+            | {"keep": True, "another": False, "leave": None}
             | {"active": True, "shown": True, "serves_as": None, "focal35_mm": None}
             | {"candidate": FillCandidate()}
         )

@@ -76,7 +76,13 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
   const remove = (id: string) => void acts.keep({ do: "remove_reading", id });
   const fit = async (id: string, wanted: boolean) => {
     setStep("measure");
-    const outcome = await acts.keep({ do: wanted ? "fit_reading" : "unfit_reading", id });
+    const outcome = await acts.keep(
+      wanted ? { do: "fit_reading", id, another: false } : { do: "unfit_reading", id },
+    );
+    setSaid(outcome.said);
+  };
+  const nextEdge = async (id: string) => {
+    const outcome = await acts.keep({ do: "fit_reading", id, another: true });
     setSaid(outcome.said);
   };
   const toggleOutline = () => setOutline((now) => !now);
@@ -92,6 +98,7 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
     onGrid: turnGrid,
     onOutline: toggleOutline,
     onDelete: () => selected && remove(selected),
+    onNextEdge: () => selected && step === "measure" && void nextEdge(selected),
     onStep: (place) => setStep((now) => STEPS[place] ?? now),
     onKeys: () => setKeys(true),
   });

@@ -3,7 +3,7 @@ import { Window } from "../shared/Window";
 
 /** Each key is a cap of its own; a word between them is written as it is. */
 const KEYS: [string[], string][] = [
-  [["L", "P", "K"], "draw a level, a plumb, a check reading"],
+  [["L", "P", "H", "K"], "draw a level, a plumb, a horizon, a check reading"],
   [["T", "R"], "trace something that looks bent; place a rectangle"],
   [["Enter"], "with a tool in the hand: put a line to move by keys"],
   [["Escape"], "let go of what is in the hand, or put the tool away"],
@@ -13,6 +13,7 @@ const KEYS: [string[], string][] = [
     "turn the picture 0.1°; Shift 1°, Alt 0.01°; the same for lean and swing when their vial has the focus",
   ],
   [["Tab", "arrows"], "on the frame, an edge or a corner of it: move 10 px; Shift 100, Alt 1"],
+  [["N"], "fit the reading that is lit to the next edge in reach"],
   [["Delete"], "delete the reading that is lit"],
   [["B", "held"], "the picture as shot"],
   [["G"], "grid: off, coarse, fine"],

@@ -7,6 +7,7 @@ import type { Acts } from "./useBench";
 export const KEY_TOOLS: Record<string, Tool> = {
   l: "level",
   p: "plumb",
+  h: "horizon",
   r: "rectangle",
   t: "trace",
   k: "check",
@@ -20,6 +21,7 @@ interface Keys {
   onGrid: () => void;
   onOutline: () => void;
   onDelete: () => void;
+  onNextEdge: () => void;
   onStep: (place: number) => void;
   onKeys: () => void;
 }
@@ -33,6 +35,7 @@ export function useBenchKeys({
   onGrid,
   onOutline,
   onDelete,
+  onNextEdge,
   onStep,
   onKeys,
 }: Keys): boolean {
@@ -65,6 +68,7 @@ export function useBenchKeys({
   useKeys(["?"], onKeys);
   useKeys(["escape"], onEscape);
   useKeys(["delete", "backspace"], onDelete);
+  useKeys(["n"], onNextEdge);
   useKeys(["1", "2", "3", "4"], (event) => onStep(Number(event.key) - 1));
   return useHeld("b");
 }

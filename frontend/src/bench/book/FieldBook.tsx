@@ -17,6 +17,12 @@ const TOOLS: { tool: Tool; key: string; name: string; title: string }[] = [
     title: "A line that is upright in reality, or the centre line of something symmetrical",
   },
   {
+    tool: "horizon",
+    key: "H",
+    name: KIND_NAMES.horizon,
+    title: "The line of eye level itself: open water, a far plain. It says how the camera stood",
+  },
+  {
     tool: "rectangle",
     key: "R",
     name: "Rectangle",
@@ -154,7 +160,7 @@ export function FieldBook({
           ))}
         </Box>
       )}
-      <StanceWords report={report} />
+      <StanceWords report={report} solution={solution} acts={acts} />
     </Flex>
   );
 }

@@ -1,9 +1,16 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useOptions } from "../../api/options";
-import type { Bench } from "../useBench";
+import type { Acts, Bench } from "../useBench";
+import { StaysButton } from "./StaysButton";
 
-/** What is known of the stance. */
-export function StanceWords({ report }: { report: Bench["report"] }) {
+interface Props {
+  report: Bench["report"];
+  solution: Bench["solution"];
+  acts: Acts;
+}
+
+/** What is known of the stance, and of every measured axis whether it is taken out. */
+export function StanceWords({ report, solution, acts }: Props) {
   const { axes } = useOptions();
   return (
     <Box
@@ -21,10 +28,11 @@ export function StanceWords({ report }: { report: Bench["report"] }) {
           <Text width="40px" flexShrink={0}>
             {name}
           </Text>
-          <Box>
+          <Box flex="1" minWidth="0">
             {report[axis].applied && <Text fontFamily="mono">{report[axis].applied}</Text>}
             <Text color="inkSoft">{report[axis].sigma}</Text>
           </Box>
+          <StaysButton axis={axis} name={name} solved={solution.stance[axis]} acts={acts} />
         </Flex>
       ))}
     </Box>

@@ -44,6 +44,17 @@ export function PlacePart({ bench, framing }: { bench: Bench; framing: Framing }
             ? "The frame contains the box as long as it can."
             : "The subject, or whatever must not be cut."}
         </Text>
+        {!kept && bench.solution.readings.length > 0 && (
+          <HeldButton
+            mt="8px"
+            width="100%"
+            held={bench.recipe.frame.keep_measured}
+            title="The things that readings lie on stay in the frame where that costs at most a third of it"
+            onClick={() => keep({ do: "keep_measured", keep: !bench.recipe.frame.keep_measured })}
+          >
+            Keep what was measured
+          </HeldButton>
+        )}
       </Part>
       <AimPart bench={bench} framing={framing} />
       <Part title="Guides in the frame">

@@ -8,6 +8,7 @@ import { between, line, type Point } from "./geometry";
 export const KIND_NAMES: Record<Kind, string> = {
   level: "Level",
   plumb: "Plumb",
+  horizon: "Horizon",
   check: "Check",
   trace: "Trace",
 };
@@ -43,6 +44,12 @@ export function KindSign({ kind }: { kind: Kind | "rectangle" }) {
         <>
           <path d="M8 0v6" stroke="currentColor" strokeWidth="1.4" />
           <path d="M4.6 5h6.8L8 12z" fill="currentColor" />
+        </>
+      )}
+      {kind === "horizon" && (
+        <>
+          <path d="M0 9.5h16" stroke="currentColor" strokeWidth="1.6" />
+          <path d="M4.2 9.5a3.8 3.8 0 0 1 7.6 0z" fill="currentColor" />
         </>
       )}
       {kind === "check" && (
@@ -120,6 +127,14 @@ export function ReadingLine({
           <path d="M-6-7.5v15M6-7.5v15" stroke="#8a5a0a" />
           <ellipse rx="4.6" ry="4" fill="#d3df98" stroke="#7f8d3c" />
         </g>
+      )}
+      {kind === "horizon" && (
+        <path
+          d="M-11 0a11 11 0 0 1 22 0z"
+          fill="currentColor"
+          stroke="#7a2f4c"
+          transform={`translate(${mx} ${my}) rotate(${angle})`}
+        />
       )}
       {kind === "plumb" && (
         <path

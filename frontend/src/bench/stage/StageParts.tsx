@@ -18,6 +18,8 @@ export function hint(tool: Tool | undefined, first: boolean, corners: number): s
         : "Click points along something that is straight in reality and looks bent. Enter puts a trace to move by keys.";
     case "plumb":
       return `Drag along something that should stand upright. ${BY_KEY}`;
+    case "horizon":
+      return `Drag along the horizon itself: open water, a far plain. ${BY_KEY}`;
     case "check":
       return `Drag along something to be measured; it steers nothing. ${BY_KEY}`;
     case "level":

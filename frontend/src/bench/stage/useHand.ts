@@ -252,6 +252,7 @@ export function useHand({
       trace: [at(0.15, 0.15), at(0.5, 0.15), at(0.85, 0.15)],
       plumb: [at(0.5, 0.2), at(0.5, 0.8)],
       level: [at(0.2, 0.5), at(0.8, 0.5)],
+      horizon: [at(0.2, 0.5), at(0.8, 0.5)],
       check: [at(0.2, 0.5), at(0.8, 0.5)],
     }[kind];
     const id = newId();

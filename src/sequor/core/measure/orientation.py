@@ -327,8 +327,8 @@ class _Trials:
     def deviations(
         self, found: Matrix, weights: Matrix, scatter: Matrix
     ) -> tuple[Matrix, float, NDArray[np.bool_]]:
-        """Standard deviations of the free axes, shape (3,); the part of the roll's that what is open
-        has in it; and which are measured. All of one trial.
+        """Standard deviations of the free axes, shape (3,); the part of the roll's that comes from
+        what is open; and which are measured. All of one trial.
 
         Readings that scatter more than their precision explains, by the chi-square test at 95 %
         over those in ``scatter``, widen the deviations.

@@ -19,12 +19,13 @@ from sequor.core.report.words import (
     lost_words,
     millimetres,
     placed_words,
+    placing_words,
     print_words,
     sigma_words,
     size_words,
     turning,
 )
-from sequor.core.solution import Solution, SolvedReading
+from sequor.core.solution import Solution, SolvedAxis, SolvedReading
 
 _SLIGHT_DEG = 0.005
 """Less than this is shown as 0.00 degrees."""
@@ -130,7 +131,7 @@ def report_of(photo: PhotoFacts, recipe: Recipe, solution: Solution) -> Report:
         swing=swing,
         lens=_lens_words(solution),
         cost=_cost_words(recipe, solution),
-        placing="lies where it is largest" if solution.best else "lies where you placed it",
+        placing=placing_words(solution.best, solution.kept_measured),
         readings=tuple(
             _reading_words(solved, reading)
             for solved, reading in zip(solution.readings, recipe.readings, strict=True)
@@ -161,11 +162,18 @@ def _axis_words(axis: Axis, photo: PhotoFacts, solution: Solution) -> AxisWords:
     as_shot = -solved.as_shot_deg if axis == "roll" else solved.as_shot_deg
     spoken = solved.sigma_deg is not None or abs(solved.applied_deg) > _SLIGHT_DEG
     return AxisWords(
-        applied=applied_words(axis, solved.applied_deg) if spoken or axis == "roll" else "",
+        applied=_taken_out(axis, solved, as_shot) if spoken or axis == "roll" else "",
         as_shot=axis_words(axis, as_shot),
         sigma=sigma_words(axis, solved.sigma_deg, solved.held, photo.width, at_border),
         deviation="" if solved.sigma_deg is None else f"± {solved.sigma_deg:.2f}°",
     )
+
+
+def _taken_out(axis: Axis, solved: SolvedAxis, as_shot_deg: float) -> str:
+    """What of an axis is taken out, or that it stays."""
+    if solved.left_in and not solved.trimmed:
+        return f"{axis_words(axis, as_shot_deg)}, left in"
+    return applied_words(axis, solved.applied_deg)
 
 
 def _reading_words(solved: SolvedReading, reading: Reading) -> ReadingWords:

@@ -244,3 +244,12 @@ def coefficient_words(lens: SolvedLens) -> tuple[str, ...]:
         x, y = lens.centre
         found.append(f"centre {x:.1f} ± {off[0]:.1f}, {y:.1f} ± {off[1]:.1f} px")
     return tuple(found)
+
+
+def placing_words(best: bool, kept_measured: bool) -> str:
+    """Where the frame lies."""
+    if not best:
+        return "lies where you placed it"
+    if kept_measured:
+        return "keeps what you measured; the largest one would cut it"
+    return "lies where it is largest"

@@ -1,0 +1,43 @@
+/* Whether a measured axis is taken out of the picture or stays in it: one press changes it, one
+   more leaves it to the readings again. */
+import { Button } from "@chakra-ui/react";
+import type { Axis } from "../../api/client";
+import type { Acts, Bench } from "../useBench";
+
+interface Props {
+  axis: Axis;
+  name: string;
+  solved: Bench["solution"]["stance"][Axis];
+  acts: Acts;
+}
+
+export function StaysButton({ axis, name, solved, acts }: Props) {
+  if (solved.measured_deg == null || solved.held) return null;
+  const { left_in: stays, decided } = solved;
+  const leave = decided ? null : !stays;
+  const now = stays
+    ? `The ${axis} is measured and stays in the picture`
+    : `The ${axis} is taken out`;
+  const next = decided
+    ? "press to let Sequor choose again"
+    : `press to ${stays ? "take it out" : "leave it in"}`;
+  return (
+    <Button
+      size="2xs"
+      height="22px"
+      px="7px"
+      flexShrink={0}
+      variant="outline"
+      fontWeight="500"
+      borderColor={decided ? "verdigris" : "rule"}
+      bg={decided ? "highlight" : "sheet"}
+      color={decided ? "verdigris" : "inkSoft"}
+      aria-pressed={stays}
+      aria-label={`${name} stays in the picture`}
+      title={`${now}${decided ? ", as you decided" : ", by the readings"}; ${next}`}
+      onClick={() => void acts.keep({ do: "leave_axis_in", axis, leave })}
+    >
+      {stays ? "left in" : "taken out"}
+    </Button>
+  );
+}
