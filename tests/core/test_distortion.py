@@ -459,3 +459,80 @@ def test_the_homography_acts_on_the_straight_picture() -> None:
         )
         < 1e-6
     )
+
+
+def bent_by_opencv(
+    line: np.ndarray, k: tuple[float, float], p: tuple[float, float], centre: np.ndarray
+) -> np.ndarray:
+    """Where a decentred lens puts points, by OpenCV's projectPoints with half the diagonal as focal
+    length.
+    """
+    camera = np.array([[UNIT, 0, centre[0]], [0, UNIT, centre[1]], [0, 0, 1.0]])
+    rays = np.column_stack([(line - centre) / UNIT, np.ones(len(line))])
+    return cv2.projectPoints(rays, np.zeros(3), np.zeros(3), camera, np.array([*k, *p, 0.0]))[
+        0
+    ].reshape(-1, 2)
+
+
+def test_a_lens_that_is_not_centred_is_found_from_traces_along_three_borders() -> None:
+    random = np.random.default_rng(0)
+    for _ in range(6):
+        angle = random.uniform(0, 2 * math.pi)
+        off = random.uniform(20, 40) * np.array([math.cos(angle), math.sin(angle)])
+        centre = np.array([1500.0, 1000.0]) + off
+        p = tuple(random.uniform(-0.002, 0.002, 2))
+        k = (float(random.choice([-0.12, -0.06, 0.05])), float(random.uniform(0, 0.02)))
+        traces = []
+        for i, (x0, y0, x1, y1) in enumerate(NEAR_BORDERS[:3]):
+            straight = np.linspace(0, 1, 16)[:, None] * [x1 - x0, y1 - y0] + [x0, y0]
+            points = bent_by_opencv(straight, k, p, centre)
+            traces.append(
+                Reading(
+                    id=str(i),
+                    kind="trace",
+                    points=tuple(map(tuple, points.tolist())),
+                    sigma_px=0.05,
+                )
+            )
+        found = from_traces(PHOTO, tuple(traces))
+        assert {"p1", "p2", "centre_x", "centre_y"} <= found.sigma.keys()
+        distortion = found.distortion(PHOTO)
+        for _ in range(20):
+            middle = random.uniform([700, 600], [2300, 1400])
+            turn = random.uniform(0, math.pi)
+            along = np.linspace(-750, 750, 31)[:, None] * [math.cos(turn), math.sin(turn)]
+            bent = bent_by_opencv(middle + along, k, p, centre)
+            assert sag_px(distortion.undistorted(bent)) < 0.3
+
+
+def test_the_tangential_part_and_the_centre_against_opencv() -> None:
+    centre, p = np.array([1540.0, 985.0]), (0.0015, -0.002)
+    distortion = Distortion.of(
+        PHOTO, radial(-0.1, 0.02, 0.004), p, tuple((centre - [1500, 1000]) / UNIT)
+    )
+    inner = field()[np.hypot(*(field() - centre).T) < 0.8 * UNIT]
+    camera = np.array([[UNIT, 0, centre[0]], [0, UNIT, centre[1]], [0, 0, 1.0]])
+    rays = np.column_stack([(inner - centre) / UNIT, np.ones(len(inner))])
+    theirs = cv2.projectPoints(
+        rays, np.zeros(3), np.zeros(3), camera, np.array([-0.1, 0.02, *p, 0.004])
+    )[0].reshape(-1, 2)
+    assert np.abs(distortion.distorted(inner) - theirs).max() < 1e-6
+    assert np.abs(distortion.undistorted(theirs) - inner).max() < 1e-6
+
+
+def test_a_real_moderate_barrel_is_never_refused() -> None:
+    # The outer corner rows and columns of every board, roughly placed, without any fitting.
+    for path in sorted(OPEN_PICTURES.glob("left[0-9][0-9].jpg")):
+        grey = cv2.imread(str(path), cv2.IMREAD_GRAYSCALE)
+        corners = corners_of(grey)
+        if corners is None:
+            continue
+        photo = PhotoFacts(width=grey.shape[1], height=grey.shape[0])
+        lines = [corners[0], corners[-1], corners[:, 0], corners[:, -1]]
+        traces = tuple(
+            Reading(id=str(i), kind="trace", points=tuple(map(tuple, row.tolist())))
+            for i, row in enumerate(lines)
+        )
+        solution = solve(photo, Recipe(readings=traces))
+        assert solution.lens.source == "traces"
+        assert solution.lens.polynomial[1] < -0.05

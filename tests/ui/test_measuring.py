@@ -185,24 +185,45 @@ def test_the_whole_job_by_keyboard(set_page: Page, tmp_path: Path) -> None:
     assert abs(tilt_in_file(page, pixels, scaled(edge_of(name, check), 1 / 2))) < 0.15
 
 
-def test_the_near_rail_is_named_and_switched_off_with_one_click(set_page: Page) -> None:
+def test_the_near_rail_explains_itself_and_one_press_takes_its_swing_out(set_page: Page) -> None:
     # Common practice, no published source: the farther of two lines is the better level.
     name, page = "rail-by-the-cut.jpg", set_page
     open_bench(page, PICTURES / name)
     page.keyboard.press("Escape")
     for count, edge in enumerate(("near rail, top", "far dike"), 1):
         draw_edge(page, name, edge_of(name, edge), "l", count)
-    note = page.get_by_role("note").filter(has_text="runs away from the camera")
-    expect(note).to_contain_text("Reading 1")
-    note.get_by_role("button", name="Prefer reading 2").click()
-    found = wait_for(page, lambda now: not now["recipe"]["readings"][0]["active"])
-    assert found["solution"]["stance"]["roll"]["applied_deg"] == pytest.approx(1.33, abs=0.05)
-    expect(page.get_by_role("note")).to_have_count(0)
-    page.get_by_role("button", name="Details of reading 1").click()
-    page.get_by_role("button", name="Use reading 1").click()
-    expect(note).to_be_visible()
-    page.keyboard.press("Control+z")
-    expect(page.get_by_role("note")).to_have_count(0)
+    # Both are on, nothing is warped, and what is open is said.
+    found = wait_for(page, lambda now: len(now["recipe"]["readings"]) == 2)
+    assert found["solution"]["stance"]["roll"]["applied_deg"] == pytest.approx(1.33, abs=0.1)
+    assert found["solution"]["stance"]["swing"]["applied_deg"] == pytest.approx(0, abs=1e-9)
+    note = page.get_by_role("note").filter(has_text="may run away from the camera")
+    note.get_by_role("button", name="It is the horizon").click()
+    told = wait_for(page, lambda now: now["recipe"]["readings"][1]["kind"] == "horizon")
+    assert told["solution"]["stance"]["roll"]["applied_deg"] == pytest.approx(1.33, abs=0.05)
+    # The lean that the horizon tells stays in; one press takes it out, one more lets Sequor choose.
+    switch = page.get_by_role("button", name="Lean stays in the picture")
+    expect(switch).to_have_text("left in")
+    switch.click()
+    wait_for(page, lambda now: now["recipe"]["leave_in"]["lean"] is False)
+    expect(switch).to_have_text("taken out")
+    switch.click()
+    wait_for(page, lambda now: now["recipe"]["leave_in"]["lean"] is None)
+    expect(switch).to_have_text("left in")
+
+
+def test_the_horizon_is_drawn_on_the_far_dike_and_the_next_edge_taken_by_key(
+    set_page: Page,
+) -> None:
+    name, page = "rail-by-the-cut.jpg", set_page
+    open_bench(page, PICTURES / name)
+    page.keyboard.press("Escape")
+    draw_edge(page, name, edge_of(name, "far dike"), "h", 1)
+    found = wait_for(page, lambda now: now["recipe"]["readings"][0]["fitted"])
+    assert found["recipe"]["readings"][0]["kind"] == "horizon"
+    assert found["solution"]["stance"]["roll"]["applied_deg"] == pytest.approx(1.33, abs=0.1)
+    assert found["solution"]["stance"]["lean"]["left_in"]
+    page.keyboard.press("n")
+    wait_for(page, lambda now: now["recipe"]["readings"][0]["fitted"]["choice"] == 1)
 
 
 def test_a_reading_is_named_weighted_hidden_and_its_ends_typed(

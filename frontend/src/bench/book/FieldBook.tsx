@@ -167,7 +167,7 @@ export function FieldBook({
 
 function Tools({ tool, onTool }: Pick<Props, "tool" | "onTool">) {
   return (
-    <Grid templateColumns="1fr 1fr 1.22fr" gap="6px" px="16px" pb="8px">
+    <Grid templateColumns="1.32fr 1fr 1.22fr" gap="6px" px="16px" pb="8px">
       {TOOLS.map(({ tool: name, key, name: label, title }) => (
         <Button
           key={name}

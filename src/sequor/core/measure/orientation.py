@@ -150,8 +150,8 @@ def measure_stance(
     focal_known : bool
         Whether the focal length is more than an assumption.
     leave_in : LeaveIn, optional
-        Whether the photographer has decided that the swing stays in, or not: level lines need not
-        run alike then, or must.
+        Whether the photographer has decided that the swing is taken out: level lines are those of a
+        front then.
     """
     held = (hold.roll_deg, hold.lean_deg, hold.swing_deg)
     free = np.array([*(value is None for value in held), True])
@@ -236,8 +236,8 @@ class _Trials:
             and below[levels].max() > math.radians(FRONT_DEG)
             and below[levels].min() < -math.radians(FRONT_DEG)
         )
-        front = both or PLUMB in sights.what if swing_stays is None else not swing_stays
-        front = front or not self.free[SWING]
+        asked = swing_stays is False or not self.free[SWING]
+        front = asked or both or bool((sights.what == PLUMB).any())
         usual = _USUAL_RAD.copy()
         if levels.any() and not front:
             own = _SWING_RAD * math.sqrt(_OWN_SHARE)
