@@ -194,7 +194,7 @@ def test_one_press_changes_what_stays_in() -> None:
     solution = solve(LANDSCAPE, left)
     assert solution.stance.swing.left_in
     assert solution.stance.swing.decided
-    assert said_of(LANDSCAPE, left).swing.applied == "12.00° right, left in"
+    assert said_of(LANDSCAPE, left).swing.applied == "12.00° right left in"
     # What stays is seen as a camera sees it that stood level and upright, swung by the rest.
     rest = k_of(LANDSCAPE) @ turned(0, 0, 12).T @ turned(1, 6, 12) @ np.linalg.inv(k_of(LANDSCAPE))
     h = solution.warp.homography

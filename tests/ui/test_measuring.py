@@ -205,7 +205,7 @@ def test_the_near_rail_explains_itself_and_one_press_takes_its_swing_out(set_pag
     expect(switch).to_have_text("left in")
     switch.click()
     wait_for(page, lambda now: now["recipe"]["leave_in"]["lean"] is False)
-    expect(switch).to_have_text("taken out")
+    expect(switch).to_have_text("out")
     switch.click()
     wait_for(page, lambda now: now["recipe"]["leave_in"]["lean"] is None)
     expect(switch).to_have_text("left in")

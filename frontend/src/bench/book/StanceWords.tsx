@@ -29,10 +29,12 @@ export function StanceWords({ report, solution, acts }: Props) {
             {name}
           </Text>
           <Box flex="1" minWidth="0">
-            {report[axis].applied && <Text fontFamily="mono">{report[axis].applied}</Text>}
+            <Flex gap="6px" justify="space-between" align="center">
+              {report[axis].applied && <Text fontFamily="mono">{report[axis].applied}</Text>}
+              <StaysButton axis={axis} name={name} solved={solution.stance[axis]} acts={acts} />
+            </Flex>
             <Text color="inkSoft">{report[axis].sigma}</Text>
           </Box>
-          <StaysButton axis={axis} name={name} solved={solution.stance[axis]} acts={acts} />
         </Flex>
       ))}
     </Box>

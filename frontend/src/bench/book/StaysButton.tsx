@@ -24,8 +24,9 @@ export function StaysButton({ axis, name, solved, acts }: Props) {
   return (
     <Button
       size="2xs"
-      height="22px"
-      px="7px"
+      height="18px"
+      px="5px"
+      fontSize="11px"
       flexShrink={0}
       variant="outline"
       fontWeight="500"
@@ -37,7 +38,7 @@ export function StaysButton({ axis, name, solved, acts }: Props) {
       title={`${now}${decided ? ", as you decided" : ", by the readings"}; ${next}`}
       onClick={() => void acts.keep({ do: "leave_axis_in", axis, leave })}
     >
-      {stays ? "left in" : "taken out"}
+      {stays ? "left in" : "out"}
     </Button>
   );
 }

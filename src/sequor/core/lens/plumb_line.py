@@ -39,6 +39,8 @@ _MODELS: tuple[tuple[str, ...], ...] = (
 _BETTER_EACH = 3.0
 """More coefficients are worth it when the chi-square falls by this for each: of sixty sets of
 traces from a plain lens one asks for four that it does not have (chi-square, 4 degrees)."""
+_MANY_POINTS, _FEWEST = 1600, 6
+"""Points of all traces, and of one of very many, that bound the time of a solution."""
 _BORDER_KNOWN = 0.0012
 """And when they are known: no point of the border may then be moved, against its neighbours, by
 more than this share of half the diagonal (one deviation)."""
@@ -110,6 +112,7 @@ def from_traces(photo: PhotoFacts, traces: tuple[Reading, ...]) -> Traced:
     made least by Gauss-Newton steps. Of the models, from k1 alone to Brown's full one, the largest
     is taken that fits clearly better than the smaller ones and whose coefficients are determined.
     """
+    traces = _thinned(traces)
     fits = {names: _straightest(photo, traces, names) for names in _MODELS[:2]}
     one, both = (fits[names] for names in _MODELS[:2])
     best = None
@@ -138,6 +141,22 @@ def from_traces(photo: PhotoFacts, traces: tuple[Reading, ...]) -> Traced:
         {name: best.sigma(name) for name in best.names},
         decentred,
     )
+
+
+def _thinned(traces: tuple[Reading, ...]) -> tuple[Reading, ...]:
+    """The same with fewer points where there are very many: they tell nothing new of a lens."""
+    if sum(len(trace.points) for trace in traces) <= _MANY_POINTS:
+        return traces
+    most = max(_FEWEST, _MANY_POINTS // len(traces))
+
+    def thin(trace: Reading) -> Reading:
+        if len(trace.points) <= most:
+            return trace
+        places = np.linspace(0, len(trace.points) - 1, most).round().astype(int)
+        points = tuple(trace.points[place] for place in places)
+        return trace.model_copy(update={"points": points})
+
+    return tuple(thin(trace) for trace in traces)
 
 
 def _clearly_better(more: _Fit, fewer: _Fit) -> bool:

@@ -172,7 +172,7 @@ def _axis_words(axis: Axis, photo: PhotoFacts, solution: Solution) -> AxisWords:
 def _taken_out(axis: Axis, solved: SolvedAxis, as_shot_deg: float) -> str:
     """What of an axis is taken out, or that it stays."""
     if solved.left_in and not solved.trimmed:
-        return f"{axis_words(axis, as_shot_deg)}, left in"
+        return f"{axis_words(axis, as_shot_deg)} left in"
     return applied_words(axis, solved.applied_deg)
 
 
