@@ -86,8 +86,7 @@ class Traced:
 @dataclass(frozen=True)
 class _Fit:
     """A model that was fitted: its coefficients, their covariance, its cost, and how much more the
-    points scatter than their precision explains. ``bound`` when without more of a prior the picture
-    would fold over.
+    points scatter than their precision explains.
     """
 
     names: tuple[str, ...]
@@ -95,7 +94,6 @@ class _Fit:
     covariance: Matrix
     cost: float
     scatter: float
-    bound: bool
 
     def sigma(self, name: str) -> float:
         """Standard deviation of a coefficient."""
@@ -120,7 +118,6 @@ def from_traces(photo: PhotoFacts, traces: tuple[Reading, ...]) -> Traced:
         best = one
     if (
         both
-        and not both.bound
         and both.sigma(K2) < K2_DETERMINED
         and (best is None or both.sigma(K2) < _K2_SURE or _clearly_better(both, best))
     ):
@@ -129,7 +126,7 @@ def from_traces(photo: PhotoFacts, traces: tuple[Reading, ...]) -> Traced:
     if best is not None:
         for names in _MODELS[2:]:
             more = _straightest(photo, traces, names) if len(names) > len(best.names) else None
-            if more is None or more.bound or not _clearly_better(more, best):
+            if more is None or not _clearly_better(more, best):
                 continue
             best = more
             decentred = ACROSS in names and not _border_known(photo, more)
@@ -191,7 +188,7 @@ def _straightest(
     photo: PhotoFacts, traces: tuple[Reading, ...], names: tuple[str, ...]
 ) -> _Fit | None:
     """A model fitted, with priors only as strong as it takes for the picture not to fold over; None
-    where there are too few points.
+    where there are too few points, or only k1 alone does not fold it.
     """
     spare = sum(len(trace.points) for trace in traces) - 2 * len(traces) - len(names)
     if spare < 0:
@@ -202,6 +199,8 @@ def _straightest(
     prior = usual**-2
     values, square, here = _settled(traced, prior, spare)
     bound = _folds(photo, names, values)
+    if bound and len(names) > 1:
+        return None  # a smaller model is asked instead
     if bound:
         # Traces that reach little of the border say nothing against a fold beyond them.
         low, high = 0.0, _MOST_STRENGTH
@@ -218,7 +217,7 @@ def _straightest(
     scatter = max(1.0, total / spare) if spare > 0 and total > chdtri(spare, 0.05) else 1.0
     cost = total + float(prior @ values**2)
     covariance = (np.linalg.inv(square) * scatter).astype(np.float64)
-    return _Fit(names, values, covariance, cost, scatter, bound)
+    return _Fit(names, values, covariance, cost, scatter)
 
 
 def _settled(traced: "_Traces", prior: Matrix, spare: int) -> tuple[Matrix, Matrix, Matrix]:
