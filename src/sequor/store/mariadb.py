@@ -241,21 +241,25 @@ class PrivateServer:
             pass
 
     def _install(self) -> None:
-        # Under another name until it is whole: an interrupted one is begun anew.
+        # Under another name until it is whole: an interrupted one is begun anew. Several servers that
+        # are set up at once can take each other's resources for a moment, so it is tried twice.
         partial = self._data.with_suffix(".partial")
-        shutil.rmtree(partial, ignore_errors=True)
-        result = subprocess.run(
-            [
-                "mariadb-install-db",
-                "--no-defaults",
-                f"--user={getpass.getuser()}",
-                f"--datadir={partial}",
-                "--auth-root-authentication-method=normal",
-                "--skip-test-db",
-            ],
-            capture_output=True,
-            text=True,
-        )
+        for _ in range(2):
+            shutil.rmtree(partial, ignore_errors=True)
+            result = subprocess.run(
+                [
+                    "mariadb-install-db",
+                    "--no-defaults",
+                    f"--user={getpass.getuser()}",
+                    f"--datadir={partial}",
+                    "--auth-root-authentication-method=normal",
+                    "--skip-test-db",
+                ],
+                capture_output=True,
+                text=True,
+            )
+            if not result.returncode:
+                break
         if result.returncode:
             shutil.rmtree(partial, ignore_errors=True)
             said = (result.stderr.strip() or result.stdout.strip()).splitlines()
