@@ -241,8 +241,8 @@ class PrivateServer:
             pass
 
     def _install(self) -> None:
-        # Under another name until it is whole: an interrupted one is begun anew. Several servers that
-        # are set up at once can take each other's resources for a moment, so it is tried twice.
+        # Under another name until it is whole: an interrupted one is begun anew. Several servers
+        # set up at once can take each other's resources for a moment, so it is tried twice.
         partial = self._data.with_suffix(".partial")
         for _ in range(2):
             shutil.rmtree(partial, ignore_errors=True)
