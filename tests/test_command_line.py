@@ -443,3 +443,33 @@ def refused(folder: Path, says: str, *arguments: object) -> None:
     assert says in done.stderr
     assert done.stderr.count("\n") == 1
     assert {p: p.read_bytes() for p in folder.iterdir()} == before
+
+
+def test_a_horizon_what_stays_in_how_well_and_what_is_kept(tilted: Path, tmp_path: Path) -> None:
+    far = level(tilted, tmp_path / "a.jpg", "--horizon", ends(1.33), "--sigma", "0.5")
+    report = json.loads(far.stdout)
+    assert report["roll_deg"] == pytest.approx(-1.33)
+    assert (report["left_in"], report["lean_deg"]) == (["lean"], 0)
+    assert report["measured_deg"]["lean"] is not None
+    coarse = level(tilted, tmp_path / "b.jpg", "--horizon", ends(1.33), "--sigma", "5")
+    sharp, rough = (r["sigma_deg"]["roll"] for r in (report, json.loads(coarse.stdout)))
+    assert rough == pytest.approx(10 * sharp, rel=0.05)
+    out = level(tilted, tmp_path / "c.jpg", "--horizon", ends(1.33), "--take-out", "lean")
+    taken = json.loads(out.stdout)
+    assert taken["left_in"] == []
+    assert taken["lean_deg"] == pytest.approx(report["measured_deg"]["lean"], abs=1e-6)
+    assert {"k3", "p1", "p2", "centre"} <= taken["bow"].keys()
+    # A line that the largest frame would cut.
+    near_top = ("--level", "300,5,480,9.18")
+    kept, cut = (
+        json.loads(level(tilted, tmp_path / "d.jpg", *near_top, *more).stdout)
+        for more in ((), ("--cut-measured",))
+    )
+    assert (kept["kept_measured"], cut["kept_measured"]) == (True, False)
+    for wrong, says in (
+        (("--leave-in", "lean", "--hold", "lean=1"), "name one"),
+        (("--sigma", "0"), "A precision of 0 pixels"),
+    ):
+        refused = level(tilted, tmp_path / "e.jpg", *near_top, *wrong)
+        assert refused.returncode == 2
+        assert says in refused.stderr

@@ -15,6 +15,13 @@ WIDTH, HEIGHT = 6000, 4000
 TURN_DEG = 1.33
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Whatever stands in this folder is a measurement, without a mark of its own."""
+    for item in items:
+        if item.path.is_relative_to(Path(__file__).parent):
+            item.add_marker(pytest.mark.bench)
+
+
 def median_seconds(work: Callable[[], object], runs: int = 5) -> float:
     """The median time of some runs, after one that warms up."""
     work()

@@ -25,7 +25,6 @@ from tests.conftest import OPEN_PICTURES, ROOT
 from tests.core.test_orientation import PHOTO, readings_of
 from tests.core.test_render import middle, same_size_turn
 
-pytestmark = pytest.mark.bench
 TURN = Recipe(trim=Trim(roll_deg=-TURN_DEG))
 
 

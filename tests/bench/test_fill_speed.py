@@ -17,8 +17,6 @@ from tests.bench.targets import Measured, hold_to
 from tests.conftest import ROOT
 from tests.core.test_fill import filled, inpainted, likeness, photograph_of, wedges
 
-pytestmark = pytest.mark.bench
-
 
 def seconds(work) -> tuple[float, object]:  # type: ignore[no-untyped-def]
     start = time.perf_counter()

@@ -4,7 +4,6 @@ import statistics
 import time
 from pathlib import Path
 
-import pytest
 from playwright.sync_api import Page, expect
 
 from tests.bench.load import ask_for_everything, wedged
@@ -12,7 +11,6 @@ from tests.bench.targets import Measured, tell
 from tests.running import Application
 from tests.ui.hands import settled
 
-pytestmark = pytest.mark.bench
 pytest_plugins = ["tests.ui.conftest"]
 
 WATCH = """() => {

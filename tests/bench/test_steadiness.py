@@ -14,7 +14,6 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pytest
 from flask.testing import FlaskClient
 from PIL import Image
 
@@ -29,7 +28,6 @@ from tests.steadiness.killing import Killed
 from tests.web.conftest import PATIENCE_S
 from tests.web.test_fuzz import fuzz, spoil
 
-pytestmark = pytest.mark.bench
 VICTIMS = ("server", "worker", "database", "all")
 
 

@@ -20,7 +20,8 @@ from sequor.core.frame.rectangle import Rectangle, border_centres
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.lens.distortion import Distortion, limit_k1, radial, sag_px
 from sequor.core.lens.plumb_line import from_traces
-from sequor.core.measure.edges import fit_edge, fitted, follow_edge
+from sequor.core.measure.edge_trace import follow_edge
+from sequor.core.measure.edges import fit_edge, fitted
 from sequor.core.recipe import FrameChoice, LensChoice, PhotoFacts, Reading, Recipe, Trim
 from sequor.core.render.rendering import render, render_straight
 from sequor.core.solve import solve

@@ -159,3 +159,19 @@ def test_a_fitted_reading_remembers_the_drawn_line_and_is_fitted_again_from_it()
     assert by_edge.readings[0].sigma_deg < by_hand.readings[0].sigma_deg / 3
     assert by_edge.readings[0].stations == once.fitted.stations
     assert not by_hand.readings[0].fitted
+
+
+@pytest.mark.parametrize("blur", [6.0, 15.0])
+def test_a_soft_boundary_in_haze_is_fitted_and_its_deviation_says_so(blur: float) -> None:
+    errors, stated = [], []
+    for seed in range(24):
+        picture = edge_picture(1.33, noise=14.0, blur=blur, seed=seed)
+        fit = fit_edge(picture, ends(1.33, shift=(6.0, -5.0)), reach_px=24.0)
+        assert fit is not None
+        errors.append(angle_of(fit.points) - 1.33)
+        stated.append(math.degrees(fit.sigma_rad))
+    # To a fraction of its width, and no surer than it is: in the picture as it is the same edge is
+    # lost in noise, with errors of a degree and more that nothing tells.
+    assert np.abs(errors).max() < 0.25
+    assert np.mean(np.abs(errors) < 1.96 * np.array(stated)) >= 0.9
+    assert np.median(stated) < 0.3

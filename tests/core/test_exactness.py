@@ -8,11 +8,16 @@ import math
 
 import numpy as np
 import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+from scipy.optimize import least_squares
 
 from sequor.core.camera import Matrix, focal_px_of
 from sequor.core.editing import apply
 from sequor.core.edits import HoldAxis, KeepMeasured, LeaveAxisIn, ReadAs
 from sequor.core.errors import UnusableInput
+from sequor.core.measure.edges import Expected, fit_edge
+from sequor.core.measure.expecting import expected_angle
 from sequor.core.measure.eye_level import tilt_by_direction
 from sequor.core.measure.orientation import measure_stance
 from sequor.core.recipe import Hold, PhotoFacts, Reading, Recipe
@@ -95,6 +100,22 @@ def test_consistent_readings_are_never_called_wrong_and_determined_stances_are_e
             exact += 1
             assert in_degrees(found.stance) == pytest.approx(stance, abs=1e-6)
     assert exact > 200
+
+
+def test_what_was_not_measured_to_be_zero_is_not_said_to_be() -> None:
+    # With the swing at zero these four lines seem to measure it; where they put it they do not.
+    photo, stance = PhotoFacts(width=1026, height=785, focal35_mm=59.4), (-6.9, -18.18, -2.006)
+    places = [((185.0, 595.1), 143.3, "plumb"), ((910.3, 95.0), 64.1, "plumb")]
+    places += [((143.7, 86.9), 61.6, "level"), ((457.8, 243.5), 208.6, "level")]
+    readings = [
+        seen(photo, stance, (0, 1, 0) if kind == "plumb" else (1, 0, 0), at, half, kind, id=str(i))
+        for i, (at, half, kind) in enumerate(places)
+    ]
+    found = measure_stance(photo, tuple(readings), photo.focal35_mm, Hold())
+    measured = np.array(found.determined)
+    assert measured[0]
+    off = np.abs(np.subtract(in_degrees(found.stance), stance))
+    assert (off[measured] < 1e-6).all()
 
 
 @pytest.mark.parametrize(
@@ -280,3 +301,132 @@ def test_the_frame_keeps_what_was_measured_where_it_costs_little() -> None:
     # What would cost more than a third is cut.
     dear = Recipe(readings=(line("level", 200, 20, 5800, 20 + 5600 * tilt, id="a"),))
     assert not solve(LANDSCAPE, dear).kept_measured
+
+
+FOUR = (("plumb", 0.2, 0.5), ("plumb", 0.8, 0.5), ("level", 0.5, 0.2), ("level", 0.5, 0.8))
+
+
+def four_lines(
+    photo: PhotoFacts, stance: tuple[float, float, float], half_px: float
+) -> tuple[Reading, ...]:
+    """Two plumb and two level lines, far apart."""
+    found = (
+        seen(
+            photo,
+            stance,
+            (0, 1, 0) if kind == "plumb" else (1, 0, 0),
+            (x * photo.width, y * photo.height),
+            half_px,
+            kind,
+            id=str(i),
+        )
+        for i, (kind, x, y) in enumerate(FOUR)
+    )
+    return tuple(reading for reading in found if reading)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.floats(-20, 20), st.floats(-20, 20), st.floats(-25, 25), st.floats(20, 200))
+def test_any_stance_comes_back_from_four_lines(
+    roll: float, lean: float, swing: float, focal35_mm: float
+) -> None:
+    photo = PhotoFacts(width=6000, height=4000, focal35_mm=focal35_mm)
+    readings = four_lines(photo, (roll, lean, swing), 500)
+    assume(len(readings) == 4)
+    found = measure_stance(photo, readings, focal35_mm, Hold())
+    assert not found.outliers
+    assert in_degrees(found.stance) == pytest.approx((roll, lean, swing), abs=1e-6)
+
+
+def test_with_noise_the_stance_is_scipys() -> None:
+    # The same sum of squares, written anew and made least by SciPy's trust region.
+    random = np.random.default_rng(11)
+    k = k_of(LANDSCAPE)
+    for _ in range(12):
+        stance = tuple(float(random.uniform(-most, most)) for most in (3, 10, 15))
+        exact = four_lines(LANDSCAPE, stance, 600)
+        readings = []
+        for reading in exact:
+            moved = np.array(reading.points) + random.normal(0, 1.5, (2, 2))
+            points = tuple(map(tuple, moved.tolist()))
+            readings.append(reading.model_copy(update={"points": points, "sigma_px": 1.5}))
+        found = measure_stance(LANDSCAPE, tuple(readings), 35, Hold())
+        assert all(found.determined)
+
+        def off(degrees: np.ndarray, drawn: tuple[Reading, ...] = tuple(readings)) -> list[float]:
+            r = turned(*degrees)
+            each = []
+            for reading in drawn:
+                a, b = np.array(reading.points)
+                meets = k @ r.T @ ([0.0, 1.0, 0.0] if reading.kind == "plumb" else [1.0, 0.0, 0.0])
+                towards, along = meets[:2] - meets[2] * (a + b) / 2, b - a
+                sine = (towards[0] * along[1] - towards[1] * along[0]) / np.hypot(*towards)
+                angle = math.asin(sine / np.hypot(*along))
+                sigma = math.hypot(math.sqrt(2) * 1.5 / np.hypot(*along), math.radians(0.01))
+                each.append(angle / sigma)
+            return each
+
+        theirs = least_squares(off, stance, xtol=1e-14, ftol=1e-14, gtol=1e-14).x
+        # Ours knows besides how lean and swing together tilt all levels: a product of deviations.
+        assert in_degrees(found.stance) == pytest.approx(theirs, abs=1e-4)
+
+
+def test_a_long_lens_without_exif_is_said_to_be_one() -> None:
+    # 35 mm is assumed where 200 are true: lines that agree with each other do not with that.
+    photo = PhotoFacts(width=3000, height=2000, focal35_mm=200.0)
+    readings = four_lines(photo, (0.7, 5.0, 20.0), 450)
+    unknown = photo.model_copy(update={"focal35_mm": None})
+    assert [reading.outlier for reading in solve(unknown, Recipe(readings=readings)).readings] == [
+        False
+    ] * 4
+    (note,) = notes_of(unknown, Recipe(readings=readings), "is assumed")
+    assert "do not agree with it" in note.text
+
+
+def test_what_others_expect_decides_between_two_edges() -> None:
+    others = four_lines(LANDSCAPE, (1.0, 8.0, 12.0), 500)[:3]
+    line_there = four_lines(LANDSCAPE, (1.0, 8.0, 12.0), 500)[3]
+    rough = line_there.model_copy(
+        update={
+            "points": tuple((x, y + 9 * (i - 0.5)) for i, (x, y) in enumerate(line_there.points))
+        }
+    )
+    expected = expected_angle(LANDSCAPE, Recipe(readings=(*others, rough)), rough)
+    assert expected is not None
+    (ax, ay), (bx, by) = line_there.points
+    true_rad = math.atan2(by - ay, bx - ax)
+    assert math.remainder(expected.angle_rad - true_rad, math.pi) == pytest.approx(0, abs=2e-3)
+    # Nothing is expected of a front where there is none, nor with a focal length that is assumed.
+    assert expected_angle(LANDSCAPE, Recipe(readings=(others[2], rough)), rough) is None
+    unknown = LANDSCAPE.model_copy(update={"focal35_mm": None})
+    assert expected_angle(unknown, Recipe(readings=(*others, rough)), rough) is None
+    # A horizon runs as the roll has it, whatever the swing.
+    far = horizon_of(LANDSCAPE, (1.0, 8.0, 12.0), id="h")
+    level = expected_angle(LANDSCAPE, Recipe(readings=(*others, far)), far)
+    assert level is not None
+    assert math.degrees(level.angle_rad) == pytest.approx(-1.0, abs=1e-6)
+    # Two edges of one strength, one on either side of the drawn line; the one as expected is taken.
+    y, x = np.mgrid[0:400, 0:600] + 0.5
+    edges = ((1.0, 193.0), (-1.0, 207.0))
+    above = [y - at - math.tan(math.radians(a)) * (x - 300) < 0 for a, at in edges]
+    grey = (110 + 50 * above[0] + 50 * above[1]).astype(np.uint8)
+    picture = np.repeat(grey[:, :, None], 3, axis=2)
+    for degrees, _ in edges:
+        wanted = Expected(math.radians(degrees), math.radians(0.7))
+        fit = fit_edge(picture, ((150.0, 200.0), (450.0, 200.0)), expected=wanted)
+        assert fit is not None
+        (px, py), (qx, qy) = fit.points
+        assert math.degrees(math.atan2(qy - py, qx - px)) == pytest.approx(degrees, abs=0.1)
+
+
+def test_the_panel_says_why_lean_and_swing_stay() -> None:
+    front = Recipe(readings=four_lines(LANDSCAPE, (1.0, 6.0, 12.0), 500))
+    assert said_of(LANDSCAPE, front).staying == (
+        "The readings are those of a front: lean and swing are taken out."
+    )
+    far = Recipe(readings=(horizon_of(LANDSCAPE, (1.7, 3.0, 0.0), id="h"),))
+    assert said_of(LANDSCAPE, far).staying == (
+        "The readings are those of a landscape: lean is left in."
+    )
+    decided = apply(LeaveAxisIn(axis="lean", leave=False), far, LANDSCAPE)
+    assert said_of(LANDSCAPE, decided).staying == ""

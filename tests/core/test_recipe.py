@@ -25,10 +25,10 @@ def test_a_recipe_of_version_1_gives_the_solution_that_was_recorded(file: Path) 
     found = solve(photo, recipe).model_dump()
     recorded = kept["solved"]
     assert recorded.keys() >= {"homography", "frame", "kept_fraction"}
-    # The programs of that time let a prior pull determined axes by some 1e-10 radians.
-    np.testing.assert_allclose(found["homography"], recorded["homography"], rtol=2e-8, atol=1e-8)
-    assert found["frame"] == pytest.approx(recorded["frame"], abs=1e-6)
-    assert found["kept_fraction"] == pytest.approx(recorded["kept_fraction"], abs=1e-9)
+    # Another descent ends some 1e-11 radians away where readings contradict each other a little.
+    np.testing.assert_allclose(found["homography"], recorded["homography"], rtol=1e-9, atol=1e-9)
+    assert found["frame"] == pytest.approx(recorded["frame"], abs=1e-9)
+    assert found["kept_fraction"] == pytest.approx(recorded["kept_fraction"], abs=1e-12)
     # What is written now is of the new version, and says the same.
     assert Recipe.model_validate_json(recipe.model_dump_json()) == recipe
 

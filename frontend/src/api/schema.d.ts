@@ -2543,6 +2543,8 @@ export interface components {
             roll: components["schemas"]["AxisWords"];
             lean: components["schemas"]["AxisWords"];
             swing: components["schemas"]["AxisWords"];
+            /** Staying */
+            staying: string;
             lens: components["schemas"]["LensWords"];
             cost: components["schemas"]["CostWords"];
             /** Placing */
@@ -3020,7 +3022,8 @@ export interface components {
          * SolvedStance
          * @description The correction about the three axes; a positive roll turns the picture clockwise.
          *
-         *     ``limited`` says that less lean and swing are taken out than wanted, for safety.
+         *     ``limited`` says that less lean and swing are taken out than wanted, for safety, ``front`` that
+         *     the readings are taken for those of a front rather than of a landscape.
          */
         SolvedStance: {
             roll: components["schemas"]["SolvedAxis"];
@@ -3028,6 +3031,8 @@ export interface components {
             swing: components["schemas"]["SolvedAxis"];
             /** Limited */
             limited: boolean;
+            /** Front */
+            front: boolean;
         };
         /**
          * StepWords

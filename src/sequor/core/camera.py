@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from sequor.core.recipe import PhotoFacts
+from sequor.core.recipe import FocalSource, PhotoFacts, Recipe
 
 FULL_FRAME_DIAGONAL_MM = math.hypot(36.0, 24.0)  # ISO 1007
 ASSUMED_FOCAL35_MM = 35.0
@@ -30,6 +30,15 @@ class Stance:
     roll_rad: float = 0.0
     lean_rad: float = 0.0
     swing_rad: float = 0.0
+
+
+def focal_of(photo: PhotoFacts, recipe: Recipe) -> tuple[FocalSource, float]:
+    """The focal length in 35-mm terms that counts, and where it comes from."""
+    if recipe.focal35_mm:
+        return "stated", recipe.focal35_mm
+    if photo.focal35_mm:
+        return photo.focal_source, photo.focal35_mm
+    return "assumed", ASSUMED_FOCAL35_MM
 
 
 def focal_length_px(photo: PhotoFacts) -> float:

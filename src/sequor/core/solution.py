@@ -48,13 +48,15 @@ class SolvedAxis(Value):
 class SolvedStance(Value):
     """The correction about the three axes; a positive roll turns the picture clockwise.
 
-    ``limited`` says that less lean and swing are taken out than wanted, for safety.
+    ``limited`` says that less lean and swing are taken out than wanted, for safety, ``front`` that
+    the readings are taken for those of a front rather than of a landscape.
     """
 
     roll: SolvedAxis
     lean: SolvedAxis
     swing: SolvedAxis
     limited: bool
+    front: bool
 
     @property
     def roll_deg(self) -> float:

@@ -12,10 +12,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sequor.core.camera import (
-    ASSUMED_FOCAL35_MM,
     Matrix,
     conjugated,
     focal35_of,
+    focal_of,
     intrinsics,
     stance_of,
 )
@@ -41,12 +41,10 @@ from sequor.core.measure.diagnosis import (
     about_traces,
     about_what_is_open,
 )
-from sequor.core.measure.eye_level import below_eye_level
-from sequor.core.measure.orientation import measure_stance
 from sequor.core.measure.readings import check_reading, undistorted_reading
-from sequor.core.measure.staying import stays
+from sequor.core.measure.staying import standing
 from sequor.core.notes import Note
-from sequor.core.recipe import AXES, Axis, Box, Ease, FocalSource, PhotoFacts, Point, Recipe
+from sequor.core.recipe import AXES, Axis, Box, Ease, PhotoFacts, Point, Recipe
 from sequor.core.solution import (
     Marks,
     Row,
@@ -61,7 +59,7 @@ from sequor.core.solution import (
     SolvedSides,
     SolvedStance,
 )
-from sequor.core.warp.ease import eased, scaled, with_trim
+from sequor.core.warp.ease import scaled
 from sequor.core.warp.limits import SAFE_STRETCH, safe_turn
 from sequor.core.warp.map import Warp, border_of, laid_out
 
@@ -108,18 +106,10 @@ class _Job:
         )
         # How the camera stood, and how much of that is taken out.
         self.steering = [one for one in self.readings if one.line.steers]
-        self.measured = measure_stance(
-            self.camera,
-            tuple(one.line for one in self.steering),
-            self.focal35_mm,
-            recipe.hold,
-            self.focal_source != "assumed",
-            recipe.leave_in,
-        )
-        lines = tuple(one.line for one in self.steering)
-        self.below = below_eye_level(self.measured.stance, self.k, lines)
-        self.stay = stays(self.measured, lines, self.below, recipe.hold, recipe.leave_in)
-        self.wanted = with_trim(self.measured.stance, recipe.trim)
+        self.lines = tuple(one.line for one in self.steering)
+        known = self.focal_source != "assumed"
+        self.standing = standing(self.camera, self.lines, recipe, known)
+        self.measured = self.standing.measured
         # The map, and the frame in what it makes of the picture.
         self.turn, self.limited, self.warp, self.outline = self.warped(recipe.ease)
         self.asked = wanted_frame(recipe, photo, self.warp, self.readings)
@@ -135,8 +125,7 @@ class _Job:
 
     def warped(self, ease: Ease) -> tuple[Matrix, bool, Warp, Outline]:
         """The turn with an ease, whether it was limited, and the map and the outline it gives."""
-        full = eased(self.measured.stance, self.wanted, ease, self.stay)
-        turn, limited = safe_turn(full, self.k, self.border)
+        turn, limited = safe_turn(self.standing.turn(ease), self.k, self.border)
         moved = conjugated(self.k, turn)
         h, border = laid_out(moved, self.recipe.proportion, self.photo, self.border)
         straight = self.distortion.straight
@@ -191,16 +180,18 @@ class _Job:
     def stance(self) -> SolvedStance:
         """The three axes."""
         roll, lean, swing = (self.axis(place, axis) for place, axis in enumerate(AXES))
-        return SolvedStance(roll=roll, lean=lean, swing=swing, limited=self.limited)
+        return SolvedStance(
+            roll=roll, lean=lean, swing=swing, limited=self.limited, front=self.measured.front
+        )
 
     def axis(self, place: int, axis: Axis) -> SolvedAxis:
         """One of them."""
         measured, recipe = self.measured, self.recipe
         held = getattr(recipe.hold, f"{axis}_deg") is not None
-        known = measured.determined[place] or held or not self.stay[place]
+        known = measured.determined[place] or held or not self.standing.stay[place]
         found, wanted, applied = (
             math.degrees(getattr(stance, f"{axis}_rad"))
-            for stance in (measured.stance, self.wanted, stance_of(self.turn))
+            for stance in (measured.stance, self.standing.wanted, stance_of(self.turn))
         )
         trim_deg = getattr(recipe.trim, f"{axis}_deg")
         return SolvedAxis(
@@ -210,7 +201,7 @@ class _Job:
             sigma_deg=math.degrees(measured.sigma_rad[place]) if known and not held else None,
             held=held,
             trimmed=abs(trim_deg) > 1e-9,
-            left_in=known and self.stay[place],
+            left_in=known and self.standing.stay[place],
             decided=not held and getattr(recipe.leave_in, axis) is not None,
         )
 
@@ -259,21 +250,20 @@ class _Job:
         if self.limited:
             lean_deg, swing_deg = (
                 getattr(self.recipe.trim, f"{axis}_deg")
-                if self.stay[AXES.index(axis)]
+                if self.standing.stay[AXES.index(axis)]
                 else stance.axis(axis).as_shot_deg
                 for axis in AXES[1:]
             )
             yield about_limit(stance, lean_deg, swing_deg, SAFE_STRETCH)
-        lines = tuple(one.line for one in self.steering)
         steering = [
             Steering(readings[one.number - 1], one.line, float(below))
-            for one, below in zip(self.steering, self.below, strict=True)
+            for one, below in zip(self.steering, self.standing.below_rad, strict=True)
         ]
         diagonal = math.hypot(self.photo.width, self.photo.height)
-        yield from about_readings(steering, self.measured, self.stay[2], diagonal)
+        yield from about_readings(steering, self.standing, diagonal)
         yield from about_what_is_open(steering, self.measured, self.recipe.hold)
-        yield from about_holds(self.camera, self.recipe.hold, lines, self.focal35_mm)
-        yield from about_focal(self.photo, self.recipe, lines, focal, stance, self.measured)
+        yield from about_holds(self.camera, self.recipe.hold, self.lines, self.focal35_mm)
+        yield from about_focal(self.photo, self.recipe, self.lines, focal, stance, self.measured)
         yield from about_frame(
             self.outline,
             self.asked,
@@ -283,15 +273,6 @@ class _Job:
             self.recipe.frame.ratio,
             self.eased_framing,
         )
-
-
-def focal_of(photo: PhotoFacts, recipe: Recipe) -> tuple[FocalSource, float]:
-    """The focal length in 35-mm terms that counts, and where it comes from."""
-    if recipe.focal35_mm:
-        return "stated", recipe.focal35_mm
-    if photo.focal35_mm:
-        return photo.focal_source, photo.focal35_mm
-    return "assumed", ASSUMED_FOCAL35_MM
 
 
 def _solved_lens(

@@ -2,10 +2,10 @@
 
 from pathlib import Path
 
+from sequor.core.camera import focal_of
 from sequor.core.edits import Edit, UseLens
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import PhotoFacts, Recipe
-from sequor.core.solve import focal_of
 from sequor.pictures import lenses
 
 

@@ -8,6 +8,7 @@ import errno
 import json
 import os
 import secrets
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -50,78 +51,88 @@ class Refusal(Error):  # type: ignore[misc]
         return f"{self.code} {self.reason}", headers, json.dumps(body).encode()
 
 
+class DoorParser(HTTPRequestParser):  # type: ignore[misc]
+    """Looks at a request when its headers are there."""
+
+    error: Error | None
+    completed: bool
+    expect_continue: bool
+    content_length: int
+    poured_out = 0
+
+    def __init__(self, settings: Settings, space: Space, adj: Any) -> None:
+        super().__init__(adj)
+        self._settings, self._space = settings, space
+
+    def received(self, data: bytes) -> int:
+        """Take what has come, or pour it out; how much of it was taken."""
+        if self.error is not None and not self.completed:
+            return self._pour_out(len(data))
+        before = self.headers_finished
+        try:
+            consumed: int = super().received(data)
+        except OSError as problem:
+            if problem.errno != errno.ENOSPC:
+                raise
+            self.poured_out = self.body_bytes_received
+            self._refuse(Refusal(507, "Insufficient Storage", _full(self._space)))
+            return self._pour_out(len(data))
+        if self.headers_finished and not before and self.error is None:
+            self._look()
+        return consumed
+
+    def _look(self) -> None:
+        body, multipart = self.content_length, _is_multipart(self.headers)
+        most_mb, most_kb = self._settings.max_upload_mb, self._settings.max_request_kb
+        limit = most_mb * 2**20 if multipart else most_kb * 1024
+        if self.chunked:
+            problem = f"A request must say how long it is; {_NOTHING}."
+            self._refuse(Refusal(411, "Length Required", problem))
+        elif body > limit:
+            said = f"{limit / 2**20:,.0f} MB" if multipart else f"{limit // 1024:,} kB"
+            problem = f"This is larger than the {said} that may be sent; {_NOTHING}."
+            self._refuse(Refusal(413, "Content Too Large", problem))
+        elif multipart:
+            try:
+                # Received, and taken out of its envelope, before it is where it belongs.
+                self._space.require_for_files(3 * body)
+            except DiskFull as full:
+                self._refuse(Refusal(507, "Insufficient Storage", str(full)))
+
+    def _refuse(self, refusal: Refusal) -> None:
+        """Answer when all is received, without keeping it: one that is still sending would
+        not see an answer, only that the connection ends.
+        """
+        sends_on = not self.chunked and not self.expect_continue
+        self.error = refusal
+        most = _POURED_OUT * self._settings.max_upload_mb * 2**20
+        self.completed = not (sends_on and 0 < self.content_length <= most)
+        self.expect_continue = False
+
+    def _pour_out(self, size: int) -> int:
+        taken = min(size, self.content_length - self.poured_out)
+        self.poured_out += taken
+        self.completed = self.poured_out >= self.content_length
+        return taken
+
+
+class DoorChannel(HTTPChannel):  # type: ignore[misc]
+    """A connection; of another person's program it takes nothing."""
+
+    def __init__(self, server: Any, sock: Any, addr: Any, adj: Any, map: Any = None) -> None:
+        super().__init__(server, sock, addr, adj, map)
+        self.foreign = is_foreign(int(addr[1]), int(server.effective_port))
+
+    def received(self, data: bytes) -> bool:
+        """Take what has come, but from another person's program."""
+        if self.foreign:  # not a word to other people of this machine
+            self.will_close = True
+            return False
+        return bool(super().received(data))
+
+
 def serve_with(app: Any, settings: Settings, space: Space) -> Any:
     """A waitress server for the application; its ``run`` serves."""
-    most_poured_out = _POURED_OUT * settings.max_upload_mb * 2**20
-
-    class Parser(HTTPRequestParser):  # type: ignore[misc]
-        error: Error | None
-        completed: bool
-        expect_continue: bool
-        content_length: int
-        poured_out = 0
-
-        def received(self, data: bytes) -> int:
-            if self.error is not None and not self.completed:
-                return self._pour_out(len(data))
-            before = self.headers_finished
-            try:
-                consumed: int = super().received(data)
-            except OSError as problem:
-                if problem.errno != errno.ENOSPC:
-                    raise
-                self.poured_out = self.body_bytes_received
-                self._refuse(Refusal(507, "Insufficient Storage", _full(space)))
-                return self._pour_out(len(data))
-            if self.headers_finished and not before and self.error is None:
-                self._look()
-            return consumed
-
-        def _look(self) -> None:
-            body, multipart = self.content_length, _is_multipart(self.headers)
-            limit = settings.max_upload_mb * 2**20 if multipart else settings.max_request_kb * 1024
-            if self.chunked:
-                problem = f"A request must say how long it is; {_NOTHING}."
-                self._refuse(Refusal(411, "Length Required", problem))
-            elif body > limit:
-                said = f"{limit / 2**20:,.0f} MB" if multipart else f"{limit // 1024:,} kB"
-                problem = f"This is larger than the {said} that may be sent; {_NOTHING}."
-                self._refuse(Refusal(413, "Content Too Large", problem))
-            elif multipart:
-                try:
-                    # Received, and taken out of its envelope, before it is where it belongs.
-                    space.require_for_files(3 * body)
-                except DiskFull as full:
-                    self._refuse(Refusal(507, "Insufficient Storage", str(full)))
-
-        def _refuse(self, refusal: Refusal) -> None:
-            """Answer when all is received, without keeping it: one that is still sending would
-            not see an answer, only that the connection ends.
-            """
-            sends_on = not self.chunked and not self.expect_continue
-            self.error = refusal
-            self.completed = not (sends_on and 0 < self.content_length <= most_poured_out)
-            self.expect_continue = False
-
-        def _pour_out(self, size: int) -> int:
-            taken = min(size, self.content_length - self.poured_out)
-            self.poured_out += taken
-            self.completed = self.poured_out >= self.content_length
-            return taken
-
-    class Channel(HTTPChannel):  # type: ignore[misc]
-        parser_class = Parser
-
-        def __init__(self, server: Any, sock: Any, addr: Any, adj: Any, map: Any = None) -> None:
-            super().__init__(server, sock, addr, adj, map)
-            self.foreign = is_foreign(int(addr[1]), int(server.effective_port))
-
-        def received(self, data: bytes) -> bool:
-            if self.foreign:  # not a word to other people of this machine
-                self.will_close = True
-                return False
-            return bool(super().received(data))
-
     server = waitress.create_server(
         app,
         host="127.0.0.1",
@@ -137,7 +148,8 @@ def serve_with(app: Any, settings: Settings, space: Space) -> Any:
         # Lets a request see that its client has gone, so that a fill can be given up.
         channel_request_lookahead=1,
     )
-    server.channel_class = Channel
+    parser = partial(DoorParser, settings, space)
+    server.channel_class = type("Channel", (DoorChannel,), {"parser_class": parser})
     return server
 
 

@@ -23,6 +23,11 @@ export function StanceWords({ report, solution, acts }: Props) {
       py="8px"
       flexShrink={0}
     >
+      {report.staying && (
+        <Text fontSize="12px" lineHeight="1.35" pb="4px" color="inkSoft">
+          {report.staying}
+        </Text>
+      )}
       {axes.map(({ axis, name }) => (
         <Flex key={axis} gap="8px" fontSize="12px" lineHeight="1.35" py="2px">
           <Text width="40px" flexShrink={0}>

@@ -7,8 +7,9 @@ import numpy as np
 
 from sequor.core.camera import Matrix
 from sequor.core.lens.distortion import sag_px
-from sequor.core.measure.orientation import DISAGREE_DEG, DISAGREE_SIGMAS, Measured
+from sequor.core.measure.orientation import Measured
 from sequor.core.measure.readings import length_px, reads_as, sigma_rad, tilt_rad
+from sequor.core.measure.trials import DISAGREE_DEG, DISAGREE_SIGMAS
 from sequor.core.recipe import Point, Reading
 from sequor.core.solution import SolvedReading
 from sequor.core.warp.map import Warp

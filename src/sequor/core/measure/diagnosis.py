@@ -25,9 +25,10 @@ from sequor.core.edits import (
 )
 from sequor.core.lens.plumb_line import Traced
 from sequor.core.measure.account import stays_bent
-from sequor.core.measure.eye_level import below_eye_level, tilt_by_direction
-from sequor.core.measure.orientation import PRIOR_SIGMA_DEG, Measured, measure_stance
-from sequor.core.measure.staying import rests_on_near, stays
+from sequor.core.measure.eye_level import tilt_by_direction
+from sequor.core.measure.orientation import Measured, measure_stance
+from sequor.core.measure.staying import Standing, standing
+from sequor.core.measure.trials import PRIOR_SIGMA_DEG
 from sequor.core.notes import (
     AxisStaysOpen,
     Contradiction,
@@ -48,7 +49,6 @@ from sequor.core.notes import (
 )
 from sequor.core.recipe import AXES, Axis, Hold, PhotoFacts, Point, Reading, Recipe
 from sequor.core.solution import SolvedFocal, SolvedReading, SolvedStance
-from sequor.core.warp.ease import eased, with_trim
 
 SHORT_SIGMA_DEG = 0.5
 """A reading less sure than this cannot level a picture to what an eye sees."""
@@ -126,9 +126,10 @@ def about_traces(traced: Traced | None, readings: Sequence[SolvedReading]) -> It
 
 
 def about_readings(
-    steering: Sequence[Steering], measured: Measured, swing_stays: bool, diagonal_px: float
+    steering: Sequence[Steering], stood: Standing, diagonal_px: float
 ) -> Iterator[Note]:
     """Which readings do not fit, rest on too little, or say the same twice."""
+    measured = stood.measured
     named = set(measured.suspects) if len(measured.suspects) == 1 else set(measured.outliers)
     if len(measured.suspects) == 1:
         yield _odd_one_out(measured.suspects[0], steering, measured)
@@ -138,9 +139,8 @@ def about_readings(
     elif measured.outliers:
         ids = tuple(steering[i].id for i in sorted(measured.outliers))
         yield SeveralDoNotFit(readings=ids, offers=(KeepAgreeing(), MakeChecks(ids=ids)))
-    below = np.array([one.below_rad for one in steering])
-    pair = None if swing_stays else rests_on_near(measured, _lines(steering), below)
-    if pair is not None and pair[0] not in named:
+    pair = stood.rests_on
+    if pair is not None and not stood.stay[2] and pair[0] not in named:
         yield _near_line(steering[pair[0]], steering[pair[1]], measured)
     for index, one in enumerate(steering):
         if one.solved.sigma_deg > SHORT_SIGMA_DEG:
@@ -262,11 +262,8 @@ def _proportions_off(
 
     def height_to_width(focal: float) -> float:
         camera = photo.model_copy(update={"focal35_mm": focal})
-        found = measure_stance(camera, readings, focal, recipe.hold, leave_in=recipe.leave_in)
-        below = below_eye_level(found.stance, intrinsics(camera), readings)
-        stay = stays(found, readings, below, recipe.hold, recipe.leave_in)
-        wanted = with_trim(found.stance, recipe.trim)
-        h = conjugated(intrinsics(camera), eased(found.stance, wanted, recipe.ease, stay))
+        turn = standing(camera, readings, recipe).turn(recipe.ease)
+        h = conjugated(intrinsics(camera), turn)
         middle = np.array([[photo.width / 2, photo.height / 2]])
         points = middle + [[-1, 0], [1, 0], [0, -1], [0, 1]]
         left, right, top, bottom = apply_homography(h, points)
@@ -360,10 +357,6 @@ def _same_line(one: Steering, other: Steering, diagonal_px: float) -> bool:
     across = abs(dx * math.sin(along) - dy * math.cos(along))
     together = (one.solved.length_px + other.solved.length_px) / 2
     return across < _SAME_PLACE_SHARE * diagonal_px and math.hypot(dx, dy) < together
-
-
-def _lines(steering: Sequence[Steering]) -> tuple[Reading, ...]:
-    return tuple(one.line for one in steering)
 
 
 def _off(reading: str) -> Edit:

@@ -1,19 +1,18 @@
-"""Where readings lie against eye level."""
+"""Where things lie against eye level."""
 
 import math
 
 import numpy as np
 
-from sequor.core.camera import Matrix, Stance, inverse, rotation
-from sequor.core.recipe import Reading
+from sequor.core.camera import Matrix, Stance, rotation
 
 
-def below_eye_level(stance: Stance, k: Matrix, lines: tuple[Reading, ...]) -> Matrix:
-    """Angles of the middles of readings below the eye level of a stance, shape (N,), in radians;
-    negative above. ``k`` is the camera matrix.
+def below_eye_level(stance: Stance, middles: Matrix, focal_px: float) -> Matrix:
+    """Angles of points below the eye level of a stance, shape (N,), in radians; negative above.
+
+    ``middles`` are undistorted pixels about the principal point, shape (N, 2).
     """
-    middles = np.array([line.ends for line in lines]).reshape(-1, 2, 2).mean(axis=1)
-    rays = np.column_stack([middles, np.ones(len(middles))]) @ (rotation(stance) @ inverse(k)).T
+    rays = np.column_stack([middles, np.full(len(middles), focal_px)]) @ rotation(stance).T
     below: Matrix = np.arctan2(rays[:, 1], np.hypot(rays[:, 0], rays[:, 2]))
     return below
 

@@ -1,77 +1,29 @@
 """From readings to the stance: one solver for every number of readings.
 
-Roll, lean and swing follow from what the readings are off (`sights`) by Levenberg-Marquardt steps,
-from the roll that the lines have on average and from a closed form. What a camera usually does is a
-prior that is there only where the readings know less than it: it is gone from every direction of
-lean and swing that they know better, so that a determined axis is theirs alone, and gives way
-wherever it would make a reading disagree. What stays open is a nuisance: it is solved for, its
-share in the deviations is stated, and it is left in the picture. All sub-sets of readings that are
-needed to judge single readings are solved at the same time, as rows of one array.
+All readings, and all but each of them, are solved for at the same time (`trials`); so single ones
+can be judged by what the others say together.
 """
 
-import math
-from dataclasses import dataclass, field, replace
-from itertools import combinations
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import chdtri
 
 from sequor.core.camera import ASSUMED_FOCAL35_MM, Matrix, Stance, focal_px_of
-from sequor.core.measure.closed_form import closed_form
 from sequor.core.measure.focal import FocalEstimate, focal_from_readings
-from sequor.core.measure.sights import LEAN, LEVEL, PLUMB, ROLL, SHARED, SWING, Sights
-from sequor.core.recipe import AXES, Hold, LeaveIn, PhotoFacts, Reading
+from sequor.core.measure.sights import Sights
+from sequor.core.measure.trials import Judged, Trials, stance_in
+from sequor.core.recipe import Hold, LeaveIn, PhotoFacts, Reading
 
-PRIOR_SIGMA_DEG = {"lean": 5.0, "swing": 10.0}
-"""Degrees that a camera points off level and off square to a level line, before readings are asked
-(see docs/how-it-works.md, weak priors)."""
-_OWN_SHARE = 0.5
-"""In a landscape so much of the variance of a level line's direction is its own: a quay and the
-dike behind it run more or less alike."""
-DISAGREE_SIGMAS = 3.0
-"""A reading off by more of its deviations is no chance: one in 370 of normal errors."""
-DISAGREE_DEG = 0.1
-"""Less than this is not seen, however sure it is (common practice, no published source)."""
-FRONT_DEG = 3.0
-"""Level lines that lie so far above and below eye level are those of a front: a landscape has none
-above it."""
+V = TypeVar("V", float, bool)
 
-_LEAN_RAD, _SWING_RAD = (math.radians(PRIOR_SIGMA_DEG[axis]) for axis in AXES[1:])
-_USUAL_RAD = np.array([0.0, _LEAN_RAD, _SWING_RAD, _LEAN_RAD * _SWING_RAD])
 _MOST_SCALE = 3.5
 """A long lens turns the picture by little for many degrees of the camera, so the prior that steers
 is weaker for it, in the measure of its focal length and up to this."""
-_FADE_FROM, _FADE_TO = 0.65, 2.6
-"""Where the readings know a direction better than the prior by these factors (in variance), it
-begins to fade and is gone."""
-_DETERMINED_RAD = np.radians([2.5, 1.0])
-"""Lean and swing are measured when their deviations are below these, times the scale above: more
-would be seen in the picture."""
-_ROUGHLY = 3.0
-"""An axis is known roughly when its deviation is no more than so many times that."""
-_WORTH_IT = 2.0
-"""What is not measured is asked to be anything but zero only if the readings then fit better by
-this chi-square for each (Akaike's criterion, 1974)."""
-_YIELDS = 1e-4
-"""What is left of the prior when it makes a reading disagree."""
-_STRANGE_RAD = np.radians([5.0, 2.5])
-"""A picture of something that is swung by much is rarer than one whose reading is wrong."""
-_CLEARLY = 9.0
-"""One explanation is clearly better than another when its chi-square is less by this much (99.7 %,
-one degree of freedom)."""
-_MAX_PAIRS_OF = 10
-"""Readings up to which every pair is left out once (45 sub-sets); of more, fours are sampled."""
-_SAMPLES = 80
-"""Fours that are sampled: with a third of the readings wrong one in five holds none of them, and to
-find no such one among 80 has a chance of 2e-8."""
-_ROUGH_RAD, _TIGHT_RAD = 1e-5, 1e-11
-"""A descent ends at steps this small: to compare starts, and for the result (its rounding)."""
-_TAILS = 1.1
-"""The tilt of a level line is a product of two unknowns, whose tails are heavier: 95 % of such lie
-within 2.18 of its deviations where 1.96 are meant (numerical integral)."""
-_NEVER_RAD = 1e-6
-"""Standard deviation of what is not to move."""
+_ENOUGH_FOR_FOCAL = 4
+"""Readings from which on the focal length can be asked for: one more than the stance needs."""
 
 
 @dataclass(frozen=True)
@@ -158,38 +110,33 @@ def measure_stance(
     start = np.array([*np.radians([value or 0.0 for value in held]), 0.0])
     sights = Sights(photo, readings, focal_px_of(focal35_mm, photo))
     scale = min(max(focal35_mm / ASSUMED_FOCAL35_MM, 1.0), _MOST_SCALE)
-    first = _Trials(sights, free, start, scale)
+    first = Trials(sights, free, start, scale)
     trials, front = first.with_what_is_open(leave_in.swing if leave_in else None)
-    count = len(readings)
     # Row 0 takes all readings, row i + 1 all but reading i.
+    count = len(readings)
     masks = np.vstack([np.ones((1, count)), 1 - np.eye(count)])
     found = trials.solve(masks)
     agrees = trials.agree(found, masks)
-    weights, best = np.ones((1, count)), found[:1]
-    focal, fits = (
-        focal_from_readings(sights, best[:, :3], trials.agree_all)
-        if free.all() and count >= 4
-        else (None, False)
-    )
+    focal, fits = None, False
+    if free.all() and count >= _ENOUGH_FOR_FOCAL:
+        focal, fits = focal_from_readings(sights, found[:1, :3], trials.agree_all)
     # A focal length that is only assumed may be what is wrong, and no reading.
     explained = not focal_known and not agrees[0] and fits
-    suspects = () if agrees[0] or explained else trials.likeliest(found[1:], masks[1:], agrees[1:])
-    if not agrees[0] and not explained and len(suspects) < 2:
-        weights, best = trials.without_outliers(found)
-    outliers = () if explained else np.flatnonzero(trials.disagree(best)[0])
-    scatter = np.ones((1, count)) if len(suspects) > 1 else weights
-    sigma, open_rad, determined = trials.deviations(best, weights, scatter)
-    others = trials.off(found[1:])
+    judged = Judged(found[:1], np.ones((1, count)), ())
+    if not agrees[0] and not explained:
+        judged = trials.judged(found, masks, agrees)
+    outliers = () if explained else np.flatnonzero(trials.disagree(judged.best)[0])
+    sigma, open_rad, determined = trials.deviations(judged)
     return Measured(
-        stance=Stance(*(float(angle) for angle in best[0, :3])),
-        sigma_rad=(float(sigma[0]), float(sigma[1]), float(sigma[2])),
-        determined=(bool(determined[0]), bool(determined[1]), bool(determined[2])),
+        stance=stance_in(judged.best[0]),
+        sigma_rad=_three(sigma, float),
+        determined=_three(determined, bool),
         roughly=trials.roughly(sigma),
         open_rad=open_rad,
         front=front,
         outliers=frozenset(int(i) for i in outliers),
-        suspects=suspects,
-        off_rad=np.diagonal(others) if count else np.zeros(0),
+        suspects=judged.suspects,
+        off_rad=np.diagonal(trials.off(found[1:])) if count else np.zeros(0),
         without=found[1:, :3],
         without_determined=trials.determined(found[1:], masks[1:]),
         focal=focal,
@@ -197,329 +144,6 @@ def measure_stance(
     )
 
 
-@dataclass(frozen=True)
-class _Trials:
-    """Solving for the stance of many sub-sets of readings.
-
-    Rows of every argument are trials; unknowns have shape (B, 4), weights of readings (B, N).
-
-    Attributes
-    ----------
-    free : ndarray of bool, shape (4,)
-        Unknowns that are not held.
-    held : ndarray, shape (4,)
-        Where the others stay.
-    scale : float
-        How many times weaker the prior is that steers.
-    usual_rad : ndarray, shape (4,)
-        What lean and swing usually are, and by how much both together, left open, tilt all levels
-        alike: a product, of which no slope at zero knows.
-    """
-
-    sights: Sights
-    free: NDArray[np.bool_]
-    held: Matrix
-    scale: float
-    usual_rad: Matrix = field(default_factory=_USUAL_RAD.copy)
-
-    def with_what_is_open(self, swing_stays: bool | None) -> tuple["_Trials", bool]:
-        """The same with what lean and swing leave open together, and whether there is a front."""
-        sights = self.sights
-        all_of_them = np.ones((1, sights.count))
-        found = self.solve(all_of_them)
-        covariance = self._covariance(found, all_of_them, np.ones(1))[0]
-        open_lean, open_swing = np.sqrt(np.maximum(np.diagonal(covariance)[[LEAN, SWING]], 0))
-        below = _below_eye_level(sights, found[0])
-        levels = sights.what == LEVEL
-        both = bool(
-            levels.any()
-            and below[levels].max() > math.radians(FRONT_DEG)
-            and below[levels].min() < -math.radians(FRONT_DEG)
-        )
-        asked = swing_stays is False or not self.free[SWING]
-        front = asked or both or bool((sights.what == PLUMB).any())
-        usual = _USUAL_RAD.copy()
-        if levels.any() and not front:
-            own = _SWING_RAD * math.sqrt(_OWN_SHARE)
-            slant = np.where(levels, np.tan(below), 0.0)
-            # The tangent grows by 1 + tan^2: a line far below eye level is tilted the more by it.
-            sights = sights.with_changed(
-                sigma=np.hypot(sights.sigma, np.abs(slant) * own),
-                alike=sights.alike * (1 + slant**2),
-            )
-            usual[SWING], open_swing = own, math.hypot(open_swing, own)
-        usual[SHARED] = max(float(open_lean * min(open_swing, _SWING_RAD)), _NEVER_RAD)
-        return replace(self, sights=sights, usual_rad=usual), front
-
-    def solve(self, weights: Matrix) -> Matrix:
-        """The unknowns for every row of weights."""
-        found = self._solved(weights, self._starts(weights), 1.0)
-        odd = ~self.agree(found, weights)
-        if odd.any():
-            # A prior is no reason to call a reading wrong.
-            again = self._solved(weights[odd], self._starts(weights[odd]), _YIELDS)
-            better = self.agree(again, weights[odd])
-            found[np.flatnonzero(odd)[better]] = again[better]
-        return found
-
-    def off(self, found: Matrix) -> Matrix:
-        """By how much every reading is off, in radians, shape (B, N): of a horizon the worse."""
-        return self._of_readings(self.sights.residuals(found), 1.0)
-
-    def disagree(self, found: Matrix) -> NDArray[np.bool_]:
-        """Which readings are off by more than chance, and enough to see, shape (B, N)."""
-        z = self._of_readings(self.sights.residuals(found), self._enough)
-        large: NDArray[np.bool_] = np.abs(z) > 1
-        return large
-
-    def agree(self, found: Matrix, masks: Matrix) -> NDArray[np.bool_]:
-        """Whether the readings that a row takes agree with its stance, shape (B,)."""
-        fit: NDArray[np.bool_] = ~np.any(self.disagree(found) & (masks > 0), axis=1)
-        return fit
-
-    def agree_all(self, residual: Matrix) -> bool:
-        """Whether residuals of all rows, shape (M,), are no more than chance."""
-        return bool((np.abs(residual) <= self._enough).all())
-
-    def likeliest(
-        self, without: Matrix, masks: Matrix, agrees: NDArray[np.bool_]
-    ) -> tuple[int, ...]:
-        """Of the readings without which the others agree.
-
-        Those without which they agree clearly best, and with the least lean and swing.
-        """
-        z = self.sights.residuals(without) / self.sights.sigma
-        cost = (masks[:, self.sights.of] * z**2).sum(axis=1) + self._strangeness(without)
-        enough = cost[agrees].min(initial=math.inf) + _CLEARLY
-        return tuple(int(i) for i in np.flatnonzero(agrees & (cost < enough)))
-
-    def without_outliers(self, found: Matrix) -> tuple[Matrix, Matrix]:
-        """Weights that leave out what does not fit, shape (1, N), and the unknowns with them, shape
-        (1, 4).
-
-        The start is the best of many sub-sets by a cost that does not grow beyond the precision
-        (Torr & Zisserman, "MLESAC", 2000).
-        """
-        masks = _subsets(self.sights.count)
-        tried = np.vstack([found, self.solve(masks)]) if len(masks) else found
-        z = np.abs(self.sights.residuals(tried)) / self.sights.sigma
-        cost = (self.sights.weight * np.minimum(z, DISAGREE_SIGMAS) ** 2).sum(axis=1)
-        best = tried[[int(np.argmin(cost + self._strangeness(tried)))]]
-        weights = np.ones((1, self.sights.count))
-        for _ in range(20):
-            z = np.abs(self._of_readings(self.sights.residuals(best), self.sights.sigma))
-            weights = np.minimum(1.0, (DISAGREE_SIGMAS / np.maximum(z, 1e-9)) ** 2) ** 2
-            before, best = best, self._solved(weights, best[None], 1.0)
-            if np.abs(best - before).max() < 1e-10:
-                break
-        return weights, best
-
-    def determined(self, found: Matrix, weights: Matrix) -> NDArray[np.bool_]:
-        """Which free axes the readings measure, shape (B, 3): the roll always, lean and swing where
-        they say more of them than the prior.
-        """
-        covariance = np.linalg.inv(self._padded(self._total(found, weights)))
-        known: NDArray[np.bool_] = self.free[:3] & np.any(weights > 0, axis=1, keepdims=True)
-        enough = _DETERMINED_RAD * self.scale
-        known[:, 1:] &= np.einsum("bii->bi", covariance)[:, [LEAN, SWING]] < enough**2
-        return known
-
-    def deviations(
-        self, found: Matrix, weights: Matrix, scatter: Matrix
-    ) -> tuple[Matrix, float, NDArray[np.bool_]]:
-        """Standard deviations of the free axes, shape (3,); the part of the roll's that comes from
-        what is open; and which are measured. All of one trial.
-
-        Readings that scatter more than their precision explains, by the chi-square test at 95 %
-        over those in ``scatter``, widen the deviations.
-        """
-        determined = self.determined(found, weights)[0]
-        z = self.sights.residuals(found)[0] / self.sights.sigma
-        total = float((scatter[0, self.sights.of] * z**2).sum())
-        spare = int((scatter[0, self.sights.of] > 0.5).sum() - determined.sum())
-        wide = total / spare if spare > 0 and total > chdtri(spare, 0.05) else 1.0
-        covariance = self._covariance(found, weights, np.array([wide]), usual=_TAILS**2)[0]
-        drawn = self._covariance(found, weights, np.array([wide]), usual=0.0)[0]
-        asked = self.free[:3] & bool(np.any(weights > 0))
-        sigma = np.where(asked, np.sqrt(np.maximum(np.diagonal(covariance)[:3], 0)), 0.0)
-        open_roll = math.sqrt(max(0.0, float(covariance[ROLL, ROLL] - drawn[ROLL, ROLL])))
-        return sigma, open_roll if determined[ROLL] else 0.0, determined
-
-    def roughly(self, sigma: Matrix) -> tuple[bool, bool, bool]:
-        """Whether axes with some deviations are known roughly."""
-        within = _ROUGHLY * _DETERMINED_RAD * self.scale
-        lean, swing = (bool(0 < s < most) for s, most in zip(sigma[1:], within, strict=True))
-        return bool(sigma[ROLL] > 0), lean, swing
-
-    @property
-    def _enough(self) -> Matrix:
-        """How far the rows may be off."""
-        enough: Matrix = np.maximum(DISAGREE_SIGMAS * self.sights.sigma, math.radians(DISAGREE_DEG))
-        return enough
-
-    def _of_readings(self, rows: Matrix, unit: Matrix | float) -> Matrix:
-        """Of every reading the row that is largest in its unit, shape (B, N)."""
-        scaled = rows / unit
-        found = np.zeros((len(rows), self.sights.count))
-        for row, place in enumerate(self.sights.of):
-            larger = np.abs(scaled[:, row]) >= np.abs(found[:, place])
-            found[larger, place] = scaled[larger, row]
-        return found
-
-    def _strangeness(self, found: Matrix) -> Matrix:
-        """How far lean and swing are from what a camera usually has, as a chi-square, shape (B,),
-        with twice the usual deviations.
-        """
-        far: Matrix = ((found[:, [LEAN, SWING]] / (2 * _STRANGE_RAD)) ** 2).sum(axis=1)
-        return far
-
-    def _starts(self, weights: Matrix) -> Matrix:
-        """Where to begin, shape (2, B, 4): the roll that the undirected angles have on average and
-        nothing else, and the closed form.
-        """
-        usual = np.repeat(self.held[None, :], len(weights), axis=0)
-        if self.free[ROLL] and self.sights.count:
-            first = np.unique(self.sights.of, return_index=True)[1]
-            counted = self.sights.counted(weights)[:, first]
-            # Angles are doubled, so that a line and the same line drawn backwards agree (Mardia &
-            # Jupp, section 1.3).
-            usual[:, ROLL] = -0.5 * np.arctan2(
-                counted @ np.sin(2 * self.sights.tilt), counted @ np.cos(2 * self.sights.tilt)
-            )
-        closed = usual.copy()
-        if self.sights.count > 1:
-            closed[:, :3] = closed_form(self.sights, weights, usual[:, :3])
-        return np.stack([usual, np.where(self.free, closed, usual)])
-
-    def _solved(self, weights: Matrix, starts: Matrix, strength: float) -> Matrix:
-        """The unknowns, from the better of some starts, shape (S, B, 4), with a share of the
-        prior.
-        """
-        prior = np.repeat(self._prior(strength)[None], len(weights), axis=0)
-        free = np.repeat(self.free[None], len(weights), axis=0)
-        descents = [
-            self.sights.descend(weights, start, prior, free, _ROUGH_RAD) for start in starts
-        ]
-        best = np.argmin([cost for _, cost in descents], axis=0)
-        found = np.array([found for found, _ in descents])[best, np.arange(len(weights))]
-        for tight in (_ROUGH_RAD, _TIGHT_RAD):
-            faded = self._faded(self.sights.information(found, weights), strength)
-            found, cost = self.sights.descend(weights, found, faded, free, tight)
-        found = _the_right_way_up(found) if self.free.all() else found
-        return self._simplest(weights, found, cost, faded)
-
-    def _simplest(self, weights: Matrix, found: Matrix, cost: Matrix, prior: Matrix) -> Matrix:
-        """The same with what is not measured at zero, where that explains the readings as well."""
-        free = np.repeat(self.free[None], len(weights), axis=0)
-        idle = free.copy()
-        idle[:, [ROLL, SHARED]] = False
-        idle[:, 1:3] &= ~self.determined(found, weights)[:, 1:]
-        asked = np.flatnonzero((idle & (np.abs(found) > _ROUGH_RAD)).any(axis=1))
-        if not len(asked):
-            return found
-        start = np.where(idle, 0.0, found)[asked]
-        without, dearer = self.sights.descend(
-            weights[asked], start, prior[asked], (free & ~idle)[asked], _TIGHT_RAD
-        )
-        enough = dearer < cost[asked] + _WORTH_IT * idle[asked].sum(axis=1)
-        found[asked[enough]] = without[enough]
-        return found
-
-    def _prior(self, strength: float = 1.0) -> Matrix:
-        """Inverse covariance of what steers where the readings do not, shape (4, 4)."""
-        prior = np.zeros((4, 4))
-        for unknown in (LEAN, SWING):
-            prior[unknown, unknown] = strength / (self.usual_rad[unknown] * self.scale) ** 2
-        prior[SHARED, SHARED] = self.usual_rad[SHARED] ** -2
-        return prior
-
-    def _faded(self, data: Matrix, strength: float = 1.0) -> Matrix:
-        """The prior where the readings know less than it, shape (B, 4, 4)."""
-        prior = self._prior()
-        # What they know of lean and swing, whatever the roll and what is shared.
-        rest = data[:, [[ROLL], [SHARED]], [ROLL, SHARED]] + np.diag([0.0, prior[SHARED, SHARED]])
-        rest = rest + np.eye(2) * (1e-9 if self.free[ROLL] else 1e30)
-        across = data[:, [[LEAN], [SWING]], [ROLL, SHARED]]
-        known = data[:, 1:3, 1:3] - across @ np.linalg.solve(rest, across.transpose(0, 2, 1))
-        usual = self.usual_rad[1:3] * self.scale
-        scaled = known * np.outer(usual, usual)
-        for axis in (0, 1):
-            if not self.free[axis + 1]:
-                scaled[:, axis, :] = scaled[:, :, axis] = 0.0
-        better, directions = np.linalg.eigh(scaled)
-        gone = np.log(np.maximum(better, _FADE_FROM) / _FADE_FROM) / math.log(_FADE_TO / _FADE_FROM)
-        gone = np.clip(gone, 0, 1)
-        share = strength * (1 - gone**2 * (3 - 2 * gone))
-        faded = np.repeat(prior[None], len(data), axis=0)
-        faded[:, 1:3, 1:3] = (
-            (directions * share[:, None, :])
-            @ directions.transpose(0, 2, 1)
-            / np.outer(usual, usual)
-        )
-        return faded
-
-    def _total(self, found: Matrix, weights: Matrix) -> Matrix:
-        """What readings and prior know together, shape (B, 4, 4)."""
-        data = self.sights.information(found, weights)
-        return data + self._faded(data)
-
-    def _covariance(
-        self, found: Matrix, weights: Matrix, wide: Matrix, usual: float = 1.0
-    ) -> Matrix:
-        """Covariances of the unknowns, shape (B, 4, 4), that of readings times ``wide``.
-
-        What steers may be weaker than what a camera usually does; the errors are those of the
-        readings, and as much of the usual as the prior lets through.
-        """
-        data = self.sights.information(found, weights)
-        prior = self._faded(data)
-        let_through = np.linalg.inv(self._padded(data + prior))
-        errors = data * wide[:, None, None] + usual * (prior * self.usual_rad**2) @ prior
-        both = np.outer(self.free, self.free)
-        covariance: Matrix = let_through @ np.where(both, errors, 0.0) @ let_through
-        return np.where(both, covariance, 0.0)
-
-    def _padded(self, information: Matrix) -> Matrix:
-        """Information with what is held, or never asked, cut off so that it can be inverted."""
-        both = np.outer(self.free, self.free)
-        rest = np.where(self.free, 1e-9, 1.0)
-        padded: Matrix = np.where(both, information, 0.0) + np.diag(rest)
-        return padded
-
-
-def _the_right_way_up(found: Matrix) -> Matrix:
-    """The same with the roll within a quarter turn: lines have no direction."""
-    upside_down = np.abs(np.remainder(found[:, ROLL] + np.pi, 2 * np.pi) - np.pi) > np.pi / 2
-    found = np.where(upside_down[:, None], found * [1, -1, -1, 1] + [np.pi, 0, 0, 0], found)
-    found[:, ROLL] = np.remainder(found[:, ROLL] + np.pi, 2 * np.pi) - np.pi
-    return found
-
-
-def _below_eye_level(sights: Sights, found: Matrix) -> Matrix:
-    """Angles of the rows' middles below the eye level of a stance, shape (M,)."""
-    roll, lean = float(found[ROLL]), float(found[LEAN])
-    x, y = sights.middle.T
-    down = x * math.sin(roll) + y * math.cos(roll)
-    forward = sights.focal * math.cos(lean) + down * math.sin(lean)
-    sideways = x * math.cos(roll) - y * math.sin(roll)
-    height = down * math.cos(lean) - sights.focal * math.sin(lean)
-    below: Matrix = np.arctan2(height, np.hypot(forward, sideways))
-    return below
-
-
-def _subsets(count: int) -> Matrix:
-    """Sub-sets of readings, shape (B, N), from which an agreeing one may start.
-
-    All without two, or of many readings fours drawn at random.
-    """
-    if count <= _MAX_PAIRS_OF:
-        left_out = list(combinations(range(count), 2)) if count > 3 else []
-        masks = np.ones((len(left_out), count))
-        for row, pair in enumerate(left_out):
-            masks[row, pair] = 0
-        return masks
-    random = np.random.default_rng(count)
-    some = np.zeros((_SAMPLES, count))
-    for sample in some:
-        sample[random.choice(count, 4, replace=False)] = 1
-    return some
+def _three(values: NDArray[Any], kind: Callable[[Any], V]) -> tuple[V, V, V]:
+    roll, lean, swing = (kind(value) for value in values)
+    return roll, lean, swing

@@ -1,12 +1,15 @@
 """Which axes stay in the picture: what the photographer says, else what the readings show."""
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 
-from sequor.core.camera import Matrix
-from sequor.core.measure.orientation import Measured
-from sequor.core.recipe import AXES, Hold, LeaveIn, Reading
+from sequor.core.camera import ASSUMED_FOCAL35_MM, Matrix, Stance, focal_px_of
+from sequor.core.measure.eye_level import below_eye_level
+from sequor.core.measure.orientation import Measured, measure_stance
+from sequor.core.recipe import AXES, Ease, Hold, LeaveIn, PhotoFacts, Reading, Recipe
+from sequor.core.warp.ease import eased, with_trim
 
 LARGE_SWING_DEG = 3.0
 """A swing that one near line alone asks for is doubted from here on."""
@@ -18,34 +21,70 @@ _FARTHER = 0.5
 Three = tuple[bool, bool, bool]
 
 
+@dataclass(frozen=True)
+class Standing:
+    """How the camera stood, and what of that is taken out of the picture.
+
+    Attributes
+    ----------
+    measured : Measured
+        What the readings say together.
+    below_rad : ndarray, shape (N,)
+        Angles of the readings' middles below eye level.
+    rests_on : (int, int) or None
+        The near reading that alone asks for the swing, and a farther one.
+    stay : (bool, bool, bool)
+        Which of roll, lean and swing stay in the picture.
+    wanted : Stance
+        What was measured, with what was added by hand.
+    """
+
+    measured: Measured
+    below_rad: Matrix
+    rests_on: tuple[int, int] | None
+    stay: Three
+    wanted: Stance
+
+    def turn(self, ease: Ease) -> Matrix:
+        """The corrective rotation, 3x3, with an ease."""
+        return eased(self.measured.stance, self.wanted, ease, self.stay)
+
+
+def standing(
+    camera: PhotoFacts, lines: tuple[Reading, ...], recipe: Recipe, focal_known: bool = True
+) -> Standing:
+    """How a camera stood, by readings that steer, as they lie in the undistorted picture.
+
+    ``camera`` has a focal length; ``focal_known`` says whether that is more than an assumption.
+    """
+    focal35_mm = camera.focal35_mm or ASSUMED_FOCAL35_MM
+    hold, leave_in = recipe.hold, recipe.leave_in
+    measured = measure_stance(camera, lines, focal35_mm, hold, focal_known, leave_in)
+    middles = np.array([line.ends for line in lines]).reshape(-1, 2, 2).mean(axis=1)
+    about_centre = middles - [camera.width / 2, camera.height / 2]
+    below = below_eye_level(measured.stance, about_centre, focal_px_of(focal35_mm, camera))
+    rests_on = rests_on_near(measured, lines, below)
+    stay = stays(measured, lines, rests_on is not None, hold, leave_in)
+    return Standing(measured, below, rests_on, stay, with_trim(measured.stance, recipe.trim))
+
+
 def stays(
     measured: Measured,
     readings: tuple[Reading, ...],
-    below_rad: Matrix,
+    doubted: bool,
     hold: Hold,
     leave_in: LeaveIn,
 ) -> Three:
     """Whether roll, lean and swing stay in the picture.
 
     An axis that is held is taken out as it is held; one that nothing measures always stays, and one
-    that is only known roughly unless it is asked for. Left
-    to the readings, the roll is taken out, and lean and swing as those of a front: the lean where
-    plumb lines ask for it, the swing where level lines above and below eye level, or plumb lines
-    beside them, show that there is a front, unless it rests on a near line alone. In a landscape
-    both stay.
-
-    Parameters
-    ----------
-    measured : Measured
-        What the readings say together.
-    readings : tuple of Reading
-        Those that steer.
-    below_rad : ndarray, shape (N,)
-        Angles of their middles below eye level.
+    that is only known roughly unless it is asked for. Left to the readings, the roll is taken out,
+    and lean and swing as those of a front: the lean where plumb lines ask for it, the swing where
+    level lines above and below eye level, or plumb lines beside them, show that there is a front,
+    unless it is ``doubted`` since it rests on a near line alone. In a landscape both stay.
     """
     asked = (leave_in.roll, leave_in.lean, leave_in.swing)
     plumbs = any(reading.direction == "plumb" for reading in readings)
-    doubted = rests_on_near(measured, readings, below_rad) is not None
     usual = (False, not plumbs, not measured.front or doubted)
     free = tuple(getattr(hold, f"{axis}_deg") is None for axis in AXES)
     roll, lean, swing = (
@@ -89,6 +128,6 @@ def rests_on_near(
         (place for place in levels if place != near),
         key=lambda place: abs(float(below_rad[place])),
     )
-    if abs(float(below_rad[far])) > _FARTHER * float(np.max(below_rad[near])):
+    if abs(float(below_rad[far])) > _FARTHER * float(below_rad[near]):
         return None
     return near, far

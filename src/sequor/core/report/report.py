@@ -23,6 +23,7 @@ from sequor.core.report.words import (
     print_words,
     sigma_words,
     size_words,
+    staying_words,
     turning,
 )
 from sequor.core.solution import Solution, SolvedAxis, SolvedReading
@@ -114,6 +115,7 @@ class Report(Value):
     roll: AxisWords
     lean: AxisWords
     swing: AxisWords
+    staying: str
     lens: LensWords
     cost: CostWords
     placing: str
@@ -129,6 +131,7 @@ def report_of(photo: PhotoFacts, recipe: Recipe, solution: Solution) -> Report:
         roll=roll,
         lean=lean,
         swing=swing,
+        staying=staying_words(solution.stance),
         lens=_lens_words(solution),
         cost=_cost_words(recipe, solution),
         placing=placing_words(solution.best, solution.kept_measured),

@@ -6,7 +6,7 @@ from typing import Literal
 from sequor.core.measure.guide import HeldAgainst
 from sequor.core.measure.typed_angle import TypedTilt
 from sequor.core.recipe import Axis, FillMethod, PrintSize
-from sequor.core.solution import SolvedLens
+from sequor.core.solution import SolvedLens, SolvedStance
 
 Turning = Literal["clockwise", "anticlockwise", ""]
 _SLIGHT_DEG = 0.05
@@ -253,3 +253,21 @@ def placing_words(best: bool, kept_measured: bool) -> str:
     if kept_measured:
         return "keeps what you measured; the largest one would cut it"
     return "lies where it is largest"
+
+
+def staying_words(stance: SolvedStance) -> str:
+    """Why lean and swing are taken out or stay; nothing where neither is measured or the
+    photographer has decided.
+    """
+    solved = {"lean": stance.lean, "swing": stance.swing}
+    chosen = [n for n, one in solved.items() if one.sigma_deg is not None and not one.decided]
+    named = " and ".join(chosen)
+    are = "are" if len(chosen) > 1 else "is"
+    if not chosen:
+        return ""
+    if all(solved[name].left_in for name in chosen):
+        scene = "a front, but doubtful ones" if stance.front else "a landscape"
+        return f"The readings are those of {scene}: {named} {are} left in."
+    if not any(solved[name].left_in for name in chosen):
+        return f"The readings are those of a front: {named} {are} taken out."
+    return "Of lean and swing only what the readings show of a front is taken out."
