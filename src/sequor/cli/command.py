@@ -24,18 +24,30 @@ from sequor.cli.arguments import (
     TRIM,
     TYPED,
 )
-from sequor.cli.edits import edits_of, in_order
-from sequor.cli.report import report
+from sequor.cli.edits import edits_of, in_order, lens_edits
+from sequor.cli.report import proposal_report, report
 from sequor.core.editing import apply
-from sequor.core.edits import Edit
+from sequor.core.edits import Edit, InkReadings
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import AXES, FillMethod, Recipe
+from sequor.core.pixels import Pixels
+from sequor.core.propose.proposal import Want
+from sequor.core.propose.proposing import propose
+from sequor.core.recipe import AXES, FillMethod, PhotoFacts, Recipe
 from sequor.core.render.size import OutputSize
+from sequor.core.report.proposals import proposal_words
 from sequor.making.pipeline import Finished, make_file
 from sequor.pictures.decode import decode
 from sequor.pictures.encode import DEFAULT_QUALITY, EXTENSIONS, FileChoice, Format
 from sequor.pictures.metadata import METADATA_NAMES
 from sequor.services.lenses import looked_up
+
+WANTS = get_args(Want)
+CANNOT_TELL = 3
+"""Exit status where the picture does not tell how it is to be turned."""
+
+
+class CannotTell(UnusableInput):
+    """The picture does not tell how it is to be turned, or not surely."""
 
 
 def main(arguments: list[str] | None = None) -> None:
@@ -47,6 +59,8 @@ def main(arguments: list[str] | None = None) -> None:
         fail(problem.format_message())
     except click.Abort:
         fail("Stopped; no file was written.")
+    except CannotTell as problem:
+        fail(f"{problem} No file was written.", CANNOT_TELL)
     except UnusableInput as problem:
         fail(str(problem))
     except ValidationError as problem:
@@ -57,10 +71,14 @@ def main(arguments: list[str] | None = None) -> None:
         fail("The picture does not fit into memory.")
 
 
-def fail(message: str) -> NoReturn:
-    """Say one sentence on standard error and stop with exit status 2."""
+def fail(message: str, status: int = 2) -> NoReturn:
+    """Say one sentence on standard error and stop with an exit status."""
+    _complain(message)
+    raise SystemExit(status)
+
+
+def _complain(message: str) -> None:
     sys.stderr.write(f"sequor: {' '.join(message.split())}\n")
-    raise SystemExit(2)
 
 
 @click.group()
@@ -81,6 +99,7 @@ def sequor() -> None:
 @click.option("--trace", type=TRACE, multiple=True, help="points along something straight")
 @click.option("--sigma", type=float, help="how well ends were placed, in pixels (default: 1)")
 @click.option("--rectangle", type=RECTANGLE, multiple=True, help="corners of a rectangle")
+@click.option("--propose", type=click.Choice(WANTS), help="take what the picture itself tells")
 @click.option("--fit", is_flag=True, help="fit every line to the image edge under it")
 @click.option("--bow", type=BOW, help="take out a bow with these coefficients K1[,K2]")
 @click.option("--lens", help="take out the bow of a lens of the open database, or auto")
@@ -148,11 +167,49 @@ def level_file(source: Path, target: Path, given: dict[str, Any], choice: FileCh
     photo = picture.facts.photo
     for edit in (*edits_of(given, source), *more):
         recipe = apply(looked_up(edit, recipe, photo, source), recipe, photo)
+    if given["propose"]:
+        recipe = _with_proposals(picture.pixels, photo, recipe, given["propose"])
     size = given["size"]
     if size.kind == "full" and recipe.frame.print_size:
         size = OutputSize(kind="print")
     size = size.model_copy(update={"enlarge": given["enlarge"]})
     return make_file(picture, source, target, recipe, size, choice, given["fit"])
+
+
+def _with_proposals(pixels: Pixels, photo: PhotoFacts, recipe: Recipe, want: Want) -> Recipe:
+    """The recipe with what is proposed taken."""
+    proposal = propose(pixels, photo, recipe, want)
+    if not proposal.sure:
+        raise CannotTell(proposal_words(proposal).summary)
+    readings = tuple(one.reading for one in proposal.readings)
+    return apply(InkReadings(readings=readings, leave_in=proposal.leave_in), recipe, photo)
+
+
+@sequor.command("propose")
+@click.argument("sources", type=FILE, nargs=-1, required=True, metavar="PICTURE...")
+@click.option("--want", type=click.Choice(WANTS), default="any", help="what it is to be")
+@click.option("--recipe", "start", type=FILE, help="a recipe whose lens and readings are used")
+@click.option("--bow", type=BOW, help="take out a bow with these coefficients K1[,K2]")
+@click.option("--lens", help="take out the bow of a lens of the open database, or auto")
+@click.option("--focal35", type=float, help="focal length in 35-mm terms (default: the file's)")
+def propose_readings(
+    sources: tuple[Path, ...], want: Want, start: Path | None, **given: Any
+) -> None:
+    """Print, for each picture, the readings that it proposes itself, a line of JSON each."""
+    unread = False
+    for source in sources:
+        try:
+            picture = decode(source)
+            photo, recipe = picture.facts.photo, _read_recipe(start)
+            for edit in lens_edits({"keep_bow": False, **given}, source):
+                recipe = apply(looked_up(edit, recipe, photo, source), recipe, photo)
+            proposal = propose(picture.pixels, photo, recipe, want)
+            click.echo(json.dumps({"picture": str(source), **proposal_report(proposal)}))
+        except UnusableInput as problem:
+            _complain(str(problem))
+            unread = True
+    if unread:
+        raise SystemExit(2)
 
 
 def _format_of(target: Path) -> Format:

@@ -27,7 +27,7 @@ def in_order(words: list[str], given: dict[str, Any]) -> Lines:
 
 def edits_of(given: dict[str, Any], source: Path) -> Iterator[e.Edit]:
     """The edits that the options ask for: lens, readings, stance, frame, corners."""
-    yield from _lens(given, source)
+    yield from lens_edits(given, source)
     zoom = _zoom(given["sigma"])
     for number, (kind, points) in enumerate(given["lines"], 1):
         yield e.DrawReading(id=str(number), kind=kind, points=points, zoom=zoom)
@@ -50,7 +50,8 @@ def _zoom(sigma_px: float | None) -> float | None:
     return 1 / sigma_px
 
 
-def _lens(given: dict[str, Any], source: Path) -> Iterator[e.Edit]:
+def lens_edits(given: dict[str, Any], source: Path) -> Iterator[e.Edit]:
+    """What is asked of the focal length and the lens."""
     if given["focal35"] is not None:
         yield e.SetFocal(focal35_mm=given["focal35"])
     asked = [name for name in ("bow", "lens", "keep_bow") if given[name]]

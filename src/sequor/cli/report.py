@@ -1,7 +1,9 @@
 """What the command line prints: what was done, as plain values for JSON."""
 
 from sequor.core.camera import focal_px_of
+from sequor.core.propose.proposal import Proposal
 from sequor.core.recipe import AXES
+from sequor.core.report.proposals import proposal_words, reason_words
 from sequor.core.report.report import notes_in_words
 from sequor.core.solution import SolvedReading
 from sequor.making.pipeline import Finished
@@ -46,6 +48,29 @@ def report(done: Finished) -> dict[str, object]:
         "filled_share": done.rendered.filled_share,
         "readings": [_reading(reading) for reading in solution.readings],
         "notes": [note.text for note in notes_in_words(done.recipe, solution)],
+    }
+
+
+def proposal_report(proposal: Proposal) -> dict[str, object]:
+    """What is proposed; its fields are listed in docs/command-line.md."""
+    return {
+        "want": proposal.want,
+        "told": proposal.told,
+        "readings": [
+            {
+                "kind": one.reading.kind,
+                "points": one.reading.points,
+                "angle_deg": one.angle_deg,
+                "sigma_deg": one.sigma_deg,
+                "share": one.share,
+                "reason": reason_words(one),
+            }
+            for one in proposal.readings
+        ],
+        **{f"{axis}_deg": proposal.axis(axis).deg for axis in AXES},
+        "sigma_deg": {axis: proposal.axis(axis).sigma_deg for axis in AXES},
+        "sure": proposal.sure,
+        "words": proposal_words(proposal).summary,
     }
 
 

@@ -23,6 +23,7 @@ from sequor.core.pixels import Pixels
 from sequor.core.recipe import (
     MAX_HELD_ROLL_DEG,
     MAX_ROLL_DEG,
+    MAX_RUBBED_OUT,
     MAX_SIGMA_PX,
     MAX_TILT_DEG,
     MIN_SIGMA_PX,
@@ -288,6 +289,18 @@ def _keep_agreeing(_: e.KeepAgreeing, recipe: Recipe, photo: PhotoFacts) -> Reci
         recipe = _switched(recipe, (worst.id,), active=False)
 
 
+def _ink_readings(edit: e.InkReadings, recipe: Recipe, photo: PhotoFacts) -> Recipe:
+    there = {reading.id for reading in recipe.readings}
+    added = [reading for reading in edit.readings if reading.id not in there]
+    for number, reading in enumerate(added, len(recipe.readings) + 1):
+        check_reading(reading, number, photo)
+    return _changed(
+        recipe,
+        readings=(*recipe.readings, *added),
+        leave_in=recipe.leave_in if edit.leave_in is None else edit.leave_in,
+    )
+
+
 def _read_as(edit: e.ReadAs, recipe: Recipe, _: PhotoFacts) -> Recipe:
     if _find(recipe, edit.id).kind == "trace":
         raise UnusableInput("A trace stays a trace; let it serve as level or plumb instead.")
@@ -499,6 +512,10 @@ _RULES: Mapping[type, Rule] = {
     e.ShowReading: lambda edit, now, _: _reading(now, edit.id, hidden=not edit.shown),
     e.NameReading: lambda edit, now, _: _reading(now, edit.id, name=edit.name.strip()),
     e.WeighReading: lambda edit, now, _: _reading(now, edit.id, weight=edit.weight),
+    e.InkReadings: _ink_readings,
+    e.RubOut: lambda edit, now, _: _changed(
+        now, rubbed_out=(*now.rubbed_out, edit.points)[-MAX_RUBBED_OUT:]
+    ),
     e.ReadAs: _read_as,
     e.LetTraceServe: _let_trace_serve,
     e.TurnBy: _turn_by,

@@ -25,10 +25,12 @@ from sequor.core.recipe import (
     Focal35,
     GuideName,
     Kind,
+    LeaveIn,
     Point,
     Points,
     Polynomial,
     PrintSize,
+    Reading,
     Share,
     Value,
 )
@@ -128,6 +130,25 @@ class SwitchReadings(Value):
     do: Literal["switch_readings"] = "switch_readings"
     ids: Ids
     active: bool
+
+
+class InkReadings(Value):
+    """Readings that were proposed, taken as they stand; those that are there already stay as they
+    are.
+
+    With ``leave_in`` the axes stay in the picture, or are taken out, as it was wanted.
+    """
+
+    do: Literal["ink_readings"] = "ink_readings"
+    readings: Annotated[tuple[Reading, ...], FailFast(), Field(min_length=1, max_length=60)]
+    leave_in: LeaveIn | None = None
+
+
+class RubOut(Value):
+    """A line that was proposed, by its ends, refused: it is not proposed again."""
+
+    do: Literal["rub_out"] = "rub_out"
+    points: tuple[Point, Point]
 
 
 class PreferReading(Value):
@@ -450,6 +471,8 @@ Edit = Annotated[
     | SwitchReadings
     | PreferReading
     | MakeChecks
+    | InkReadings
+    | RubOut
     | ReadAs
     | KeepAgreeing
     | ShowReading

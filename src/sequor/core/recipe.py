@@ -16,6 +16,8 @@ from sequor.core.recipe_versions import up_to_date
 MAX_READINGS = 200
 """Far more than anybody draws; so that a recipe stays a small value."""
 
+MAX_RUBBED_OUT = 400
+"""Lines that were proposed and refused; the oldest of more are forgotten."""
 MAX_COORDINATE = 1e6
 """Pixels: farther away from the picture than any screen shows."""
 Coordinate = Annotated[float, Field(allow_inf_nan=False, ge=-MAX_COORDINATE, le=MAX_COORDINATE)]
@@ -352,7 +354,8 @@ class Recipe(Value):
     """Everything that was decided about one picture.
 
     ``focal35_mm`` is a focal length stated by hand, in 35-mm terms; None takes the file's.
-    ``proportion`` stretches the height against the width, for taste.
+    ``proportion`` stretches the height against the width, for taste. ``rubbed_out`` are lines that
+    were proposed and refused, by their ends in source pixels: they are not proposed again.
     """
 
     version: Literal[3] = 3
@@ -368,6 +371,9 @@ class Recipe(Value):
     proportion: float = Field(default=1.0, ge=MIN_PROPORTION, le=MAX_PROPORTION)
     frame: FrameChoice = FrameChoice()
     fill: FillChoice = FillChoice()
+    rubbed_out: Annotated[tuple[tuple[Point, Point], ...], FailFast()] = Field(
+        default=(), max_length=MAX_RUBBED_OUT
+    )
 
     @property
     def framed(self) -> bool:

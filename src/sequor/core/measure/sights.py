@@ -164,6 +164,43 @@ class Sights:
         return found, cost
 
 
+def off_directions(
+    middle: Matrix, along: Matrix, focal_px: float, what: int, stances: Matrix
+) -> tuple[Matrix, Matrix]:
+    """By how much lines are off what is plumb, or level, for some stances.
+
+    Parameters
+    ----------
+    middle, along : ndarray, shape (N, 2)
+        Middles about the principal point, and unit vectors along.
+    what : int
+        PLUMB or LEVEL.
+    stances : ndarray, shape (B, 3)
+        Roll, lean and swing.
+
+    Returns
+    -------
+    off : ndarray, shape (B, N)
+        In radians.
+    slopes : ndarray, shape (B, N, 3)
+        By roll, lean and swing.
+    """
+    count = len(middle)
+    off, slopes = np.empty((len(stances), count)), np.empty((len(stances), count, 5))
+    _residuals(
+        np.column_stack([stances, np.zeros(len(stances))]),
+        np.full(len(stances), focal_px),
+        focal_px,
+        np.ascontiguousarray(middle),
+        np.ascontiguousarray(along),
+        np.full(count, what),
+        np.zeros(count),
+        off,
+        slopes,
+    )
+    return off, slopes[:, :, :3]
+
+
 @nb.njit(cache=True, error_model="numpy")
 def _descended(
     found: Any,

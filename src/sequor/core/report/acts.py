@@ -52,6 +52,12 @@ _WORDS: Mapping[type, Callable[[Any], str]] = {
     e.ShowReading: lambda edit: f"reading {'shown' if edit.shown else 'hidden'}",
     e.NameReading: lambda _: "reading named",
     e.WeighReading: lambda _: "reading weighted",
+    e.InkReadings: lambda edit: (
+        "proposed reading inked"
+        if len(edit.readings) == 1
+        else f"{len(edit.readings)} proposed readings inked"
+    ),
+    e.RubOut: lambda _: "proposed line rubbed out",
     e.ReadAs: lambda edit: f"read as {'the horizon' if edit.kind == 'horizon' else edit.kind}",
     e.LetTraceServe: lambda edit: f"trace {edit.serves_as or 'for the bow only'}",
     e.TurnBy: lambda edit: "turned by hand" if edit.axis == "roll" else f"{edit.axis} by hand",

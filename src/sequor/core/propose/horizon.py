@@ -1,0 +1,74 @@
+"""The skyline as the horizon, where nothing else in the picture speaks against it."""
+
+import math
+
+import numpy as np
+
+from sequor.core.measure.readings import sigma_rad, tilt_rad
+from sequor.core.propose.attempts import (
+    REACH,
+    Attempt,
+    View,
+    along,
+    as_reading,
+    fitted_reading,
+    measured_by,
+)
+from sequor.core.propose.lines import Line
+from sequor.core.propose.segments import about_centre
+from sequor.core.propose.skyline import Skyline
+from sequor.core.recipe import Reading
+
+_MEETS_RAD = math.radians(0.25)
+"""A skyline so near to where the lines have eye level is the horizon."""
+_WIDE_ENOUGH, _HELD = 0.6, 0.45
+"""A horizon without any other line: how much of it is a step of one sense, and at what share of the
+columns it is found."""
+STRONG = 45.0
+"""Lines as likely as this, in the logarithm, are believed where a skyline is not where they have
+eye level; less is waves and boats."""
+_HORIZON_DEG = 12.0
+
+
+def horizon_of(view: View, skyline: Skyline, lines: Attempt | None) -> Reading | None:
+    """The skyline as a reading of the horizon, where nothing speaks against it."""
+    (ax, ay), (bx, by) = skyline.straight
+    tilt = math.atan2(by - ay, bx - ax)
+    rubbed = any(
+        along(skyline.ends[None], np.array(line), skyline.near_px)[0]
+        for line in view.recipe.rubbed_out
+    )
+    if rubbed or abs(tilt) > math.radians(_HORIZON_DEG):
+        return None
+    if lines is not None and lines.likelihood >= STRONG:
+        # Enough else is in the picture: the horizon is where that has eye level, or is none.
+        roll, lean = lines.angles[:2]
+        x, y = (ax + bx - view.photo.width) / 2, (ay + by - view.photo.height) / 2
+        above = math.atan2(x * math.sin(roll) + y * math.cos(roll), view.focal_px) - lean
+        near = np.maximum(_MEETS_RAD, 2 * lines.deviations(view.focal_px))
+        if abs(above) > near[1] or abs(tilt + roll) > near[0]:
+            return None
+    elif skyline.coherent < _WIDE_ENOUGH or skyline.held < _HELD:
+        return None
+    size = [view.photo.width, view.photo.height]
+    first, last = ((float(x), float(y)) for x, y in np.clip(skyline.ends, 0, size))
+    sharp = fitted_reading(view, "horizon", (first, last), REACH * view.small.times)
+    soft = as_reading(view, "horizon", (first, last), (first, last), skyline)
+    if sharp is None or sharp.fitted is None or sigma_rad(sharp) > sigma_rad(soft):
+        return soft
+    apart = abs(tilt_rad(sharp) - tilt_rad(soft))
+    return sharp if apart < 3 * math.hypot(sigma_rad(sharp), sigma_rad(soft)) else soft
+
+
+def with_horizon(view: View, horizon: Reading, lines: Attempt | None) -> Attempt:
+    """The horizon with the lines that agree with it, or alone."""
+    straight = about_centre(np.array([horizon.points]), view.photo, view.distortion, view.end_px)
+    line = Line("level", straight.seen[0], straight.ends[0], 1.0)
+    if lines is not None and lines.likelihood >= STRONG:
+        readings = (horizon, *lines.readings)
+        measured = measured_by(view, readings)
+        if not measured.outliers and not measured.suspects:
+            scatter = np.append(0.0, lines.scatter_rad)
+            both = (line, *lines.lines)
+            return Attempt(readings, both, measured, lines.likelihood, scatter, lines.agreeing)
+    return Attempt((horizon,), (line,), measured_by(view, (horizon,)), 0.0, np.zeros(1))
