@@ -473,3 +473,38 @@ def test_a_horizon_what_stays_in_how_well_and_what_is_kept(tilted: Path, tmp_pat
         refused = level(tilted, tmp_path / "e.jpg", *near_top, *wrong)
         assert refused.returncode == 2
         assert says in refused.stderr
+
+
+def test_what_a_picture_proposes_itself(tmp_path: Path) -> None:
+    mill, missing = ROOT / "demo" / "pictures" / "mill-at-sixmile.jpg", tmp_path / "none.jpg"
+    with (
+        redirect_stdout(io.StringIO()) as out,
+        redirect_stderr(io.StringIO()) as err,
+        pytest.raises(SystemExit) as stopped,
+    ):
+        main(["propose", str(missing), str(mill), "--want", "level"])
+    assert stopped.value.code == 2
+    assert "none.jpg" in err.getvalue()
+    told = json.loads(out.getvalue())
+    assert told["roll_deg"] == pytest.approx(-6.0, abs=0.1)
+    assert told["sure"] is True
+    assert told["want"] == told["told"] == "level"
+    assert {"kind", "points", "angle_deg", "sigma_deg", "share", "reason"} == set(
+        told["readings"][0]
+    )
+    assert set(told["sigma_deg"]) == {"roll", "lean", "swing"}
+    done = level(mill, tmp_path / "out.jpg", "--propose", "level", "--size", "800")
+    assert done.code == 0
+    report = json.loads(done.out)
+    assert report["roll_deg"] == pytest.approx(-6.0, abs=0.1)
+    assert report["left_in"] == ["lean", "swing"]
+    assert len(report["readings"]) == len(told["readings"])
+
+
+def test_a_picture_that_does_not_tell_gives_no_file(tmp_path: Path) -> None:
+    Image.fromarray(np.full((300, 400, 3), 90, np.uint8)).save(tmp_path / "blank.png")
+    done = level(tmp_path / "blank.png", tmp_path / "out.jpg", "--propose", "any")
+    assert done.code == 3
+    assert "no line" in done.err
+    assert "No file was written" in done.err
+    assert not (tmp_path / "out.jpg").exists()

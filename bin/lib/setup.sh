@@ -60,7 +60,8 @@ compile_kernels() { say "compiling the kernels"; "$python" -m sequor.making.warm
 
 install_test_tools() {
     say "installing test tools"
-    pip_install -r "$root/requirements-test.txt"
+    pip_install -r "$root/requirements-test.txt" &&
+        pip_install --no-deps -r "$root/requirements-bench.txt"
 }
 
 npm() { PATH="$(node_dir)/bin:$PATH" node "$(node_dir)/lib/node_modules/npm/bin/npm-cli.js" "$@"; }

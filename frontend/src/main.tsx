@@ -11,6 +11,7 @@ import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Outlet, RouterProvider } from "react-router";
 import { useFileOptions, useOptions } from "./api/options";
 import { BenchPage } from "./bench/BenchPage";
+import { ReviewPage } from "./review/ReviewPage";
 import { SheetPage } from "./sheet/SheetPage";
 import { NotHere, Failed } from "./shared/NotHere";
 import { StateBar } from "./shared/StateBar";
@@ -30,6 +31,7 @@ const router = createBrowserRouter([
     children: [
       { path: "/", element: <SheetPage /> },
       { path: "/sets/:setId", element: <SheetPage /> },
+      { path: "/sets/:setId/review", element: <ReviewPage /> },
       { path: "/pictures/:pictureId", element: <BenchPage /> },
       { path: "*", element: <NotHere /> },
     ],

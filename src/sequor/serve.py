@@ -101,6 +101,7 @@ def serve(settings: Settings, with_demo: bool) -> None:
             signal.signal(number, signal.SIG_IGN)
         if context:
             context.means.database.give_up()
+            context.reader.stop()
             context.exports.stop()
         engine.stop()
         database.stop()
@@ -127,6 +128,7 @@ def _warm(context: Context) -> None:
         try:
             context.means.engine.start()
             context.exports.resume()
+            context.reader.start()
             break
         except Cancelled:  # the server is being stopped
             return

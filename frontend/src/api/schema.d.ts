@@ -192,6 +192,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{picture_id}/proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the picture itself tells of how the camera stood; nothing is stored in its ledger. */
+        post: operations["readPicture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{picture_id}/lenses": {
         parameters: {
             query?: never;
@@ -621,6 +638,9 @@ export interface components {
         /**
          * PictureSummary
          * @description A picture on the contact sheet.
+         *
+         *     ``told`` says whether a picture as shot was read and tells its tilt; ``told_words`` are empty
+         *     where it was not read, or something was decided already.
          */
         PictureSummary: {
             /** Id */
@@ -650,6 +670,13 @@ export interface components {
             state_words: string;
             /** Thumbnail */
             thumbnail: string;
+            /** Told Words */
+            told_words: string;
+            /**
+             * Told
+             * @enum {string}
+             */
+            told: "sure" | "unsure" | "unread";
         };
         /**
          * Added
@@ -981,7 +1008,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1047,7 +1074,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1219,7 +1246,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1277,7 +1304,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1514,7 +1541,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1545,7 +1572,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1620,7 +1647,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1683,6 +1710,24 @@ export interface components {
             deg: number | null;
         };
         /**
+         * InkReadings
+         * @description Readings that were proposed, taken as they stand; those that are there already stay as they
+         *     are.
+         *
+         *     With ``leave_in`` the axes stay in the picture, or are taken out, as it was wanted.
+         */
+        InkReadings: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "ink_readings";
+            /** Readings */
+            readings: components["schemas"]["Reading"][];
+            /** @default null */
+            leave_in: components["schemas"]["LeaveIn"] | null;
+        };
+        /**
          * KeepAgreeing
          * @description Switch readings off, the worst first, until all that steer agree with each other.
          */
@@ -1734,7 +1779,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1757,7 +1802,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1914,7 +1959,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1941,7 +1986,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2150,7 +2195,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2176,7 +2221,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"];
+            edit: components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"];
         };
         /**
          * PictureFile
@@ -2413,7 +2458,8 @@ export interface components {
          * @description Everything that was decided about one picture.
          *
          *     ``focal35_mm`` is a focal length stated by hand, in 35-mm terms; None takes the file's.
-         *     ``proportion`` stretches the height against the width, for taste.
+         *     ``proportion`` stretches the height against the width, for taste. ``rubbed_out`` are lines that
+         *     were proposed and refused, by their ends in source pixels: they are not proposed again.
          */
         Recipe: {
             /**
@@ -2521,6 +2567,20 @@ export interface components {
              *     }
              */
             fill: components["schemas"]["FillChoice"];
+            /**
+             * Rubbed Out
+             * @default []
+             */
+            rubbed_out: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ][];
         };
         /**
          * RemoveReading
@@ -2572,6 +2632,28 @@ export interface components {
             axis: "roll" | "lean" | "swing";
         };
         /**
+         * RubOut
+         * @description A line that was proposed, by its ends, refused: it is not proposed again.
+         */
+        RubOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "rub_out";
+            /** Points */
+            points: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+        };
+        /**
          * SameLineTwice
          * @description Two readings lie on nearly the same line.
          */
@@ -2585,7 +2667,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2684,7 +2766,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2705,7 +2787,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3068,7 +3150,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3108,7 +3190,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3133,7 +3215,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3280,7 +3362,7 @@ export interface components {
             /** Based On */
             based_on: number;
             /** Edits */
-            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
         };
         /**
          * Move
@@ -3326,7 +3408,7 @@ export interface components {
              * Edits
              * @default []
              */
-            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
             /**
              * Direction
              * @enum {string}
@@ -3343,6 +3425,184 @@ export interface components {
                     number
                 ]
             ];
+        };
+        /**
+         * ProposalOut
+         * @description What the picture proposes itself, in words too; ``take`` is the edit that takes all of it,
+         *     null where there is nothing to take.
+         */
+        ProposalOut: {
+            proposal: components["schemas"]["Proposal"];
+            words: components["schemas"]["ProposalWords"];
+            take: components["schemas"]["InkReadings"] | null;
+        };
+        /**
+         * PencilWords
+         * @description One reading in pencil: its tilt, how sure that is, and why it is proposed.
+         */
+        PencilWords: {
+            /** Id */
+            id: string;
+            /** Tilt */
+            tilt: string;
+            /** Turning */
+            turning: string;
+            /** Deviation */
+            deviation: string;
+            /** Counts */
+            counts: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * Proposal
+         * @description Readings in pencil, and the stance with them.
+         *
+         *     ``told`` is what they are enough for, at most what was wanted; ``sure`` whether that may be
+         *     relied on; ``doubt`` why not. ``leave_in`` says which axes stay in the picture.
+         */
+        Proposal: {
+            /**
+             * Want
+             * @enum {string}
+             */
+            want: "any" | "level" | "plumb" | "square";
+            /**
+             * Told
+             * @enum {string}
+             */
+            told: "level" | "plumb" | "square";
+            /**
+             * Readings
+             * @default []
+             */
+            readings: components["schemas"]["ProposedReading"][];
+            /**
+             * @default {
+             *       "deg": null,
+             *       "sigma_deg": null,
+             *       "sure": false
+             *     }
+             */
+            roll: components["schemas"]["ProposedAxis"];
+            /**
+             * @default {
+             *       "deg": null,
+             *       "sigma_deg": null,
+             *       "sure": false
+             *     }
+             */
+            lean: components["schemas"]["ProposedAxis"];
+            /**
+             * @default {
+             *       "deg": null,
+             *       "sigma_deg": null,
+             *       "sure": false
+             *     }
+             */
+            swing: components["schemas"]["ProposedAxis"];
+            /**
+             * Sure
+             * @default false
+             */
+            sure: boolean;
+            /**
+             * Doubt
+             * @default null
+             */
+            doubt: ("nothing" | "few" | "unlike" | "unsure" | "no_lean" | "no_front") | null;
+            /**
+             * @default {
+             *       "roll": null,
+             *       "lean": null,
+             *       "swing": null
+             *     }
+             */
+            leave_in: components["schemas"]["LeaveIn"];
+        };
+        /**
+         * ProposalWords
+         * @description A proposal in words: in a sentence or two, briefly for a card, and line by line.
+         */
+        ProposalWords: {
+            /** Summary */
+            summary: string;
+            /** Brief */
+            brief: string;
+            /** Readings */
+            readings: components["schemas"]["PencilWords"][];
+        };
+        /**
+         * ProposedAxis
+         * @description An axis of the stance that the readings tell; ``sure`` if it may be relied on.
+         */
+        ProposedAxis: {
+            /**
+             * Deg
+             * @default null
+             */
+            deg: number | null;
+            /**
+             * Sigma Deg
+             * @default null
+             */
+            sigma_deg: number | null;
+            /**
+             * Sure
+             * @default false
+             */
+            sure: boolean;
+        };
+        /**
+         * ProposedReading
+         * @description A reading in pencil.
+         *
+         *     ``straight`` are its ends as they lie in the undistorted picture, ``angle_deg`` is its tilt as shot, ``sigma_deg`` its deviation, ``share`` how much it counts
+         *     among all, ``length_share`` how long it is against the picture's diagonal, ``agree`` how many
+         *     others of its kind agree with it.
+         */
+        ProposedReading: {
+            reading: components["schemas"]["Reading"];
+            /** Straight */
+            straight: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** Angle Deg */
+            angle_deg: number;
+            /** Sigma Deg */
+            sigma_deg: number;
+            /** Share */
+            share: number;
+            /** Length Share */
+            length_share: number;
+            /** Agree */
+            agree: number;
+        };
+        /**
+         * ProposalIn
+         * @description What a picture is to be, by the recipe that edits of an entry lead to.
+         */
+        ProposalIn: {
+            /** Based On */
+            based_on: number;
+            /**
+             * Edits
+             * @default []
+             */
+            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            /**
+             * Want
+             * @default any
+             * @enum {string}
+             */
+            want: "any" | "level" | "plumb" | "square";
         };
         /**
          * LensList
@@ -4279,6 +4539,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GuideOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposalIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalOut"];
                 };
             };
             /** @description Not Found */

@@ -15,6 +15,7 @@ import { FramePanel } from "./frame/FramePanel";
 import { useFraming } from "./frame/useFraming";
 import { KeySheet } from "./KeySheet";
 import { LensPanel } from "./lens/LensPanel";
+import { usePencil } from "./pencil/usePencil";
 import type { Showing } from "./stage/Compare";
 import { nextGrid, type Grid } from "./stage/GridLines";
 import { Stage } from "./stage/Stage";
@@ -60,6 +61,7 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
   const [said, setSaid] = useState<string>();
   const [typed, setTyped] = useState<Said>();
   const framing = useFraming();
+  const pencil = usePencil(bench);
   const { acts } = bench;
   const { nudge_deg: nudgeDeg } = useOptions();
   useTitle(bench.state.file.name);
@@ -85,6 +87,7 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
     const outcome = await acts.keep({ do: "fit_reading", id, another: true });
     setSaid(outcome.said);
   };
+  const isProposed = pencil.found?.proposal.readings.some(({ reading }) => reading.id === selected);
   const toggleOutline = () => setOutline((now) => !now);
   const turnGrid = () => setGrid(nextGrid);
   const flick = useBenchKeys({
@@ -97,7 +100,15 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
     },
     onGrid: turnGrid,
     onOutline: toggleOutline,
-    onDelete: () => selected && remove(selected),
+    onDelete: () => {
+      if (!selected) return;
+      if (isProposed) pencil.rubOut(selected);
+      else remove(selected);
+    },
+    onRead: () => pencil.ask(pencil.want),
+    onInk: () => (isProposed && selected ? pencil.ink(selected) : undefined),
+    onInkAll: pencil.inkAll,
+    onPreview: () => pencil.found?.take && pencil.setPreviewing(!pencil.previewing),
     onNextEdge: () => selected && step === "measure" && void nextEdge(selected),
     onStep: (place) => setStep((now) => STEPS[place] ?? now),
     onKeys: () => setKeys(true),
@@ -125,6 +136,7 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
           fitting={fitting}
           onFitting={setFitting}
           onFit={(id, wanted) => void fit(id, wanted)}
+          pencil={pencil}
         />
         <Stage
           bench={bench}
@@ -144,6 +156,7 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
           fitting={fitting}
           said={said}
           onSay={setSaid}
+          proposed={pencil.found}
         />
         {step !== "measure" && (
           <Flex

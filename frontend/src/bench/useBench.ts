@@ -45,6 +45,8 @@ export interface Acts {
   keepSoon: (edit: Edit, options?: Still) => void;
   /** Let go of what is in the hand. */
   drop: () => void;
+  /** Show what an edit would lead to, without keeping it; nothing is shown so without one. */
+  preview: (edit?: Edit) => void;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
   /**
@@ -90,6 +92,7 @@ export function useBench(pictureId: number) {
   const solving = useRef(false);
   const changed = useRef(false);
   const rest = useRef<number>(undefined);
+  const previewed = useRef<Edit>(undefined);
 
   const show = useCallback((next: PictureState) => {
     stored.current = next;
@@ -107,9 +110,14 @@ export function useBench(pictureId: number) {
 
   /* Edits that are not in what is stored yet. */
   const open = useCallback(() => [...sending.current.flat(), ...trying.current.edits], []);
-  const basis = useCallback(
-    () => ({ based_on: (stored.current as PictureState).entry_id, edits: whole(open()) }),
+  /* The same with what is only looked at. */
+  const looked = useCallback(
+    () => (previewed.current ? [...open(), previewed.current] : open()),
     [open],
+  );
+  const basis = useCallback(
+    () => ({ based_on: (stored.current as PictureState).entry_id, edits: whole(looked()) }),
+    [looked],
   );
 
   const follow = useCallback(async () => {
@@ -118,18 +126,18 @@ export function useBench(pictureId: number) {
     solving.current = true;
     while (changed.current) {
       changed.current = false;
-      if (!open().length) continue;
+      if (!looked().length) continue;
       try {
         const draft = await taken(
           client.POST("/api/pictures/{picture_id}/draft", { params: { path }, body: basis() }),
         );
-        if (open().length) setTried((now) => ({ ...now, draft }));
+        if (looked().length) setTried((now) => ({ ...now, draft }));
       } catch {
         // What cannot be solved leaves the last good picture; keeping it says why.
       }
     }
     solving.current = false;
-  }, [basis, open, path]);
+  }, [basis, looked, path]);
 
   const stand = useCallback(
     (still: boolean) =>
@@ -144,8 +152,9 @@ export function useBench(pictureId: number) {
   const clear = useCallback(() => {
     window.clearTimeout(rest.current);
     trying.current = { edits: [], soon: false };
-    if (!sending.current.length) setTried(undefined);
-  }, []);
+    if (previewed.current) void follow();
+    else if (!sending.current.length) setTried(undefined);
+  }, [follow]);
 
   /* Run one write after those before it; what it returns holds from then on. */
   const write = useCallback(
@@ -167,7 +176,8 @@ export function useBench(pictureId: number) {
           sending.current = sending.current.filter((other) => other !== edits);
           clear();
         }
-        if (!open().length) setTried(undefined);
+        if (previewed.current) void follow();
+        else if (!open().length) setTried(undefined);
         setUnanswered((now) => now - 1);
         return outcome;
       };
@@ -175,7 +185,7 @@ export function useBench(pictureId: number) {
       writes.current = done;
       return done;
     },
-    [clear, load, open, show],
+    [clear, follow, load, open, show],
   );
 
   const enter = useCallback(
@@ -236,6 +246,12 @@ export function useBench(pictureId: number) {
       drop: () => {
         if (!trying.current.soon) clear();
       },
+      preview: (edit) => {
+        if (!edit && !previewed.current) return;
+        previewed.current = edit;
+        if (looked().length) void follow();
+        else setTried(undefined);
+      },
       undo: () => move("undo"),
       redo: () => move("redo"),
       heldAgainst: (direction, ends) =>
@@ -246,7 +262,7 @@ export function useBench(pictureId: number) {
           }),
         ),
     };
-  }, [basis, clear, enter, follow, path, settle, stand, write]);
+  }, [basis, clear, enter, follow, looked, path, settle, stand, write]);
 
   useEffect(() => {
     const leave = () => void settle();

@@ -22,6 +22,10 @@ interface Keys {
   onOutline: () => void;
   onDelete: () => void;
   onNextEdge: () => void;
+  onRead: () => void;
+  onInk: () => void;
+  onInkAll: () => void;
+  onPreview: () => void;
   onStep: (place: number) => void;
   onKeys: () => void;
 }
@@ -36,6 +40,10 @@ export function useBenchKeys({
   onOutline,
   onDelete,
   onNextEdge,
+  onRead,
+  onInk,
+  onInkAll,
+  onPreview,
   onStep,
   onKeys,
 }: Keys): boolean {
@@ -69,6 +77,9 @@ export function useBenchKeys({
   useKeys(["escape"], onEscape);
   useKeys(["delete", "backspace"], onDelete);
   useKeys(["n"], onNextEdge);
+  useKeys(["a"], onRead);
+  useKeys(["i"], (event) => (event.shiftKey ? onInk() : onInkAll()));
+  useKeys(["v"], onPreview);
   useKeys(["1", "2", "3", "4"], (event) => onStep(Number(event.key) - 1));
   return useHeld("b");
 }

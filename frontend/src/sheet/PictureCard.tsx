@@ -57,8 +57,18 @@ export function PictureCard({
               <span>
                 {picture.width} × {picture.height}
               </span>
-              <span>{picture.turn_words}</span>
+              {!picture.told_words && <span>{picture.turn_words}</span>}
             </Flex>
+            {picture.told_words && (
+              <Text
+                color={picture.told === "sure" ? "ink" : "inkSoft"}
+                fontSize="12px"
+                truncate
+                title="As Sequor reads the picture itself"
+              >
+                {picture.told_words}
+              </Text>
+            )}
             {picture.perspective_words && (
               <Text color="inkSoft" fontFamily="mono" fontSize="11px" textAlign="right" truncate>
                 {picture.perspective_words}

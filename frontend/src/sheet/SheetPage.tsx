@@ -4,7 +4,7 @@ import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import { useDropzone } from "react-dropzone";
-import { useParams } from "react-router";
+import { useNavigate, useParams } from "react-router";
 import { client, Refused, taken } from "../api/client";
 import { Brand } from "../shared/Brand";
 import { ProblemBar } from "../shared/ProblemBar";
@@ -20,6 +20,7 @@ const FIRST_SET = "First pictures";
 
 export function SheetPage() {
   const queries = useQueryClient();
+  const navigate = useNavigate();
   const [dismissed, setDismissed] = useState<string>();
   const [chosenPictures, setChosenPictures] = useState<ReadonlySet<number>>(new Set());
   const [exporting, setExporting] = useState(false);
@@ -98,6 +99,21 @@ export function SheetPage() {
               }
             >
               {selected.length === pictures.length ? "Choose none" : "Choose all"}
+            </QuietButton>
+          )}
+          {selected.length > 0 && (
+            <QuietButton
+              height="30px"
+              borderColor="verdigris"
+              color="verdigris"
+              title="Have these pictures read, and look at what they propose one after the other"
+              onClick={() =>
+                void navigate(
+                  `/sets/${setId}/review?pictures=${selected.map(({ id }) => id).join(",")}`,
+                )
+              }
+            >
+              Level {selected.length} chosen
             </QuietButton>
           )}
           {selected.length > 0 && (

@@ -141,6 +141,20 @@ class Export(Base):
     entry: Mapped[LedgerEntry] = relationship()
 
 
+class StoredProposal(Base):
+    """What an original proposes itself for a recipe and a want; it is the same whenever asked."""
+
+    __tablename__ = "proposals"
+    __table_args__ = (UniqueConstraint("original_sha256", "recipe_hash", "want"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    original_sha256: Mapped[str] = mapped_column(ForeignKey("originals.sha256"))
+    recipe_hash: Mapped[str] = mapped_column(String(32))
+    want: Mapped[str] = mapped_column(String(8))
+    proposal: Mapped[dict[str, object]] = mapped_column(JSON)
+    made_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+
+
 class PrintFormat(Base):
     """A size that a lab prints; ``unit`` is ``in`` or ``cm``.
 

@@ -9,6 +9,7 @@ from sqlalchemy import Engine as DatabaseEngine
 from sequor import __version__
 from sequor.services.exports import ExportDesk
 from sequor.services.means import Caches, Means
+from sequor.services.proposals import Reader
 from sequor.settings import Settings
 from sequor.store.database import Database
 from sequor.store.files import FileStore
@@ -62,7 +63,7 @@ def create_app(
     files = FileStore(settings.data, settings.reserve_mb, server.ballast if server else None)
     kept = Caches(settings.cache_mb * _SERVERS_SHARE)
     own = Means(settings, Database(database, files.space), files, engine, kept)
-    app.extensions["sequor"] = Context(own, ExportDesk(own), server)
+    app.extensions["sequor"] = Context(own, ExportDesk(own), Reader(own), server)
     guard.register(app, settings.max_request_kb * 1024)
     answers.register(app)
     for blueprint in (health.api, sets.api, bench.api, images.api, frames.api, exports.api):

@@ -5,7 +5,9 @@ from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
+from sequor.core.edits import InkReadings
 from sequor.core.report.options import Options, options
+from sequor.core.report.proposals import proposal_words
 from sequor.core.report.report import report_of
 from sequor.core.report.words import guide_words
 from sequor.core.solve import solve
@@ -13,10 +15,11 @@ from sequor.pictures import lenses
 from sequor.pictures.proxy import PROXY_LONG_EDGE
 from sequor.services import editing
 from sequor.services.pictures import shot_facts
+from sequor.services.proposals import proposal_of
 from sequor.store import ledger, library
 from sequor.store.models import Picture
 from sequor.web.answers import answer
-from sequor.web.context import means
+from sequor.web.context import client_gone, means
 from sequor.web.images import corrected_address, original_address
 from sequor.web.schemas import (
     Addresses,
@@ -31,6 +34,8 @@ from sequor.web.schemas import (
     PicturePath,
     PictureState,
     Problem,
+    ProposalIn,
+    ProposalOut,
     Responses,
 )
 
@@ -99,6 +104,19 @@ def hold_guide(path: PicturePath, body: GuideIn) -> Response:
         means(), path.picture_id, body.based_on, body.edits, body.direction, body.ends
     )
     return answer(GuideOut(**held.model_dump(), words=guide_words(held)))
+
+
+@api.post(
+    f"{_PICTURE}/proposal", responses={200: ProposalOut, **_REFUSALS}, operation_id="readPicture"
+)
+def read_picture(path: PicturePath, body: ProposalIn) -> Response:
+    """What the picture itself tells of how the camera stood; nothing is stored in its ledger."""
+    found = proposal_of(
+        means(), path.picture_id, body.based_on, body.edits, body.want, client_gone()
+    )
+    readings = tuple(one.reading for one in found.readings)
+    take = InkReadings(readings=readings, leave_in=found.leave_in) if readings else None
+    return answer(ProposalOut(proposal=found, words=proposal_words(found), take=take))
 
 
 @api.get(f"{_PICTURE}/lenses", responses={200: LensList, 404: Problem}, operation_id="findLenses")

@@ -9,6 +9,7 @@ from flask import current_app, request
 
 from sequor.services.exports import ExportDesk
 from sequor.services.means import Means
+from sequor.services.proposals import Reader
 from sequor.store.mariadb import PrivateServer
 
 _WINDOW = re.compile(r"[A-Za-z0-9-]{1,64}")
@@ -16,10 +17,13 @@ _WINDOW = re.compile(r"[A-Za-z0-9-]{1,64}")
 
 @dataclass(frozen=True)
 class Context:
-    """The application's means, its exports, and its database server if that is its own."""
+    """The application's means, its exports, what reads its pictures, and its database server if
+    that is its own.
+    """
 
     means: Means
     exports: ExportDesk
+    reader: Reader
     server: PrivateServer | None = None
 
 

@@ -7,11 +7,13 @@ from typing import Annotated, Any, Literal
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel, ConfigDict, FailFast, Field
 
-from sequor.core.edits import Edit
+from sequor.core.edits import Edit, InkReadings
 from sequor.core.measure.guide import HeldAgainst
+from sequor.core.propose.proposal import Proposal, Want
 from sequor.core.recipe import Direction, Point, PrintSize, Recipe
 from sequor.core.render.size import Output, OutputSize
 from sequor.core.report.options import Option, Range
+from sequor.core.report.proposals import ProposalWords
 from sequor.core.report.report import Report
 from sequor.core.solution import Solution
 from sequor.pictures.encode import Format
@@ -84,7 +86,11 @@ class SetSummary(Body):
 
 
 class PictureSummary(Body):
-    """A picture on the contact sheet."""
+    """A picture on the contact sheet.
+
+    ``told`` says whether a picture as shot was read and tells its tilt; ``told_words`` are empty
+    where it was not read, or something was decided already.
+    """
 
     id: int
     name: str
@@ -98,6 +104,8 @@ class PictureSummary(Body):
     state: Literal["new", "measured", "framed", "exported"]
     state_words: str
     thumbnail: str
+    told_words: str
+    told: Literal["sure", "unsure", "unread"]
 
 
 class SetContents(Body):
@@ -207,6 +215,24 @@ class GuideOut(HeldAgainst):
     """What a guide shows, in words too."""
 
     words: str
+
+
+class ProposalIn(Body):
+    """What a picture is to be, by the recipe that edits of an entry lead to."""
+
+    based_on: int
+    edits: EditList = Field(default=(), max_length=200)
+    want: Want = "any"
+
+
+class ProposalOut(Body):
+    """What the picture proposes itself, in words too; ``take`` is the edit that takes all of it,
+    null where there is nothing to take.
+    """
+
+    proposal: Proposal
+    words: ProposalWords
+    take: InkReadings | None
 
 
 class LensKnown(Body):

@@ -3,13 +3,16 @@
 from flask import Response, request
 from flask_openapi3 import APIBlueprint, Tag
 
+from sequor.core.propose.proposal import Proposal
+from sequor.core.report.proposals import brief_words
 from sequor.core.report.words import perspective_words, turn_words
 from sequor.services.intake import take_in
 from sequor.store import library
 from sequor.store.ledger import recipe_of
 from sequor.store.models import Picture
+from sequor.store.proposals import of_heads
 from sequor.web.answers import answer
-from sequor.web.context import means
+from sequor.web.context import context, means
 from sequor.web.images import corrected_address
 from sequor.web.schemas import (
     Added,
@@ -60,8 +63,9 @@ def get_set(path: SetPath) -> Response:
     """A set with its pictures, for the contact sheet."""
     with means().database.reading() as session:
         found = library.get_set(session, path.set_id)
+        told = of_heads(session, found.id)
         pictures = [
-            summary(picture, exported)
+            summary(picture, exported, told.get(picture.id))
             for picture, exported in library.list_pictures(session, found.id)
         ]
         return answer(SetContents(id=found.id, name=found.name, pictures=pictures))
@@ -76,12 +80,14 @@ def add_picture(path: SetPath, form: Upload) -> Response:
     """Add one file to a set; one that the set has already is recognised and not stored again."""
     file, size = form.file, request.content_length or 0
     picture, known = take_in(means(), path.set_id, file.filename or "", file.stream, size)
+    context().reader.look()
     return answer(Added(picture=summary(picture, False), known=known), 200 if known else 201)
 
 
-def summary(picture: Picture, exported: bool) -> PictureSummary:
-    """A picture as the contact sheet shows it."""
+def summary(picture: Picture, exported: bool, told: Proposal | None = None) -> PictureSummary:
+    """A picture as the contact sheet shows it, with what it proposes itself."""
     head = picture.head
+    as_shot = head.parent_id is None and told is not None
     state = "measured" if head.parent_id is not None else "new"
     if recipe_of(head).framed:
         state = "framed"
@@ -99,5 +105,7 @@ def summary(picture: Picture, exported: bool) -> PictureSummary:
         kept_fraction=head.kept_fraction,
         state=state,
         state_words=_LOST if picture.original.damage else _STATES[state],
+        told_words=brief_words(told) if told is not None and as_shot else "",
+        told="unread" if told is None or not as_shot else "sure" if told.roll.sure else "unsure",
         thumbnail=f"{corrected_address(picture.original_sha256, head.recipe_hash)}/thumbnail.jpg",
     )

@@ -5,6 +5,8 @@ import type { NoteWords } from "../../api/client";
 import { KIND_NAMES, KindSign } from "../stage/ReadingMark";
 import type { Tool } from "../stage/useHand";
 import type { Acts, Bench } from "../useBench";
+import { PencilPart, ReadPart } from "../pencil/PencilPart";
+import type { Pencil } from "../pencil/usePencil";
 import { ReadingRows } from "./ReadingRows";
 import { StanceWords } from "./StanceWords";
 
@@ -53,6 +55,7 @@ interface Props {
   fitting: boolean;
   onFitting: (fitting: boolean) => void;
   onFit: (id: string, fit: boolean) => void;
+  pencil: Pencil;
 }
 
 export function FieldBook({
@@ -65,8 +68,12 @@ export function FieldBook({
   fitting,
   onFitting,
   onFit,
+  pencil,
 }: Props) {
   const { recipe, solution, report, acts } = bench;
+  // What is only previewed stands in pencil, not in the table.
+  const inPencil = new Set(pencil.found?.proposal.readings.map(({ reading }) => reading.id));
+  const inInk = solution.readings.filter(({ id }) => !inPencil.has(id));
   return (
     <Flex
       as="aside"
@@ -81,6 +88,7 @@ export function FieldBook({
       <Text as="h2" fontSize="12px" fontWeight="600" color="inkSoft" px="16px" pt="10px" pb="6px">
         Field book
       </Text>
+      <ReadPart pencil={pencil} />
       <Tools tool={tool} onTool={onTool} />
       <Checkbox.Root
         size="sm"
@@ -99,7 +107,15 @@ export function FieldBook({
         </Checkbox.Label>
       </Checkbox.Root>
       <Box flex="1" overflowY="auto" minHeight="0" overflowX="hidden">
-        {solution.readings.length > 0 ? (
+        {pencil.found && (
+          <PencilPart
+            pencil={pencil}
+            found={pencil.found}
+            selected={selected}
+            onSelect={onSelect}
+          />
+        )}
+        {inInk.length > 0 ? (
           <Table.Root
             size="sm"
             fontFamily="mono"
@@ -118,7 +134,8 @@ export function FieldBook({
               </Table.Row>
             </Table.Header>
             <Table.Body>
-              {solution.readings.map((solved, place) => {
+              {inInk.map((solved) => {
+                const place = solved.number - 1;
                 const [reading, words] = [recipe.readings[place], report.readings[place]];
                 return (
                   reading &&
@@ -140,10 +157,13 @@ export function FieldBook({
             </Table.Body>
           </Table.Root>
         ) : (
-          <Text px="16px" py="12px" color="inkSoft" borderTopWidth="1px" borderColor="rule">
-            No readings yet. A reading is a line along something that is level or upright in
-            reality; from it Sequor works out how the camera stood.
-          </Text>
+          !pencil.found && (
+            <Text px="16px" py="12px" color="inkSoft" borderTopWidth="1px" borderColor="rule">
+              No readings yet. A reading is a line along something that is level or upright in
+              reality; from it Sequor works out how the camera stood. Draw one, or have the picture
+              read.
+            </Text>
+          )
         )}
       </Box>
       {report.notes.length > 0 && (

@@ -18,8 +18,11 @@ import {
 const Picture = chakra("img");
 const EDGE_PX = 1400;
 
+/** What is needed of a picture on the bench to draw it. */
+export type Shot = Pick<Bench, "state" | "shown">;
+
 interface Props {
-  bench: Bench;
+  bench: Shot;
   /** Takes pixels of the picture as shot, or of the undistorted one, to stage pixels. */
   laid: Matrix;
   alt: string;
@@ -70,7 +73,7 @@ interface Shown {
   clip?: string;
 }
 
-function undistortedImage({ state, shown }: Bench): Shown {
+function undistortedImage({ state, shown }: Shot): Shown {
   const { box, polynomial, tangential, centre } = shown.lens;
   const [x, y, width, height] = box;
   const [c1, c2, c3, c4, c5, c6] = polynomial;

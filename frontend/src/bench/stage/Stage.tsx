@@ -18,6 +18,8 @@ import { GRID_NAMES, GridLines, type Grid } from "./GridLines";
 import { Guides, type Guide } from "./Guides";
 import { Loupe, POWERS } from "./Loupe";
 import { ProxyPicture } from "./ProxyPicture";
+import type { ProposalOut } from "../../api/client";
+import { PencilLines } from "./PencilLines";
 import { ReadingOnStage, type KeyedEnd } from "./ReadingOnStage";
 import { hint, Readout, StageButton, StageWords } from "./StageParts";
 import { newId, useHand, type Hold, type Tool } from "./useHand";
@@ -46,6 +48,7 @@ interface Props {
   fitting: boolean;
   said: string | undefined;
   onSay: (words: string | undefined) => void;
+  proposed: ProposalOut | undefined;
 }
 
 export function Stage({
@@ -66,6 +69,7 @@ export function Stage({
   fitting,
   said,
   onSay,
+  proposed,
 }: Props) {
   const { guides: compositions } = useOptions();
   const [ref, size] = useSize<HTMLDivElement>();
@@ -135,7 +139,10 @@ export function Stage({
 
   const inHand: InHand | undefined = hold && hold.what !== "pan" ? hold : undefined;
   // Only while measuring: afterwards the picture itself is judged.
-  const readings = measuring ? drawnReadings(bench, view, inHand) : [];
+  const inPencil = new Set(proposed?.proposal.readings.map(({ reading }) => reading.id));
+  const readings = measuring
+    ? drawnReadings(bench, view, inHand).filter(({ id }) => !inPencil.has(id))
+    : [];
   const { frame } = bench.shown;
   const framedPath = polygon(
     asShot
@@ -234,6 +241,9 @@ export function Stage({
                 onKeyed={setByKey}
               />
             ))}
+          {!divided && measuring && proposed && (
+            <PencilLines found={proposed} view={view} lit={selected} />
+          )}
           {placed.length > 0 && (
             <path d={line(placed)} stroke="#fffdf8" strokeWidth="2" strokeDasharray="5 4" />
           )}

@@ -33,6 +33,8 @@ from sequor.core.recipe import (
 
 _MOST = 6
 """Lines of a kind that are proposed: more say the same once more, and nobody reads them all."""
+_BESIDE_SHARE = 0.012
+"""Of the diagonal: two lines nearer to each other say little more than one."""
 REACH = 2.5
 """How far the edge on the original may lie from a segment, in pixels of the small picture."""
 _PLAUSIBLE, _MOST_PLAUSIBLE = 12.0, 3
@@ -169,7 +171,8 @@ def _attempt(view: View, segments: Segments, found: Belonging) -> Attempt | None
         for line in lines
         if line.length >= least and line.chance >= _LIKELY and not _is_read(view, line)
     ]
-    chosen = best_spread(lines, stance, view.focal_px, view.end_px, _MOST)
+    beside = _BESIDE_SHARE * math.hypot(view.photo.width, view.photo.height)
+    chosen = best_spread(lines, stance, view.focal_px, view.end_px, beside, _MOST)
     with ThreadPoolExecutor(2) as threads:
         fits = list(threads.map(lambda line: _fitted(view, line, stance), chosen))
     pairs = [

@@ -5,7 +5,7 @@ import math
 import cv2
 import numpy as np
 
-from sequor.core.measure.readings import sigma_rad, tilt_rad
+from sequor.core.measure.readings import sigma_rad, tilt_rad, undistorted_reading
 from sequor.core.propose.attempts import ALIKE_RAD, Attempt, View
 from sequor.core.propose.proposal import (
     TAKEN_OUT,
@@ -132,6 +132,7 @@ def _in_pencil(view: View, best: Attempt) -> tuple[ProposedReading, ...]:
     found = [
         ProposedReading(
             reading=reading,
+            straight=undistorted_reading(reading, view.distortion).ends,
             angle_deg=math.degrees(tilt_rad(reading)),
             sigma_deg=math.degrees(deviation),
             share=float(share),

@@ -109,12 +109,18 @@ def _line(kind: Direction, segments: Segments, pieces: list[int], chances: Matri
 
 
 def best_spread(
-    lines: list[Line], stance: tuple[float, float, float], focal_px: float, end_px: float, most: int
+    lines: list[Line],
+    stance: tuple[float, float, float],
+    focal_px: float,
+    end_px: float,
+    beside_px: float,
+    most: int,
 ) -> list[Line]:
     """The lines, at most so many of a kind, that together tell most of the stance.
 
     Each in turn is the one that adds most to the information of roll, lean and swing, so that they
-    lie far apart (Fedorov, *Theory of Optimal Experiments*, 1972).
+    lie far apart (Fedorov, *Theory of Optimal Experiments*, 1972); two that lie nearer to each
+    other than ``beside_px`` say little more than one.
     """
     if not lines:
         return []
@@ -129,14 +135,24 @@ def best_spread(
     while True:
         covariance = np.linalg.inv(information)
         adds = np.log1p(gain * np.einsum("ni,ij,nj->n", slopes, covariance, slopes))
-        adds[chosen] = -1
         adds[[not left[line.kind] for line in lines]] = -1
         best = int(np.argmax(adds))
         if adds[best] < _WORTH:
             return [lines[place] for place in chosen]
         information = information + gain[best] * np.outer(slopes[best], slopes[best])
         chosen.append(best)
+        near = [_beside(lines[best], line) < beside_px for line in lines]
+        gain[near] = 0.0
         left[lines[best].kind] -= 1
+
+
+def _beside(one: Line, other: Line) -> float:
+    """How far the middle of another line of the same kind lies beside a line."""
+    if one.kind != other.kind:
+        return math.inf
+    along = (one.ends[1] - one.ends[0]) / one.length
+    away = other.ends.mean(axis=0) - one.ends[0]
+    return float(abs(away[0] * along[1] - away[1] * along[0]))
 
 
 def slope_of(line: Line, stance: tuple[float, float, float], focal_px: float) -> Matrix:

@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from sequor.core.recipe import Axis, LeaveIn, Reading, Value
+from sequor.core.recipe import Axis, LeaveIn, Point, Reading, Value
 
 Want = Literal["any", "level", "plumb", "square"]
 """What a picture is to be: level (roll), plumb (roll and lean), square (swing too), or what it asks
@@ -21,12 +21,13 @@ TAKEN_OUT: dict[Told, tuple[Axis, ...]] = {
 class ProposedReading(Value):
     """A reading in pencil.
 
-    ``angle_deg`` is its tilt as shot, ``sigma_deg`` its deviation, ``share`` how much it counts
-    among all, ``length_share`` how long it is against the picture's diagonal, ``agree`` how many
-    others of its kind agree with it.
+    ``straight`` are its ends as they lie in the undistorted picture, ``angle_deg`` is its tilt as
+    shot, ``sigma_deg`` its deviation, ``share`` how much it counts among all, ``length_share`` how
+    long it is against the picture's diagonal, ``agree`` how many others of its kind agree with it.
     """
 
     reading: Reading
+    straight: tuple[Point, Point]
     angle_deg: float
     sigma_deg: float
     share: float

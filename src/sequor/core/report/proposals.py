@@ -2,7 +2,7 @@
 
 from sequor.core.propose.proposal import Proposal, ProposedAxis, ProposedReading
 from sequor.core.recipe import AXES, Axis, Value
-from sequor.core.report.words import axis_words, in_words, size_words, turning
+from sequor.core.report.words import LEAST_SIGMA_DEG, axis_words, in_words, size_words, turning
 
 _LONG, _MIDDLING = 0.3, 0.12
 """Shares of the diagonal."""
@@ -89,8 +89,8 @@ def _pencil(one: ProposedReading) -> PencilWords:
         id=one.reading.id,
         tilt=size_words(one.angle_deg),
         turning=turning(one.angle_deg),
-        deviation=f"± {max(one.sigma_deg, 0.01):.2f}°",
-        counts=f"counts {one.share * 100:.0f} %",
+        deviation=f"± {max(one.sigma_deg, LEAST_SIGMA_DEG):.2f}°",
+        counts=f"{one.share * 100:.0f} %",
         reason=reason_words(one),
     )
 
@@ -125,4 +125,4 @@ def _told(axis: Axis, found: ProposedAxis) -> str:
     angle = axis_words(axis, -found.deg if axis == "roll" else found.deg)
     verb = {"roll": "tilted", "lean": "pointed", "swing": "turned"}[axis]
     perhaps = "" if found.sure else "perhaps "
-    return f"{perhaps}{verb} {angle} ± {max(found.sigma_deg, 0.01):.2f}°"
+    return f"{perhaps}{verb} {angle} ± {max(found.sigma_deg, LEAST_SIGMA_DEG):.2f}°"

@@ -5,6 +5,7 @@ from sequor.core.edits import Edit
 from sequor.core.recipe import AXES, Axis, PhotoFacts, Reading, Recipe, Value
 from sequor.core.report.sentences import Names, note_text, offer_label
 from sequor.core.report.words import (
+    LEAST_SIGMA_DEG,
     Turning,
     applied_words,
     axis_words,
@@ -168,7 +169,9 @@ def _axis_words(axis: Axis, photo: PhotoFacts, solution: Solution) -> AxisWords:
         applied=_taken_out(axis, solved, as_shot) if spoken or axis == "roll" else "",
         as_shot=axis_words(axis, as_shot),
         sigma=sigma_words(axis, solved.sigma_deg, solved.held, photo.width, at_border),
-        deviation="" if solved.sigma_deg is None else f"± {solved.sigma_deg:.2f}°",
+        deviation=""
+        if solved.sigma_deg is None
+        else f"± {max(solved.sigma_deg, LEAST_SIGMA_DEG):.2f}°",
     )
 
 
@@ -185,7 +188,7 @@ def _reading_words(solved: SolvedReading, reading: Reading) -> ReadingWords:
     sag = ""
     if before is not None and after is not None:
         sag = f"sag {before:.1f} px as shot, {after:.1f} px now"
-    sigma_deg = max(solved.sigma_deg, 0.01)  # never better than people can correct to
+    sigma_deg = max(solved.sigma_deg, LEAST_SIGMA_DEG)
     return ReadingWords(
         id=solved.id,
         tilt=f"{before:.1f} px" if bent else size_words(solved.angle_deg),

@@ -9,6 +9,8 @@ from sequor.core.recipe import Axis, FillMethod, PrintSize
 from sequor.core.solution import SolvedLens, SolvedStance
 
 Turning = Literal["clockwise", "anticlockwise", ""]
+LEAST_SIGMA_DEG = 0.01
+"""Nothing is said to be surer than this: nobody sees less, and nothing is ever quite sure."""
 _SLIGHT_DEG = 0.05
 """Lean or swing below this are not spoken of on the contact sheet."""
 
@@ -73,6 +75,7 @@ def sigma_words(
         return "held by hand"
     if sigma_deg is None:
         return "no reading yet" if axis == "roll" else "not measured, taken as none"
+    sigma_deg = max(sigma_deg, LEAST_SIGMA_DEG)
     if axis == "roll":
         off = math.radians(sigma_deg) * across_px
         seen = "under 1 px" if off < 1 else f"{off:.0f} px"

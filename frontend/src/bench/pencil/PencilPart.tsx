@@ -1,0 +1,215 @@
+/* The pencil in the field book: one press has the picture read, and what it proposes stands below,
+   to be inked or rubbed out. */
+import { Box, Button, Flex, Spinner, Text, VisuallyHidden } from "@chakra-ui/react";
+import type { PencilWords, ProposalOut, Want } from "../../api/client";
+import { Choice, HeldButton, QuietButton } from "../../shared/Part";
+import { KIND_NAMES, KindSign } from "../stage/ReadingMark";
+import type { Pencil } from "./usePencil";
+
+export const WANTS: { value: Want; label: string }[] = [
+  { value: "any", label: "as the picture asks" },
+  { value: "level", label: "level" },
+  { value: "plumb", label: "level and plumb" },
+  { value: "square", label: "level, plumb, square" },
+];
+
+/** What has the picture read, and what it is to be. */
+export function ReadPart({ pencil }: { pencil: Pencil }) {
+  const { want, asking, problem } = pencil;
+  return (
+    <Box flexShrink={0}>
+      <Flex gap="6px" px="16px" pb="8px">
+        <QuietButton
+          flexShrink={0}
+          width="122px"
+          borderColor="verdigris"
+          color="verdigris"
+          aria-busy={asking}
+          title="Have Sequor find the lines that tell how the camera stood (A)"
+          onClick={() => pencil.ask(want)}
+        >
+          {asking ? <Spinner size="xs" /> : "Read the picture"}
+        </QuietButton>
+        <Choice
+          label="The picture is to be"
+          value={want}
+          options={WANTS}
+          onChoose={(chosen) => pencil.ask(chosen)}
+        />
+      </Flex>
+      {problem && (
+        <Text role="alert" color="brick" px="16px" pb="8px">
+          {problem}
+        </Text>
+      )}
+    </Box>
+  );
+}
+
+interface Props {
+  pencil: Pencil;
+  found: ProposalOut;
+  selected: string | undefined;
+  onSelect: (id: string | undefined) => void;
+}
+
+/** What was found: in a sentence, and line by line. */
+export function PencilPart({ pencil, found, selected, onSelect }: Props) {
+  const { proposal, words } = found;
+  const said = new Map(words.readings.map((one) => [one.id, one]));
+  return (
+    <Box
+      as="section"
+      aria-label="In pencil"
+      m="2px 10px 10px"
+      borderWidth="1px"
+      borderStyle="dashed"
+      borderColor="inkSoft"
+      borderRadius="4px"
+      bg="sheet"
+      opacity={pencil.asking ? 0.6 : 1}
+    >
+      <Flex gap="10px" px="10px" py="7px" align="start">
+        <Text flex="1" fontSize="12.5px" lineHeight="1.4" role="status" aria-label="What was found">
+          {words.summary}
+        </Text>
+        <Button
+          size="2xs"
+          variant="ghost"
+          color="inkSoft"
+          minWidth="22px"
+          height="22px"
+          px="0"
+          aria-label="Put the pencil away"
+          title="Put the pencil away"
+          onClick={pencil.putAway}
+        >
+          ×
+        </Button>
+      </Flex>
+      {proposal.readings.length > 0 && (
+        <>
+          <Flex gap="6px" px="10px" pb="8px">
+            <Button
+              size="xs"
+              height="26px"
+              px="12px"
+              bg={proposal.sure ? "verdigris" : "sheet"}
+              color={proposal.sure ? "onVerdigris" : "verdigris"}
+              borderWidth="1px"
+              borderColor="verdigris"
+              title="Take all of these readings (I)"
+              onClick={pencil.inkAll}
+            >
+              Ink all
+            </Button>
+            <HeldButton
+              height="26px"
+              held={pencil.previewing}
+              title="Hold the corrected picture against this one (V); nothing is kept"
+              onClick={() => pencil.setPreviewing(!pencil.previewing)}
+            >
+              Preview
+            </HeldButton>
+          </Flex>
+          <Box as="ul" listStyleType="none">
+            {proposal.readings.map(({ reading }, place) => {
+              const told = said.get(reading.id);
+              return (
+                told && (
+                  <PencilRow
+                    key={reading.id}
+                    name={`${KIND_NAMES[reading.kind].toLowerCase()} line ${place + 1}`}
+                    kind={reading.kind}
+                    words={told}
+                    lit={selected === reading.id}
+                    onSelect={() => onSelect(reading.id)}
+                    onInk={() => pencil.ink(reading.id)}
+                    onRubOut={() => pencil.rubOut(reading.id)}
+                  />
+                )
+              );
+            })}
+          </Box>
+        </>
+      )}
+    </Box>
+  );
+}
+
+interface RowProps {
+  name: string;
+  kind: Parameters<typeof KindSign>[0]["kind"];
+  words: PencilWords;
+  lit: boolean;
+  onSelect: () => void;
+  onInk: () => void;
+  onRubOut: () => void;
+}
+
+function PencilRow({ name, kind, words, lit, onSelect, onInk, onRubOut }: RowProps) {
+  return (
+    <Flex
+      as="li"
+      aria-label={`Proposed ${name}`}
+      align="center"
+      gap="7px"
+      px="10px"
+      py="3px"
+      borderTopWidth="1px"
+      borderColor="ruleFaint"
+      bg={lit ? "highlight" : undefined}
+      onMouseEnter={onSelect}
+      onFocus={onSelect}
+    >
+      <KindSign kind={kind} />
+      <Box flex="1" minWidth="0">
+        <Flex fontFamily="mono" fontSize="11.5px" color="inkSoft" whiteSpace="nowrap">
+          <span>
+            {words.tilt}
+            <span aria-hidden>{TURNS[words.turning] ?? ""}</span>
+            <VisuallyHidden> {words.turning}</VisuallyHidden> {words.deviation}
+          </span>
+          <Text as="span" ml="auto" title="How much it counts among all">
+            {words.counts}
+          </Text>
+        </Flex>
+        <Text fontSize="11.5px" color="inkSoft" lineHeight="1.25" truncate title={words.reason}>
+          {words.reason}
+        </Text>
+      </Box>
+      <SmallButton label={`Ink ${name}`} onClick={onInk}>
+        ink
+      </SmallButton>
+      <SmallButton label={`Rub out ${name}`} onClick={onRubOut}>
+        rub out
+      </SmallButton>
+    </Flex>
+  );
+}
+
+const TURNS: Record<string, string> = { clockwise: " ↻", anticlockwise: " ↺" };
+
+function SmallButton({
+  label,
+  onClick,
+  children,
+}: {
+  label: string;
+  onClick: () => void;
+  children: string;
+}) {
+  return (
+    <QuietButton
+      size="2xs"
+      height="22px"
+      px="5px"
+      fontSize="11.5px"
+      flexShrink={0}
+      aria-label={label}
+      onClick={onClick}
+    >
+      {children}
+    </QuietButton>
+  );
+}

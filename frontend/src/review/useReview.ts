@@ -1,0 +1,135 @@
+/* The pictures of a review: what each proposes, what it would become, and what was decided. */
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import {
+  asRefused,
+  client,
+  taken,
+  whole,
+  type Draft,
+  type Edit,
+  type PictureState,
+  type ProposalOut,
+  type Want,
+} from "../api/client";
+
+export type Decision = "taken" | "refused";
+
+export interface Reviewed {
+  state: PictureState;
+  found: ProposalOut;
+  /** What it would become; undefined where there is nothing to take. */
+  draft: Draft | undefined;
+}
+
+const pathOf = (id: number) => ({ params: { path: { picture_id: id } } });
+
+/** A picture with what it proposes itself, and what it would be with that. */
+async function read(id: number, want: Want): Promise<Reviewed> {
+  const state = await taken(client.GET("/api/pictures/{picture_id}", pathOf(id)));
+  const based_on = state.entry_id;
+  const found = await taken(
+    client.POST("/api/pictures/{picture_id}/proposal", {
+      ...pathOf(id),
+      body: { based_on, edits: [], want },
+    }),
+  );
+  const draft = found.take
+    ? await taken(
+        client.POST("/api/pictures/{picture_id}/draft", {
+          ...pathOf(id),
+          body: { based_on, edits: whole([found.take as Edit]) },
+        }),
+      )
+    : undefined;
+  return { state, found, draft };
+}
+
+export function useReview(ids: number[], want: Want) {
+  const queries = useQueryClient();
+  const [place, setPlace] = useState(0);
+  const [decided, setDecided] = useState<ReadonlyMap<number, Decision>>(new Map());
+  const [problem, setProblem] = useState<string>();
+  const [busy, setBusy] = useState(false);
+  const id = ids[place];
+  const key = (picture: number | undefined) => ["review", picture, want] as const;
+  const current = useQuery({
+    queryKey: key(id),
+    enabled: id !== undefined,
+    queryFn: () => read(id as number, want),
+    staleTime: Infinity,
+  });
+  // The next one is read while this one is looked at.
+  const next = ids[place + 1];
+  useQuery({
+    queryKey: key(next),
+    enabled: next !== undefined && current.data !== undefined,
+    queryFn: () => read(next as number, want),
+    staleTime: Infinity,
+  });
+
+  const go = (by: number) =>
+    setPlace((now) => Math.min(Math.max(now + by, 0), Math.max(ids.length - 1, 0)));
+
+  const write = async (send: (based_on: number) => Promise<unknown>, decision?: Decision) => {
+    if (!current.data || id === undefined || busy) return;
+    setBusy(true);
+    setProblem(undefined);
+    try {
+      // What holds may have been changed elsewhere; the server refuses what is based on less.
+      await send(current.data.state.entry_id);
+      setDecided((now) => {
+        const changed = new Map(now);
+        if (decision) changed.set(id, decision);
+        else changed.delete(id);
+        return changed;
+      });
+      if (decision) go(1);
+    } catch (error) {
+      setProblem(asRefused(error).message);
+    }
+    await queries.invalidateQueries({ queryKey: ["review", id] });
+    setBusy(false);
+  };
+  const keep = (edits: Edit[], decision: Decision) =>
+    write(
+      (based_on) =>
+        taken(
+          client.POST("/api/pictures/{picture_id}/ledger", {
+            ...pathOf(id as number),
+            body: { based_on, edits: whole(edits) },
+          }),
+        ),
+      decision,
+    );
+
+  const found = current.data?.found;
+  return {
+    place,
+    reviewed: current.data,
+    waiting: current.isFetching,
+    problem: problem ?? (current.error ? asRefused(current.error).message : undefined),
+    decided,
+    go,
+    goTo: setPlace,
+    take: () => void (found?.take && keep([found.take as Edit], "taken")),
+    refuse: () => {
+      const lines = found?.proposal.readings ?? [];
+      const edits = lines.map(
+        ({ reading }) =>
+          ({ do: "rub_out", points: [reading.points[0], reading.points.at(-1)] }) as Edit,
+      );
+      if (edits.length) void keep(edits, "refused");
+      else go(1);
+    },
+    undo: () =>
+      void write((based_on) =>
+        taken(
+          client.POST("/api/pictures/{picture_id}/undo", {
+            ...pathOf(id as number),
+            body: { based_on },
+          }),
+        ),
+      ),
+  };
+}

@@ -1,0 +1,14 @@
+"""What a picture proposes itself, read off the original."""
+
+from sequor.core.propose.proposal import Proposal, Want
+from sequor.core.propose.proposing import propose
+from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.making.kept import Kit, original
+from sequor.work.engine import Told
+
+
+def read_picture(
+    told: Told, kit: Kit, sha256: str, photo: PhotoFacts, recipe: Recipe, want: Want
+) -> Proposal:
+    """The proposal of an original; see `propose`."""
+    return propose(original(kit, sha256).pixels, photo, recipe, want)

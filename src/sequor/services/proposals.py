@@ -1,0 +1,140 @@
+"""What pictures propose themselves: asked for by hand, or read in the background and remembered."""
+
+import logging
+import threading
+
+from sequor.core.editing import apply_all
+from sequor.core.errors import UnusableInput
+from sequor.core.propose.proposal import Proposal, Want
+from sequor.core.recipe import Recipe
+from sequor.making.proposing import read_picture
+from sequor.services.editing import Edits
+from sequor.services.means import Means
+from sequor.services.pictures import facts_of, recipe_of_entry
+from sequor.services.working import Waits, have_done
+from sequor.store import proposals
+from sequor.store.hashes import recipe_hash
+from sequor.store.library import get_picture
+from sequor.work.engine import Lane
+
+log = logging.getLogger(__name__)
+_READING, _OWN_MB = 1.6, 150.0
+"""Memory of reading a picture: in decoded originals, and besides (measured in tests/bench)."""
+_AT_ONCE = 8
+_LOOK_S = 20.0
+"""So often it is looked for pictures that came in, besides when one says so."""
+
+
+def proposal_of(
+    means: Means,
+    picture_id: int,
+    based_on: int,
+    edits: Edits,
+    want: Want,
+    nobody_waits: Waits | None = None,
+    lane: Lane = Lane.PREVIEW,
+) -> Proposal:
+    """What a picture proposes with the recipe that edits of an entry lead to.
+
+    Raises
+    ------
+    UnusableInput
+        When an edit cannot be done, or the original is lost.
+    """
+    facts = facts_of(means, picture_id)
+    recipe = apply_all(edits, recipe_of_entry(means, picture_id, based_on), facts.photo)
+    hashed = _hash(recipe)
+    with means.database.reading() as session:
+        found = proposals.find_proposal(session, facts.sha256, hashed, want)
+    if found is not None:
+        return found
+    made: Proposal = have_done(
+        means,
+        lane,
+        read_picture,
+        facts.sha256,
+        facts.photo,
+        recipe,
+        want,
+        about=facts.sha256,
+        memory_mb=facts.decoded_mb * _READING + _OWN_MB,
+        key=("proposal", facts.sha256, hashed, want),
+        nobody_waits=nobody_waits,
+    )
+    if not edits:
+        means.database.write(
+            lambda s: proposals.keep_proposal(s, facts.sha256, hashed, made), small=True
+        )
+    return made
+
+
+def _hash(recipe: Recipe) -> str:
+    return recipe_hash(recipe.model_dump(mode="json"))
+
+
+class Reader:
+    """Reads pictures as they come in, one after the other, when nobody waits for anything.
+
+    What was read is in the database, so a restart goes on where it ended.
+    """
+
+    def __init__(self, means: Means) -> None:
+        self._means = means
+        self._wake, self._stopping = threading.Event(), threading.Event()
+        self._given_up: set[int] = set()
+        self._thread: threading.Thread | None = None
+
+    def start(self) -> None:
+        """Begin; a second call does nothing."""
+        if self._thread is None:
+            self._thread = threading.Thread(target=self._run, daemon=True, name="reader")
+            self._thread.start()
+
+    def look(self) -> None:
+        """A picture came in."""
+        self._wake.set()
+
+    def stop(self) -> None:
+        """End after the picture that is being read, which is given up."""
+        self._stopping.set()
+        self._wake.set()
+
+    def _run(self) -> None:
+        while not self._stopping.is_set():
+            try:
+                done = self._some()
+            except Exception as problem:  # the database is away, or the server is being stopped
+                log.info("pictures were not read: %r", problem)
+                done = 0
+            if not done:
+                self._wake.wait(_LOOK_S)
+                self._wake.clear()
+
+    def _some(self) -> int:
+        """Read some pictures; how many there were to read."""
+        with self._means.database.reading() as session:
+            waiting = proposals.unread(session, _AT_ONCE + len(self._given_up))
+        waiting = [one for one in waiting if one[0] not in self._given_up][:_AT_ONCE]
+        for picture_id, _ in waiting:
+            if self._stopping.is_set():
+                return 0
+            self._read(picture_id)
+        return len(waiting)
+
+    def _read(self, picture_id: int) -> None:
+        try:
+            with self._means.database.reading() as session:
+                head = get_picture(session, picture_id).head_id
+            assert head is not None
+            proposal_of(
+                self._means,
+                picture_id,
+                head,
+                (),
+                "any",
+                self._stopping.is_set,
+                Lane.BACKGROUND,
+            )
+        except UnusableInput as problem:  # it was removed or damaged meanwhile
+            self._given_up.add(picture_id)
+            log.info("picture %s was not read: %s", picture_id, problem)

@@ -1,0 +1,72 @@
+"""Proposals that were made once and are kept."""
+
+from sqlalchemy import ColumnElement, and_, select
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from sequor.core.propose.proposal import Proposal, Want
+from sequor.store.models import LedgerEntry, Original, Picture, StoredProposal
+
+
+def find_proposal(session: Session, sha256: str, recipe_hash: str, want: Want) -> Proposal | None:
+    """What was proposed for an original and a recipe."""
+    found = session.scalar(
+        select(StoredProposal).where(
+            StoredProposal.original_sha256 == sha256,
+            StoredProposal.recipe_hash == recipe_hash,
+            StoredProposal.want == want,
+        )
+    )
+    return Proposal.model_validate(found.proposal) if found else None
+
+
+def keep_proposal(session: Session, sha256: str, recipe_hash: str, proposal: Proposal) -> None:
+    """Keep what was proposed; what is there already is the same and stays."""
+    if find_proposal(session, sha256, recipe_hash, proposal.want) is not None:
+        return
+    kept = StoredProposal(
+        original_sha256=sha256,
+        recipe_hash=recipe_hash,
+        want=proposal.want,
+        proposal=proposal.model_dump(mode="json"),
+    )
+    try:
+        with session.begin_nested():
+            session.add(kept)
+    except IntegrityError:  # it was made twice at the same moment
+        pass
+
+
+def of_heads(session: Session, set_id: int) -> dict[int, Proposal]:
+    """What pictures of a set propose by the recipes that hold, by the pictures' numbers."""
+    query = (
+        select(Picture.id, StoredProposal.proposal)
+        .join(LedgerEntry, LedgerEntry.id == Picture.head_id)
+        .join(StoredProposal, _is_of(Picture, LedgerEntry))
+        .where(Picture.set_id == set_id)
+    )
+    return {number: Proposal.model_validate(kept) for number, kept in session.execute(query)}
+
+
+def unread(session: Session, most: int) -> list[tuple[int, str]]:
+    """Pictures as shot that were not read yet, with their originals; the newest first."""
+    query = (
+        select(Picture.id, Picture.original_sha256)
+        .join(LedgerEntry, LedgerEntry.id == Picture.head_id)
+        .join(Original, Original.sha256 == Picture.original_sha256)
+        .outerjoin(StoredProposal, _is_of(Picture, LedgerEntry))
+        .where(
+            StoredProposal.id.is_(None), LedgerEntry.parent_id.is_(None), Original.damage.is_(None)
+        )
+        .order_by(Picture.id.desc())
+        .limit(most)
+    )
+    return [(number, sha256) for number, sha256 in session.execute(query)]
+
+
+def _is_of(picture: type[Picture], entry: type[LedgerEntry]) -> ColumnElement[bool]:
+    return and_(
+        StoredProposal.original_sha256 == picture.original_sha256,
+        StoredProposal.recipe_hash == entry.recipe_hash,
+        StoredProposal.want == "any",
+    )
