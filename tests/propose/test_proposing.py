@@ -67,7 +67,7 @@ def test_a_sea_is_levelled_by_its_horizon(seed: int) -> None:
     found = propose(made.pixels, photo_of(made.pixels, made.focal35_mm), Recipe())
     assert found.sure
     assert found.told == "level"
-    assert [one.reading.kind for one in found.readings][0] == "horizon"
+    assert found.readings[0].reading.kind == "horizon"
     assert off(made, found)[0] == pytest.approx(0, abs=0.1)
     assert off(made, found)[1] == pytest.approx(0, abs=0.3)
     assert "horizon" in proposal_words(found).summary

@@ -1,6 +1,6 @@
 /* The pictures of a review: what each proposes, what it would become, and what was decided. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import {
   asRefused,
   client,
@@ -51,6 +51,7 @@ export function useReview(ids: number[], want: Want) {
   const [decided, setDecided] = useState<ReadonlyMap<number, Decision>>(new Map());
   const [problem, setProblem] = useState<string>();
   const [busy, setBusy] = useState(false);
+  const entries = useRef(new Map<number, number>());
   const id = ids[place];
   const key = (picture: number | undefined) => ["review", picture, want] as const;
   const current = useQuery({
@@ -71,13 +72,14 @@ export function useReview(ids: number[], want: Want) {
   const go = (by: number) =>
     setPlace((now) => Math.min(Math.max(now + by, 0), Math.max(ids.length - 1, 0)));
 
-  const write = async (send: (based_on: number) => Promise<unknown>, decision?: Decision) => {
+  const write = async (send: (based_on: number) => Promise<PictureState>, decision?: Decision) => {
     if (!current.data || id === undefined || busy) return;
     setBusy(true);
     setProblem(undefined);
     try {
-      // What holds may have been changed elsewhere; the server refuses what is based on less.
-      await send(current.data.state.entry_id);
+      // What was written here last may not have been read again yet.
+      const next = await send(entries.current.get(id) ?? current.data.state.entry_id);
+      entries.current.set(id, next.entry_id);
       setDecided((now) => {
         const changed = new Map(now);
         if (decision) changed.set(id, decision);
@@ -86,10 +88,11 @@ export function useReview(ids: number[], want: Want) {
       });
       if (decision) go(1);
     } catch (error) {
+      entries.current.delete(id);
       setProblem(asRefused(error).message);
     }
-    await queries.invalidateQueries({ queryKey: ["review", id] });
     setBusy(false);
+    void queries.invalidateQueries({ queryKey: ["review", id] });
   };
   const keep = (edits: Edit[], decision: Decision) =>
     write(

@@ -16,6 +16,7 @@ import { PictureCard } from "./PictureCard";
 import { SetList } from "./SetList";
 import { useUploads } from "./useUploads";
 
+const READ_MS = 3000;
 const FIRST_SET = "First pictures";
 
 export function SheetPage() {
@@ -32,6 +33,10 @@ export function SheetPage() {
     enabled: setId !== undefined,
     queryFn: () =>
       taken(client.GET("/api/sets/{set_id}", { params: { path: { set_id: setId as number } } })),
+    // What is read in the background is shown as it comes.
+    refetchInterval: (query) =>
+      query.state.data?.pictures.some(({ told, state }) => told === "unread" && state === "new") &&
+      READ_MS,
   });
   const refresh = useCallback(() => {
     void queries.invalidateQueries({ queryKey: ["set", setId] });

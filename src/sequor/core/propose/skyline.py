@@ -36,6 +36,8 @@ _CLEARLY = 0.8
 _SMOOTHER, _CLEARLY_SMOOTHER = 0.75, 1.25
 """The sky's texture against that below, at most; the second for what is clear anyway: what is noise
 in haze is the same above and below."""
+_CALM = 0.25
+"""Less texture than this, in grey levels, is none, whatever there is below."""
 _NEAR = 9.0
 """So far from the line, in those pixels, the step is looked for again: islands on one side draw it
 up."""
@@ -215,7 +217,7 @@ def _sky_above(grey: NDArray[np.float32], rows: Matrix, smoother: float) -> bool
     below = texture[(y > at + 2) & (y < at + 2 + band)]
     if not len(above) or not len(below):
         return False
-    return float(above.mean()) < smoother * float(below.mean())
+    return float(above.mean()) <= smoother * float(below.mean()) + _CALM
 
 
 @nb.njit(cache=True, error_model="numpy")
