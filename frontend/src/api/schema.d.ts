@@ -3557,9 +3557,9 @@ export interface components {
          * ProposedReading
          * @description A reading in pencil.
          *
-         *     ``straight`` are its ends as they lie in the undistorted picture, ``angle_deg`` is its tilt as shot, ``sigma_deg`` its deviation, ``share`` how much it counts
-         *     among all, ``length_share`` how long it is against the picture's diagonal, ``agree`` how many
-         *     others of its kind agree with it.
+         *     ``straight`` are its ends as they lie in the undistorted picture, ``angle_deg`` is its tilt as
+         *     shot, ``sigma_deg`` its deviation, ``share`` how much it counts among all, ``length_share`` how
+         *     long it is against the picture's diagonal, ``agree`` how many others of its kind agree with it.
          */
         ProposedReading: {
             reading: components["schemas"]["Reading"];

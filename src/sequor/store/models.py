@@ -142,15 +142,22 @@ class Export(Base):
 
 
 class StoredProposal(Base):
-    """What an original proposes itself for a recipe and a want; it is the same whenever asked."""
+    """What an original proposes itself for a recipe and a want: the same whenever it is asked, by
+    one ``version`` of how pictures are read.
+    """
 
     __tablename__ = "proposals"
-    __table_args__ = (UniqueConstraint("original_sha256", "recipe_hash", "want"),)
+    __table_args__ = (
+        UniqueConstraint(
+            *("original_sha256", "recipe_hash", "want", "version"), name="uq_proposals_key"
+        ),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     original_sha256: Mapped[str] = mapped_column(ForeignKey("originals.sha256"))
     recipe_hash: Mapped[str] = mapped_column(String(32))
     want: Mapped[str] = mapped_column(String(8))
+    version: Mapped[int] = mapped_column(Integer)
     proposal: Mapped[dict[str, object]] = mapped_column(JSON)
     made_at: Mapped[datetime] = mapped_column(DateTime, default=now)
 

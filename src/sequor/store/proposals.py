@@ -4,7 +4,7 @@ from sqlalchemy import ColumnElement, and_, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from sequor.core.propose.proposal import Proposal, Want
+from sequor.core.propose.proposal import VERSION, Proposal, Want
 from sequor.store.models import LedgerEntry, Original, Picture, StoredProposal
 
 
@@ -15,6 +15,7 @@ def find_proposal(session: Session, sha256: str, recipe_hash: str, want: Want) -
             StoredProposal.original_sha256 == sha256,
             StoredProposal.recipe_hash == recipe_hash,
             StoredProposal.want == want,
+            StoredProposal.version == VERSION,
         )
     )
     return Proposal.model_validate(found.proposal) if found else None
@@ -28,6 +29,7 @@ def keep_proposal(session: Session, sha256: str, recipe_hash: str, proposal: Pro
         original_sha256=sha256,
         recipe_hash=recipe_hash,
         want=proposal.want,
+        version=VERSION,
         proposal=proposal.model_dump(mode="json"),
     )
     try:
@@ -69,4 +71,5 @@ def _is_of(picture: type[Picture], entry: type[LedgerEntry]) -> ColumnElement[bo
         StoredProposal.original_sha256 == picture.original_sha256,
         StoredProposal.recipe_hash == entry.recipe_hash,
         StoredProposal.want == "any",
+        StoredProposal.version == VERSION,
     )

@@ -15,6 +15,7 @@ def upgrade() -> None:
         sa.Column("original_sha256", sa.String(64), nullable=False),
         sa.Column("recipe_hash", sa.String(32), nullable=False),
         sa.Column("want", sa.String(8), nullable=False),
+        sa.Column("version", sa.Integer(), nullable=False),
         sa.Column("proposal", sa.JSON(), nullable=False),
         sa.Column("made_at", sa.DateTime(), nullable=False),
         sa.ForeignKeyConstraint(
@@ -24,7 +25,8 @@ def upgrade() -> None:
             "original_sha256",
             "recipe_hash",
             "want",
-            name="uq_proposals_original_sha256_recipe_hash_want",
+            "version",
+            name="uq_proposals_key",
         ),
         if_not_exists=True,
     )
