@@ -494,8 +494,8 @@ def test_what_a_picture_proposes_itself(tmp_path: Path) -> None:
     )
     assert set(told["sigma_deg"]) == {"roll", "lean", "swing"}
     done = level(mill, tmp_path / "out.jpg", "--propose", "level", "--size", "800")
-    assert done.code == 0
-    report = json.loads(done.out)
+    assert done.returncode == 0
+    report = json.loads(done.stdout)
     assert report["roll_deg"] == pytest.approx(-6.0, abs=0.1)
     assert report["left_in"] == ["lean", "swing"]
     assert len(report["readings"]) == len(told["readings"])
@@ -504,7 +504,7 @@ def test_what_a_picture_proposes_itself(tmp_path: Path) -> None:
 def test_a_picture_that_does_not_tell_gives_no_file(tmp_path: Path) -> None:
     Image.fromarray(np.full((300, 400, 3), 90, np.uint8)).save(tmp_path / "blank.png")
     done = level(tmp_path / "blank.png", tmp_path / "out.jpg", "--propose", "any")
-    assert done.code == 3
-    assert "no line" in done.err
-    assert "No file was written" in done.err
+    assert done.returncode == 3
+    assert "no line" in done.stderr
+    assert "No file was written" in done.stderr
     assert not (tmp_path / "out.jpg").exists()

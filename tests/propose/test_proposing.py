@@ -101,11 +101,27 @@ def test_the_ridge_and_the_scan_are_not_taken_for_level() -> None:
         )
 
 
-def test_a_bowed_picture_whose_lens_is_not_known_is_not_sure_of_a_wrong_answer() -> None:
-    picture = decode(ROOT / "demo" / "pictures" / "glasshouse.jpg")
-    found = propose(picture.pixels, picture.facts.photo, Recipe(), "level")
-    true = TRUTH["glasshouse.jpg"]["camera"]["roll_deg"]
-    assert not found.sure or found.roll.deg == pytest.approx(true, abs=0.1)
+@pytest.mark.parametrize("name", ["glasshouse.jpg", "aqueduct-at-low-water.jpg"])
+def test_a_bowed_picture_whose_lens_is_not_known_proposes_traces(name: str) -> None:
+    picture, camera = decode(ROOT / "demo" / "pictures" / name), TRUTH[name]["camera"]
+    photo = picture.facts.photo
+    found = propose(picture.pixels, photo, Recipe(), "level")
+    assert found.sure
+    assert found.roll.deg == pytest.approx(camera["roll_deg"], abs=0.1)
+    traces = [one.reading for one in found.readings if one.reading.kind == "trace"]
+    assert len(traces) >= 4
+    readings = tuple(one.reading for one in found.readings)
+    recipe = apply(InkReadings(readings=readings, leave_in=found.leave_in), Recipe(), photo)
+    lens = solve(photo, recipe).lens
+    assert lens.polynomial[1] == pytest.approx(camera["k1"], abs=0.01)
+    assert "bent by the lens" in reason_words(found.readings[-1])
+
+
+def test_only_pictures_that_a_lens_bends_propose_traces() -> None:
+    for name, truth in TRUTH.items():
+        if not truth["camera"]["k1"]:
+            kinds = [one.reading.kind for one in of_demo(name)[3].readings]
+            assert "trace" not in kinds, name
 
 
 def empty(kind: str) -> Pixels:

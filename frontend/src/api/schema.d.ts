@@ -3557,7 +3557,7 @@ export interface components {
          * ProposedReading
          * @description A reading in pencil.
          *
-         *     ``straight`` are its ends as they lie in the undistorted picture, ``angle_deg`` is its tilt as
+         *     ``straight`` are its points as the lens of the recipe leaves them, ``angle_deg`` is its tilt as
          *     shot, ``sigma_deg`` its deviation, ``share`` how much it counts among all, ``length_share`` how
          *     long it is against the picture's diagonal, ``agree`` how many others of its kind agree with it.
          */
@@ -3565,15 +3565,9 @@ export interface components {
             reading: components["schemas"]["Reading"];
             /** Straight */
             straight: [
-                [
-                    number,
-                    number
-                ],
-                [
-                    number,
-                    number
-                ]
-            ];
+                number,
+                number
+            ][];
             /** Angle Deg */
             angle_deg: number;
             /** Sigma Deg */

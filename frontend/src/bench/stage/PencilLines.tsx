@@ -1,7 +1,7 @@
 /* Proposed lines on the picture: thin and broken where a reading in ink is solid, their signs
    hollow. */
 import { chakra } from "@chakra-ui/react";
-import type { ProposalOut } from "../../api/client";
+import type { ProposalOut, SolvedReading } from "../../api/client";
 import { between, line, type Point } from "./geometry";
 import type { View } from "./useView";
 
@@ -11,16 +11,20 @@ interface Props {
   found: ProposalOut;
   view: Pick<View, "seen" | "toStage">;
   lit?: string | undefined;
+  previewed?: readonly SolvedReading[];
 }
 
-export function PencilLines({ found, view, lit }: Props) {
+export function PencilLines({ found, view, lit, previewed }: Props) {
   return (
     <g pointerEvents="none" data-pencil>
       {found.proposal.readings.map(({ reading, straight }) => {
-        const ends = view.seen === "undistorted" ? straight : reading.points;
-        const a = view.toStage(ends[0] as Point);
-        const b = view.toStage(ends.at(-1) as Point);
-        const path = line([a, b]);
+        // In a preview the picture is already as the proposal would have it.
+        const solved = previewed?.find(({ id }) => id === reading.id)?.undistorted_points;
+        const ends = view.seen === "undistorted" ? (solved ?? straight) : reading.points;
+        const points = ends.map((point) => view.toStage(point as Point));
+        const a = points[0] as Point;
+        const b = points.at(-1) as Point;
+        const path = line(points);
         const strong = reading.id === lit;
         return (
           <Line key={reading.id} color={`${reading.kind}OnPicture`} data-proposed={reading.kind}>
@@ -31,7 +35,7 @@ export function PencilLines({ found, view, lit }: Props) {
               strokeWidth={strong ? 2.4 : 1.4}
               strokeDasharray="5 4"
             />
-            <Sign kind={reading.kind} a={a} b={b} />
+            {reading.kind !== "trace" && <Sign kind={reading.kind} a={a} b={b} />}
           </Line>
         );
       })}

@@ -242,7 +242,12 @@ export function Stage({
               />
             ))}
           {!divided && measuring && proposed && (
-            <PencilLines found={proposed} view={view} lit={selected} />
+            <PencilLines
+              found={proposed}
+              view={view}
+              lit={selected}
+              previewed={bench.solution.readings}
+            />
           )}
           {placed.length > 0 && (
             <path d={line(placed)} stroke="#fffdf8" strokeWidth="2" strokeDasharray="5 4" />

@@ -59,6 +59,7 @@ class View(NamedTuple):
     photo: PhotoFacts
     recipe: Recipe
     small: Small
+    traces: tuple[Reading, ...]
     distortion: Distortion
     focal35_mm: float
     focal_px: float
@@ -264,6 +265,12 @@ def without_rubbed(segments: Segments, recipe: Recipe, view: View) -> Segments:
     for line in recipe.rubbed_out:
         keep &= ~along(segments.seen, np.array(line), REACH * view.small.times)
     return segments.taken(keep)
+
+
+def is_rubbed_out(reading: Reading, recipe: Recipe, times: float) -> bool:
+    """Whether a line like this was refused."""
+    ends = np.array([reading.ends])
+    return any(along(ends, np.array(line), REACH * times)[0] for line in recipe.rubbed_out)
 
 
 def _is_read(view: View, line: Line) -> bool:

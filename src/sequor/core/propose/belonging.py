@@ -46,7 +46,7 @@ class Belonging:
     level : ndarray, shape (N, W)
         The same along each wall.
     scatter_rad : ndarray, shape (1 + W,)
-        How far plumb lines, and those along walls, scatter about their direction.
+        How far plumb lines, and those along walls, scatter about their direction, beyond the least.
     off_rad : ndarray, shape (N, 1 + W)
         How far each segment is off them.
     likelihood : float
@@ -104,7 +104,9 @@ def refined(
         walls_rad=tuple(_half_turn(float(at[2 + wall])) for wall in order),
         plumb=belongs[:, 0],
         level=belongs[:, 1 + order],
-        scatter_rad=scatter[np.append([0], 1 + order)],
+        scatter_rad=np.sqrt(
+            np.maximum(scatter[np.append([0], 1 + order)] ** 2 - _LEAST_RAD**2, 0.0)
+        ),
         off_rad=off[:, np.append([0], 1 + order)],
         likelihood=likelihood - 0.5 * float(prior @ at**2),
     )

@@ -27,7 +27,15 @@ columns it is found."""
 STRONG = 45.0
 """Lines as likely as this, in the logarithm, are believed where a skyline is not where they have
 eye level; less is waves and boats."""
+_KNOWN_RAD = np.radians([0.05, 0.3])
+"""Deviations of roll and lean to which a horizon adds little."""
 _HORIZON_DEG = 12.0
+
+
+def lines_suffice(view: View, lines: Attempt) -> bool:
+    """Whether lines that are believed tell roll and lean as well as a horizon would."""
+    known = lines.deviations(view.focal_px)[:2] <= _KNOWN_RAD
+    return lines.likelihood >= STRONG and bool(known.all())
 
 
 def horizon_of(view: View, skyline: Skyline, lines: Attempt | None) -> Reading | None:

@@ -5,7 +5,8 @@ import math
 import cv2
 import numpy as np
 
-from sequor.core.measure.readings import sigma_rad, tilt_rad, undistorted_reading
+from sequor.core.lens.chosen import distortion_of
+from sequor.core.measure.readings import sigma_rad, tilt_rad
 from sequor.core.propose.attempts import ALIKE_RAD, Attempt, View
 from sequor.core.propose.proposal import (
     TAKEN_OUT,
@@ -16,7 +17,7 @@ from sequor.core.propose.proposal import (
     Told,
     Want,
 )
-from sequor.core.recipe import AXES, LeaveIn
+from sequor.core.recipe import AXES, LeaveIn, Point, Reading
 
 _SURE_RAD = np.radians([0.12, 0.6, 1.0])
 """Deviations of what is sure, at most."""
@@ -38,7 +39,7 @@ def judged(view: View, want: Want, attempts: list[Attempt], horizon: bool) -> Pr
     """The proposal by the first attempt, and whether the others allow to be sure of it."""
     asked: Told = "level" if want == "any" else want
     if not attempts:
-        return Proposal(want=want, told=asked, doubt="nothing")
+        return Proposal(want=want, told=asked, readings=_traces(view), doubt="nothing")
     best = attempts[0]
     plumbs = sum(reading.kind == "plumb" for reading in best.readings)
     together = best.likelihood >= _EVIDENCE and best.agreeing >= _AGREEING
@@ -77,7 +78,7 @@ def judged(view: View, want: Want, attempts: list[Attempt], horizon: bool) -> Pr
     return Proposal(
         want=want,
         told=told,
-        readings=_in_pencil(view, best),
+        readings=(*_in_pencil(view, best), *_traces(view)),
         **{
             axis: _axis(best, place, float(sigma[0][place]), sure[place])
             for place, axis in enumerate(AXES)
@@ -132,7 +133,7 @@ def _in_pencil(view: View, best: Attempt) -> tuple[ProposedReading, ...]:
     found = [
         ProposedReading(
             reading=reading,
-            straight=undistorted_reading(reading, view.distortion).ends,
+            straight=_as_lens_leaves(view, reading),
             angle_deg=math.degrees(tilt_rad(reading)),
             sigma_deg=math.degrees(deviation),
             share=float(share),
@@ -142,3 +143,27 @@ def _in_pencil(view: View, best: Attempt) -> tuple[ProposedReading, ...]:
         for reading, share, deviation in zip(best.readings, shares, deviations, strict=True)
     ]
     return tuple(sorted(found, key=lambda one: -one.share))
+
+
+def _traces(view: View) -> tuple[ProposedReading, ...]:
+    """The edges that tell the lens, which say nothing of the stance themselves."""
+    diagonal = math.hypot(view.photo.width, view.photo.height)
+    return tuple(
+        ProposedReading(
+            reading=reading,
+            straight=_as_lens_leaves(view, reading),
+            angle_deg=math.degrees(tilt_rad(reading)),
+            sigma_deg=math.degrees(sigma_rad(reading)),
+            share=0.0,
+            length_share=math.dist(*reading.ends) / diagonal,
+            agree=len(view.traces) - 1,
+        )
+        for reading in view.traces
+    )
+
+
+def _as_lens_leaves(view: View, reading: Reading) -> tuple[Point, ...]:
+    """A reading's points where the picture is shown now."""
+    shown, _ = distortion_of(view.photo, view.recipe)
+    points = shown.undistorted(np.array(reading.points))
+    return tuple((float(x), float(y)) for x, y in points)

@@ -23,13 +23,13 @@ TAKEN_OUT: dict[Told, tuple[Axis, ...]] = {
 class ProposedReading(Value):
     """A reading in pencil.
 
-    ``straight`` are its ends as they lie in the undistorted picture, ``angle_deg`` is its tilt as
+    ``straight`` are its points as the lens of the recipe leaves them, ``angle_deg`` is its tilt as
     shot, ``sigma_deg`` its deviation, ``share`` how much it counts among all, ``length_share`` how
     long it is against the picture's diagonal, ``agree`` how many others of its kind agree with it.
     """
 
     reading: Reading
-    straight: tuple[Point, Point]
+    straight: tuple[Point, ...]
     angle_deg: float
     sigma_deg: float
     share: float

@@ -7,14 +7,15 @@ stances remain, what they do not agree on is not sure.
 from sequor.core.camera import focal_of, focal_px_of
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.pixels import Pixels
-from sequor.core.propose.attempts import View, attempts_of, without_rubbed
-from sequor.core.propose.horizon import STRONG, horizon_of, with_horizon
+from sequor.core.propose.attempts import View, attempts_of, is_rubbed_out, without_rubbed
+from sequor.core.propose.bows import traces_of
+from sequor.core.propose.horizon import STRONG, horizon_of, lines_suffice, with_horizon
 from sequor.core.propose.judging import judged
 from sequor.core.propose.proposal import Proposal, Want
-from sequor.core.propose.segments import segments_of
+from sequor.core.propose.segments import END_PX, about_centre, segments_of
 from sequor.core.propose.skyline import skyline_of
 from sequor.core.propose.small import Small, made_small
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.recipe import PhotoFacts, Reading, Recipe
 
 
 def propose(
@@ -46,18 +47,32 @@ def propose(
     """
     distortion, _ = distortion_of(photo, recipe)
     _, focal35_mm = focal_of(photo, recipe)
+    small = small or made_small(pixels)
+    segments = segments_of(small, photo, distortion)
+    traces: tuple[Reading, ...] = ()
+    if recipe.lens.source == "traces" and not any(r.kind == "trace" for r in recipe.readings):
+        found = traces_of(pixels, photo, segments, small.times)
+        traces = tuple(trace for trace in found if not is_rubbed_out(trace, recipe, small.times))
+    if traces:
+        # What follows is looked for in the picture that they straighten.
+        with_traces = recipe.model_copy(update={"readings": (*recipe.readings, *traces)})
+        distortion, _ = distortion_of(photo, with_traces)
+        segments = about_centre(segments.seen, photo, distortion, END_PX * small.times)
     view = View(
         pixels,
         photo,
         recipe,
-        small or made_small(pixels),
+        small,
+        traces,
         distortion,
         focal35_mm,
         focal_px_of(focal35_mm, photo),
     )
-    segments = without_rubbed(segments_of(view.small, photo, distortion), recipe, view)
+    segments = without_rubbed(segments, recipe, view)
     attempts = attempts_of(view, segments)
-    skyline = skyline_of(view.small, distortion)
+    # Where lines tell roll and lean anyway, the horizon is not looked for.
+    told = bool(attempts) and lines_suffice(view, attempts[0])
+    skyline = None if told else skyline_of(view.small, distortion)
     horizon = horizon_of(view, skyline, attempts[0] if attempts else None) if skyline else None
     if horizon is not None:
         first = with_horizon(view, horizon, attempts[0] if attempts else None)

@@ -68,6 +68,8 @@ def brief_words(proposal: Proposal) -> str:
 def reason_words(one: ProposedReading) -> str:
     """Why a line is proposed: ``long, sharp, 5 others agree``."""
     said = []
+    if one.reading.kind == "trace":
+        return f"straight in reality, bent by the lens as {one.agree} others are"
     if one.reading.kind == "horizon":
         said.append("the boundary of water or plain and sky, from side to side")
     elif one.length_share >= _LONG:
@@ -90,7 +92,7 @@ def _pencil(one: ProposedReading) -> PencilWords:
         tilt=size_words(one.angle_deg),
         turning=turning(one.angle_deg),
         deviation=f"± {max(one.sigma_deg, LEAST_SIGMA_DEG):.2f}°",
-        counts=f"{one.share * 100:.0f} %",
+        counts=f"{one.share * 100:.0f} %" if one.share else "",
         reason=reason_words(one),
     )
 
@@ -98,7 +100,8 @@ def _pencil(one: ProposedReading) -> PencilWords:
 def _summary(proposal: Proposal) -> str:
     if not proposal.readings:
         return _NOTHING
-    kinds = [one.reading.kind for one in proposal.readings]
+    kinds = [one.reading.kind for one in proposal.readings if one.reading.kind != "trace"]
+    traces = len(proposal.readings) - len(kinds)
     counted = [
         f"{kinds.count(kind)} {word}"
         for kind, word in (("plumb", "plumb"), ("level", "level"))
@@ -109,6 +112,8 @@ def _summary(proposal: Proposal) -> str:
         lines = f"The horizon{f' and {lines}' if counted else ''}"
     else:
         lines = lines[0].upper() + lines[1:]
+    if traces:
+        lines = f"{lines}, and {traces} traces of the lens's bow" if kinds else "Traces of the bow"
     told = [_told(axis, proposal.axis(axis)) for axis in AXES]
     found = "; ".join(part for part in told if part)
     said = f"{lines}: {found}." if found else f"{lines}."
