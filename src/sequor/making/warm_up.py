@@ -7,6 +7,7 @@ import numpy as np
 from sequor.core import render as render_room
 from sequor.core.fill.apply import render_filled
 from sequor.core.fill.risk import crossings_of
+from sequor.core.propose.proposing import propose
 from sequor.core.recipe import FillChoice, FillMethod, LensChoice, PhotoFacts, Reading, Recipe, Trim
 from sequor.core.render.rendering import render
 from sequor.core.solve import solve
@@ -19,7 +20,7 @@ def compiled_before() -> bool:
 
 
 def warm_up() -> None:
-    """Solve and render once on a few pixels; results of the compilation are cached on disk."""
+    """Solve, render and read once on a few pixels; what is compiled is cached on disk."""
     photo = PhotoFacts(width=32, height=24)
     level = Reading(id="a", kind="level", points=((2, 12), (30, 13)))
     solution = solve(
@@ -38,6 +39,9 @@ def warm_up() -> None:
             wedged = solve(turned, recipe)
             render_filled(large, wedged, recipe)
             render(large, wedged, size=(32, 20))
+    wall = np.zeros((300, 400, 3), np.uint8)
+    wall[100:220, 90:310] = 200
+    propose(wall, PhotoFacts(width=400, height=300), Recipe())
     crossings_of(np.zeros((40, 40, 3), np.float32), np.eye(40, dtype=np.bool_))
 
 
