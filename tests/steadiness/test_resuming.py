@@ -28,10 +28,11 @@ def test_exports_are_begun_again_after_a_start_that_failed(
     context = SimpleNamespace(
         means=SimpleNamespace(engine=SimpleNamespace(start=start)),
         exports=SimpleNamespace(resume=lambda: done.append("resume")),
+        reader=SimpleNamespace(start=lambda: done.append("read")),
     )
     monkeypatch.setattr(serve, "compiled_before", lambda: True)
     monkeypatch.setattr(serve, "verify", lambda means: done.append("verify"))
     monkeypatch.setattr(serve, "time", SimpleNamespace(sleep=sleep))
     with pytest.raises(Over):
         serve._warm(context)  # type: ignore[arg-type]
-    assert done == ["start", "start", "resume", "verify"]
+    assert done == ["start", "start", "resume", "read", "verify"]
