@@ -94,10 +94,11 @@ export function usePencil(bench: Bench): Pencil {
     previewing,
     ask: (wanted) => void ask(wanted),
     inkAll: () => {
-      const take = found?.take;
-      if (!take) return;
+      // What was refused a moment ago is not among them any more.
+      const readings = found?.proposal.readings.map(({ reading }) => reading) ?? [];
+      if (!found?.take || !readings.length) return;
       putAway();
-      void acts.keep(take as Edit);
+      void acts.keep({ ...found.take, readings } as Edit);
     },
     ink: (reading) => {
       const inked = one(reading);
