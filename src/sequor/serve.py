@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import cast
 
 from sequor.core.errors import Cancelled, UnusableInput
-from sequor.making.warm_up import compiled_before, warm_up
+from sequor.making.warm_up import compile_all, compiled_before
 from sequor.services.demo import load_demo
 from sequor.services.engine import engine_for
 from sequor.services.housekeeping import tidy
@@ -123,7 +123,7 @@ def _warm(context: Context) -> None:
     read originals now and then.
     """
     if not compiled_before():
-        warm_up()
+        compile_all()
     while True:
         try:
             context.means.engine.start()

@@ -5,10 +5,10 @@ That a wrong answer given with confidence is the worst one is common practice, n
 
 import json
 import math
+import subprocess
+import sys
 from functools import cache
 
-import cv2
-import numba
 import numpy as np
 import pytest
 
@@ -215,17 +215,29 @@ def test_mirrored_the_answer_changes_sign() -> None:
         assert mirrored.deg == pytest.approx(sign * one.deg, abs=3 * apart)
 
 
-def test_the_same_on_one_core_and_on_two() -> None:
-    made, found = found_in(3)
-    threads, theirs = numba.get_num_threads(), cv2.getNumThreads()
-    try:
-        numba.set_num_threads(1)
-        cv2.setNumThreads(1)
-        photo = photo_of(made.pixels, made.focal35_mm)
-        assert propose(made.pixels, photo, Recipe(), "square") == found
-    finally:
-        numba.set_num_threads(threads)
-        cv2.setNumThreads(theirs)
+ALONE = """
+import os, sys
+if sys.argv[1] == "1":
+    os.sched_setaffinity(0, [min(os.sched_getaffinity(0))])
+from tests.propose.scenes import scene
+from sequor.core.propose.proposing import propose
+from sequor.core.recipe import PhotoFacts, Recipe
+made = scene(3)
+height, width = made.pixels.shape[:2]
+photo = PhotoFacts(width=width, height=height, focal35_mm=made.focal35_mm)
+print(propose(made.pixels, photo, Recipe(), "square").model_dump_json())
+"""
+
+
+def test_the_same_on_one_core_and_on_all() -> None:
+    told = [
+        subprocess.run(
+            [sys.executable, "-c", ALONE, cores], cwd=ROOT, capture_output=True, check=True
+        ).stdout
+        for cores in ("1", "all")
+    ]
+    assert told[0] == told[1]
+    assert json.loads(told[0])["sure"] is True
 
 
 def test_shares_add_up_and_reasons_are_said() -> None:

@@ -20,7 +20,10 @@ def compiled_before() -> bool:
 
 
 def warm_up() -> None:
-    """Solve, render and read once on a few pixels; what is compiled is cached on disk."""
+    """Solve and render once on a few pixels; results of the compilation are cached on disk.
+
+    Safe in a process that others are forked off: it leaves no threads behind.
+    """
     photo = PhotoFacts(width=32, height=24)
     level = Reading(id="a", kind="level", points=((2, 12), (30, 13)))
     solution = solve(
@@ -39,11 +42,18 @@ def warm_up() -> None:
             wedged = solve(turned, recipe)
             render_filled(large, wedged, recipe)
             render(large, wedged, size=(32, 20))
-    wall = np.zeros((300, 400, 3), np.uint8)
-    wall[100:220, 90:310] = 200
-    propose(wall, PhotoFacts(width=400, height=300), Recipe())
     crossings_of(np.zeros((40, 40, 3), np.float32), np.eye(40, dtype=np.bool_))
 
 
-if __name__ == "__main__":
+def compile_all() -> None:
+    """The same for everything, with what reads pictures; not in a process that others are forked
+    off, since OpenCV keeps its threads.
+    """
     warm_up()
+    wall = np.zeros((300, 400, 3), np.uint8)
+    wall[100:220, 90:310] = 200
+    propose(wall, PhotoFacts(width=400, height=300), Recipe())
+
+
+if __name__ == "__main__":
+    compile_all()

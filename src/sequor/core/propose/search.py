@@ -8,6 +8,8 @@ so that the same picture always gives the same.
 """
 
 import math
+import os
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numba as nb
@@ -23,6 +25,12 @@ _BINS = 90
 """Directions of walls, over half a turn."""
 _WALLS = 3
 """Directions that count."""
+_STANDS_OUT, _BESIDE = 1.5, 3
+"""A wall has so many times twice the mean of the votes; those so near to it are its own."""
+_WIDEST_RAD = 0.3
+"""A segment whose direction is known no better says nothing of it."""
+_STRIP_ROLLS = 8
+"""Rolls that a thread looks at."""
 _USUAL_ROLL, _USUAL_LEAN = 4.0, 8.0
 """Degrees; the prior that chooses where the picture leaves it open."""
 _STARTS = 8
@@ -41,18 +49,26 @@ def starts(segments: Segments, focal_px: float) -> list[tuple[float, float, list
     score = np.zeros((len(rolls), len(leans)))
     walls = np.zeros((len(rolls), len(leans), _WALLS))
     tolerance = np.hypot(segments.sigma_rad, math.radians(0.6 * _ROLL_STEP))
-    _score_all(
-        rolls,
-        leans,
-        focal_px,
-        segments.middle,
-        segments.along,
-        segments.normals(focal_px),
-        weight,
-        tolerance,
-        score,
-        walls,
-    )
+    normals = segments.normals(focal_px)
+
+    def strip(first: int) -> None:
+        part = slice(first, first + _STRIP_ROLLS)
+        _score(
+            rolls[part],
+            leans,
+            focal_px,
+            segments.middle,
+            segments.along,
+            normals,
+            weight,
+            tolerance,
+            score[part],
+            walls[part],
+        )
+
+    # Every roll is a row of its own: on how many cores makes no difference.
+    with ThreadPoolExecutor(os.cpu_count()) as threads:
+        list(threads.map(strip, range(0, len(rolls), _STRIP_ROLLS)))
     usual = np.hypot(
         np.degrees(rolls)[:, None] / _USUAL_ROLL, np.degrees(leans)[None, :] / _USUAL_LEAN
     )
@@ -85,8 +101,8 @@ def _facing(walls: Matrix) -> list[float]:
     return found
 
 
-@nb.njit(cache=True, error_model="numpy", parallel=True)
-def _score_all(
+@nb.njit(nogil=True, cache=True, error_model="numpy")
+def _score(
     rolls: Any,
     leans: Any,
     focal: float,
@@ -99,23 +115,18 @@ def _score_all(
     walls: Any,
 ) -> None:
     """Fill in how much of the segments a roll and a lean explain, and the directions of walls."""
-    count = len(weight)
-    # Every roll is a row of its own: on how many cores makes no difference.
-    for i in nb.prange(len(rolls)):
-        votes = np.empty(_BINS)
+    votes = np.empty(_BINS)
+    for i in range(len(rolls)):
         sz, cz = math.sin(rolls[i]), math.cos(rolls[i])
         for j in range(len(leans)):
             sx, cx = math.sin(leans[j]), math.cos(leans[j])
-            upx, upy, upz = sz * cx, cz * cx, -sx
-            # Right and ahead on the plane of eye level, at no swing.
-            ax, ay = cz, -sz
-            bx, by, bz = sx * sz, sx * cz, cx
+            # Down, ahead on the plane of eye level, and right on it, at no swing.
+            up, ahead = (sz * cx, cz * cx, -sx), (sx * sz, sx * cz, cx)
             votes[:] = 0.0
-            plumb = 0.0
-            total = 0.0
-            for n in range(count):
+            plumb, voted = 0.0, 0.0
+            for n in range(len(weight)):
                 x, y = middle[n, 0], middle[n, 1]
-                tx, ty = focal * upx - upz * x, focal * upy - upz * y
+                tx, ty = focal * up[0] - up[2] * x, focal * up[1] - up[2] * y
                 off = math.atan2(
                     abs(tx * along[n, 1] - ty * along[n, 0]),
                     abs(tx * along[n, 0] + ty * along[n, 1]),
@@ -123,36 +134,54 @@ def _score_all(
                 near = off / (3 * tolerance[n])
                 if near < 1:
                     plumb += weight[n] * (1 - near * near)
-                    continue
-                # Where the segment's plane meets that of eye level.
-                dx = normal[n, 1] * upz - normal[n, 2] * upy
-                dy = normal[n, 2] * upx - normal[n, 0] * upz
-                dz = normal[n, 0] * upy - normal[n, 1] * upx
-                right, ahead = dx * ax + dy * ay, dx * bx + dy * by + dz * bz
-                size = math.hypot(right, ahead)
-                if size < 1e-6:
-                    continue
-                direction = math.atan2(ahead, right)
-                # How far the direction is off when the segment is off by its tolerance: the nearer
-                # to eye level it lies, the farther.
-                wide = tolerance[n] / max(size, 1e-3)
-                if wide > 0.3:
-                    continue
-                centre = (direction / math.pi) % 1.0 * _BINS
-                half = max(1.0, wide / math.pi * _BINS * 2)
-                for k in range(math.floor(centre - half), math.ceil(centre + half) + 1):
-                    far = abs(k + 0.5 - centre) / half
-                    if far < 1:
-                        votes[k % _BINS] += weight[n] * (1 - far) / half
-                total += weight[n]
-            mean = total / _BINS
-            for k in range(_WALLS):
-                best = int(np.argmax(votes))
-                if votes[best] > 3 * mean and votes[best] > 0:
-                    walls[i, j, k] = (best + 0.5) / _BINS * math.pi
-                    plumb += votes[best] - 2 * mean
-                    for m in range(best - 3, best + 4):
-                        votes[m % _BINS] = 0.0
                 else:
-                    walls[i, j, k] = np.nan
-            score[i, j] = plumb
+                    voted += _vote(votes, normal[n], up, ahead, cz, -sz, weight[n], tolerance[n])
+            score[i, j] = plumb + _most_voted(votes, 2 * voted / _BINS, walls[i, j])
+
+
+@nb.njit(nogil=True, cache=True, error_model="numpy")
+def _vote(
+    votes: Any,
+    normal: Any,
+    up: Any,
+    ahead: Any,
+    right_x: float,
+    right_y: float,
+    weight: float,
+    tolerance: float,
+) -> float:
+    """Vote for the direction in which a segment is level; how much it voted."""
+    # Where the segment's plane meets that of eye level.
+    dx = normal[1] * up[2] - normal[2] * up[1]
+    dy = normal[2] * up[0] - normal[0] * up[2]
+    dz = normal[0] * up[1] - normal[1] * up[0]
+    right, forward = dx * right_x + dy * right_y, dx * ahead[0] + dy * ahead[1] + dz * ahead[2]
+    size = math.hypot(right, forward)
+    # How far the direction is off when the segment is off by its tolerance: the nearer to eye level
+    # it lies, the farther.
+    wide = tolerance / max(size, 1e-6)
+    if wide > _WIDEST_RAD:
+        return 0.0
+    centre = (math.atan2(forward, right) / math.pi) % 1.0 * _BINS
+    half = max(1.0, wide / math.pi * _BINS * 2)
+    for k in range(math.floor(centre - half), math.ceil(centre + half) + 1):
+        far = abs(k + 0.5 - centre) / half
+        if far < 1:
+            votes[k % _BINS] += weight * (1 - far) / half
+    return weight
+
+
+@nb.njit(nogil=True, cache=True, error_model="numpy")
+def _most_voted(votes: Any, usual: float, walls: Any) -> float:
+    """Fill in the directions with most votes, and say how many more these are than usual."""
+    found = 0.0
+    walls[:] = np.nan
+    for k in range(_WALLS):
+        best = int(np.argmax(votes))
+        if votes[best] <= _STANDS_OUT * usual or votes[best] <= 0:
+            break
+        walls[k] = (best + 0.5) / _BINS * math.pi
+        found += votes[best] - usual
+        for m in range(best - _BESIDE, best + _BESIDE + 1):
+            votes[m % _BINS] = 0.0
+    return found

@@ -220,7 +220,7 @@ def _sky_above(grey: NDArray[np.float32], rows: Matrix, smoother: float) -> bool
     return float(above.mean()) <= smoother * float(below.mean()) + _CALM
 
 
-@nb.njit(cache=True, error_model="numpy")
+@nb.njit(nogil=True, cache=True, error_model="numpy")
 def _gather(step: Any, slopes: Any, sense: Any) -> None:
     """Fill in the mean along the lines of every slope and height at the middle."""
     height, width = step.shape
