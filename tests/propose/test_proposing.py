@@ -115,6 +115,19 @@ def test_a_bowed_picture_whose_lens_is_not_known_proposes_traces(name: str) -> N
     lens = solve(photo, recipe).lens
     assert lens.polynomial[1] == pytest.approx(camera["k1"], abs=0.01)
     assert "bent by the lens" in reason_words(found.readings[-1])
+    refused = apply(RubOut(points=traces[0].ends), Recipe(), photo)
+    again = propose(picture.pixels, photo, refused, "level")
+    assert traces[0].id not in [one.reading.id for one in again.readings]
+    assert again.roll.deg == pytest.approx(camera["roll_deg"], abs=0.1)
+
+
+def test_an_assumed_focal_length_is_in_the_deviation_of_lean_and_swing() -> None:
+    made, found = found_in(2)
+    guessed = propose(made.pixels, photo_of(made.pixels), Recipe(), "square")
+    for axis in ("lean", "swing"):
+        assert guessed.axis(axis).sigma_deg > 10 * found.axis(axis).sigma_deg
+        true = made.stance[AXES.index(axis)]
+        assert abs(guessed.axis(axis).deg - true) < 3 * guessed.axis(axis).sigma_deg
 
 
 def test_only_pictures_that_a_lens_bends_propose_traces() -> None:

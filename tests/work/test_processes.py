@@ -116,6 +116,23 @@ def test_the_same_result_is_made_once_and_called_off_by_all(
     assert log.read_text().count("+") == 2
 
 
+def test_who_waits_more_urgently_is_not_held_up_by_who_asked_first(
+    engine: ProcessEngine, tmp_path: Path
+) -> None:
+    log, lane = tmp_path / "log", Lane.BACKGROUND
+    holds = engine.submit(Task(tasks.until_told, (tmp_path / "began",), lane, key="runs"))
+    later = engine.submit(Task(tasks.note, (log, "waits"), lane, key="waits"))
+    wait_for(lambda: holds.running)
+    # What waits comes over, and both get it; what runs is made once more.
+    sooner = engine.submit(Task(tasks.note, (log, "waits"), Lane.HAND, key="waits"))
+    assert (sooner.result(PATIENCE_S), later.result(PATIENCE_S)) == ("waits", "waits")
+    assert log.read_text() == "+waits\n-waits\n"
+    anew = engine.submit(Task(tasks.niceness, (), Lane.HAND, key="runs"))
+    assert anew.result(PATIENCE_S) == os.nice(0)
+    assert holds.running
+    holds.cancel()
+
+
 def test_what_is_to_run_alone_does(engine: ProcessEngine, tmp_path: Path) -> None:
     log = tmp_path / "log"
     jobs = [

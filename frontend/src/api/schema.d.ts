@@ -3445,8 +3445,11 @@ export interface components {
             id: string;
             /** Tilt */
             tilt: string;
-            /** Turning */
-            turning: string;
+            /**
+             * Turning
+             * @enum {string}
+             */
+            turning: "clockwise" | "anticlockwise" | "";
             /** Deviation */
             deviation: string;
             /** Counts */

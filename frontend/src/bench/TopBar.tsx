@@ -3,6 +3,7 @@ import { Box, Button, chakra, Flex, Text } from "@chakra-ui/react";
 import { memo } from "react";
 import { Link } from "react-router";
 import { Brand } from "../shared/Brand";
+import { PageHeader } from "../shared/PageHeader";
 import { SchemeButton } from "../shared/SchemeButton";
 import { SHOWINGS, type Showing } from "./stage/Compare";
 import type { Bench } from "./useBench";
@@ -37,14 +38,7 @@ export const TopBar = memo(function TopBar({
   const { state } = bench;
   const { steps } = bench.report;
   return (
-    <Flex
-      as="header"
-      height="topBar"
-      flexShrink={0}
-      borderBottomWidth="1px"
-      borderColor="rule"
-      bg="sheet"
-    >
+    <PageHeader>
       <Brand to={`/sets/${state.set_id}`} title={state.file.name}>
         Sequor / <Link to={`/sets/${state.set_id}`}>{state.set_name}</Link>
       </Brand>
@@ -123,7 +117,7 @@ export const TopBar = memo(function TopBar({
           ?
         </BarButton>
       </Flex>
-    </Flex>
+    </PageHeader>
   );
 });
 

@@ -7,6 +7,7 @@ import { useNavigate, useParams, useSearchParams } from "react-router";
 import { client, taken, type PictureSummary, type Want } from "../api/client";
 import { WANTS } from "../bench/pencil/PencilPart";
 import { Brand } from "../shared/Brand";
+import { PageHeader } from "../shared/PageHeader";
 import { useKeys } from "../shared/keys";
 import { NotHere } from "../shared/NotHere";
 import { Choice, QuietButton } from "../shared/Part";
@@ -46,14 +47,7 @@ export function ReviewPage() {
   const decision = decided.get(ids[place] as number);
   return (
     <Flex direction="column" height="100%">
-      <Flex
-        as="header"
-        height="topBar"
-        flexShrink={0}
-        borderBottomWidth="1px"
-        borderColor="rule"
-        bg="sheet"
-      >
+      <PageHeader>
         <Brand to={`/sets/${setId}`} title="Sequor">
           review
         </Brand>
@@ -79,7 +73,7 @@ export function ReviewPage() {
           <Act name="Rub out" cap="Backspace" onClick={review.refuse} />
           <Act name="Open" cap="O" onClick={open} />
         </Flex>
-      </Flex>
+      </PageHeader>
       {review.problem && <ProblemBar message={review.problem} onClose={back} />}
       <Flex flex="1" minHeight="0" bg="stage">
         <AsItIs reviewed={reviewed} />

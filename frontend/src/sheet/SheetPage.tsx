@@ -7,6 +7,7 @@ import { useDropzone } from "react-dropzone";
 import { useNavigate, useParams } from "react-router";
 import { client, Refused, taken } from "../api/client";
 import { Brand } from "../shared/Brand";
+import { PageHeader } from "../shared/PageHeader";
 import { ProblemBar } from "../shared/ProblemBar";
 import { SchemeButton } from "../shared/SchemeButton";
 import { QuietButton } from "../shared/Part";
@@ -74,14 +75,7 @@ export function SheetPage() {
   return (
     <Flex {...drop.getRootProps()} height="100%" direction="column">
       <input {...drop.getInputProps({ "aria-label": "Picture files" })} />
-      <Flex
-        as="header"
-        height="topBar"
-        flexShrink={0}
-        borderBottomWidth="1px"
-        borderColor="rule"
-        bg="sheet"
-      >
+      <PageHeader>
         <Brand to="/" title="Sequor">
           contact sheet
         </Brand>
@@ -143,7 +137,7 @@ export function SheetPage() {
           </Button>
           <SchemeButton />
         </Flex>
-      </Flex>
+      </PageHeader>
       {problem && problem !== dismissed && (
         <ProblemBar message={problem} onClose={() => setDismissed(problem)} />
       )}

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from sequor.core.editing import apply, to_fit, understood
+from sequor.core.editing import apply, apply_all, to_fit, understood
 from sequor.core.edits import Edit, TypeAngle
 from sequor.core.measure.guide import HeldAgainst
 from sequor.core.recipe import Direction, PhotoFacts, Point, Recipe
@@ -35,9 +35,7 @@ class Tried:
 def draft(means: Means, picture_id: int, based_on: int, edits: Edits) -> Tried:
     """What edits of an entry lead to; nothing is stored, and nothing is fitted to the picture."""
     photo = facts_of(means, picture_id).photo
-    recipe = recipe_of_entry(means, picture_id, based_on)
-    for edit in edits:
-        recipe = apply(edit, recipe, photo)
+    recipe = apply_all(edits, recipe_of_entry(means, picture_id, based_on), photo)
     return Tried(photo, recipe, solve(photo, recipe))
 
 

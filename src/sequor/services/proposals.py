@@ -14,7 +14,6 @@ from sequor.services.pictures import facts_of, recipe_of_entry
 from sequor.services.working import Waits, have_done
 from sequor.store import proposals
 from sequor.store.hashes import recipe_hash
-from sequor.store.library import get_picture
 from sequor.work.engine import Lane
 
 log = logging.getLogger(__name__)
@@ -115,26 +114,16 @@ class Reader:
         with self._means.database.reading() as session:
             waiting = proposals.unread(session, _AT_ONCE + len(self._given_up))
         waiting = [one for one in waiting if one[0] not in self._given_up][:_AT_ONCE]
-        for picture_id, _ in waiting:
+        for picture_id, entry_id in waiting:
             if self._stopping.is_set():
                 return 0
-            self._read(picture_id)
+            self._read(picture_id, entry_id)
         return len(waiting)
 
-    def _read(self, picture_id: int) -> None:
+    def _read(self, picture_id: int, entry_id: int) -> None:
+        stopped = self._stopping.is_set
         try:
-            with self._means.database.reading() as session:
-                head = get_picture(session, picture_id).head_id
-            assert head is not None
-            proposal_of(
-                self._means,
-                picture_id,
-                head,
-                (),
-                "any",
-                self._stopping.is_set,
-                Lane.BACKGROUND,
-            )
+            proposal_of(self._means, picture_id, entry_id, (), "any", stopped, Lane.BACKGROUND)
         except UnusableInput as problem:  # it was removed or damaged meanwhile
             self._given_up.add(picture_id)
             log.info("picture %s was not read: %s", picture_id, problem)

@@ -50,10 +50,10 @@ def of_heads(session: Session, set_id: int) -> dict[int, Proposal]:
     return {number: Proposal.model_validate(kept) for number, kept in session.execute(query)}
 
 
-def unread(session: Session, most: int) -> list[tuple[int, str]]:
-    """Pictures as shot that were not read yet, with their originals; the newest first."""
+def unread(session: Session, most: int) -> list[tuple[int, int]]:
+    """Pictures as shot that were not read yet, with the entries that hold; the newest first."""
     query = (
-        select(Picture.id, Picture.original_sha256)
+        select(Picture.id, LedgerEntry.id)
         .join(LedgerEntry, LedgerEntry.id == Picture.head_id)
         .join(Original, Original.sha256 == Picture.original_sha256)
         .outerjoin(StoredProposal, _is_of(Picture, LedgerEntry))
@@ -63,7 +63,7 @@ def unread(session: Session, most: int) -> list[tuple[int, str]]:
         .order_by(Picture.id.desc())
         .limit(most)
     )
-    return [(number, sha256) for number, sha256 in session.execute(query)]
+    return [(picture_id, entry_id) for picture_id, entry_id in session.execute(query)]
 
 
 def _is_of(picture: type[Picture], entry: type[LedgerEntry]) -> ColumnElement[bool]:

@@ -87,7 +87,7 @@ def add_picture(path: SetPath, form: Upload) -> Response:
 def summary(picture: Picture, exported: bool, told: Proposal | None = None) -> PictureSummary:
     """A picture as the contact sheet shows it, with what it proposes itself."""
     head = picture.head
-    as_shot = head.parent_id is None and told is not None
+    told = told if head.parent_id is None else None
     state = "measured" if head.parent_id is not None else "new"
     if recipe_of(head).framed:
         state = "framed"
@@ -105,7 +105,7 @@ def summary(picture: Picture, exported: bool, told: Proposal | None = None) -> P
         kept_fraction=head.kept_fraction,
         state=state,
         state_words=_LOST if picture.original.damage else _STATES[state],
-        told_words=brief_words(told) if told is not None and as_shot else "",
-        told="unread" if told is None or not as_shot else "sure" if told.roll.sure else "unsure",
+        told_words=brief_words(told) if told else "",
+        told="unread" if told is None else "sure" if told.roll.sure else "unsure",
         thumbnail=f"{corrected_address(picture.original_sha256, head.recipe_hash)}/thumbnail.jpg",
     )

@@ -38,8 +38,8 @@ class Task:
     alone : str
         Tasks with the same word here run one after the other; an empty one says nothing.
     key : hashable, optional
-        Of the result. While a task with the same key waits or runs, another one is not begun, and
-        both get its result.
+        Of the result. While a task with the same key waits or runs in as urgent a lane, another one
+        is not begun, and both get its result.
     limit_s : float
         Seconds after which it is stopped.
     """

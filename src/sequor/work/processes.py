@@ -103,8 +103,8 @@ class ProcessEngine:
         with self._lock:
             if self._stopped:
                 raise Cancelled
-            run = self._wanted.get(task.key) if task.key is not None else None
-            if run is None or run.stopping:
+            run = self._shared_run(task)
+            if run is None:
                 self._numbers += 1
                 run = _Run(task, self._numbers, time.monotonic())
                 self._waiting[task.lane].append(run)
@@ -137,6 +137,22 @@ class ProcessEngine:
         """The processes that run tasks now, for tests that kill them."""
         with self._lock:
             return [slot.pid for slot in self._slots if slot.run and slot.pid]
+
+    def _shared_run(self, task: Task) -> "_Run | None":
+        """The run whose result a task shares; never one that gives way more than it does itself.
+
+        What waits in a less urgent lane comes over; what runs there already is left to itself.
+        """
+        run = self._wanted.get(task.key) if task.key is not None else None
+        if run is None or run.stopping:
+            return None
+        if run.task.lane > task.lane:
+            if run not in self._waiting[run.task.lane]:
+                return None
+            self._waiting[run.task.lane].remove(run)
+            run.task = task
+            self._waiting[task.lane].append(run)
+        return run
 
     def _advance(self) -> None:
         """Begin what can be begun."""

@@ -157,7 +157,7 @@ export function ReadingRows({
   );
 }
 
-const TURNS = { clockwise: " ↻", anticlockwise: " ↺" };
+export const TURNS = { clockwise: " ↻", anticlockwise: " ↺" };
 
 /** A number of pixels with a thin space between thousands. */
 const inThousands = (value: number): string =>

@@ -1,7 +1,7 @@
 /* Type an angle of the picture as shot, about one axis; Sequor works out the correction and says
    what it understood. */
 import { Input } from "@chakra-ui/react";
-import { useState } from "react";
+import { useLayoutEffect, useRef, useState } from "react";
 import type { Axis } from "../../api/client";
 import type { Acts } from "../useBench";
 
@@ -22,6 +22,12 @@ interface Props {
 
 export function AngleField({ acts, axis, shown, label, width, onSaid }: Props) {
   const [text, setText] = useState<string>();
+  const field = useRef<HTMLInputElement>(null);
+
+  // What is typed next takes the place of the whole angle, also of one that has just been answered.
+  useLayoutEffect(() => {
+    if (text === undefined && document.activeElement === field.current) field.current?.select();
+  }, [shown, text]);
 
   const submit = async () => {
     if (text === undefined || text.trim() === "") return setText(undefined);
@@ -41,6 +47,7 @@ export function AngleField({ acts, axis, shown, label, width, onSaid }: Props) {
       }}
     >
       <Input
+        ref={field}
         aria-label={label}
         size="xs"
         height="26px"
@@ -53,10 +60,9 @@ export function AngleField({ acts, axis, shown, label, width, onSaid }: Props) {
         textAlign="right"
         autoComplete="off"
         value={text ?? shown}
-        onFocus={(event) => {
+        onFocus={() => {
           setText(shown);
-          const field = event.currentTarget;
-          requestAnimationFrame(() => field.select());
+          requestAnimationFrame(() => field.current?.select());
         }}
         onBlur={() => setText(undefined)}
         onChange={(event) => setText(event.target.value)}

@@ -3,6 +3,7 @@
 import { Box, Button, Flex, Spinner, Text, VisuallyHidden } from "@chakra-ui/react";
 import type { PencilWords, ProposalOut, Want } from "../../api/client";
 import { Choice, HeldButton, QuietButton } from "../../shared/Part";
+import { TURNS } from "../book/ReadingRows";
 import { KIND_NAMES, KindSign } from "../stage/ReadingMark";
 import type { Pencil } from "./usePencil";
 
@@ -167,7 +168,7 @@ function PencilRow({ name, kind, words, lit, onSelect, onInk, onRubOut }: RowPro
         <Flex fontFamily="mono" fontSize="11.5px" color="inkSoft" whiteSpace="nowrap">
           <span>
             {words.tilt}
-            <span aria-hidden>{TURNS[words.turning] ?? ""}</span>
+            {words.turning && <span aria-hidden>{TURNS[words.turning]}</span>}
             <VisuallyHidden> {words.turning}</VisuallyHidden> {words.deviation}
           </span>
           <Text as="span" ml="auto" title="How much it counts among all">
@@ -187,8 +188,6 @@ function PencilRow({ name, kind, words, lit, onSelect, onInk, onRubOut }: RowPro
     </Flex>
   );
 }
-
-const TURNS: Record<string, string> = { clockwise: " ↻", anticlockwise: " ↺" };
 
 function SmallButton({
   label,

@@ -94,11 +94,7 @@ class Sights:
 
     def normals(self) -> Matrix:
         """Unit normals of the planes through the camera and each row's line, shape (M, 3)."""
-        through = np.column_stack([self.middle, np.full(len(self.middle), self.focal)])
-        towards = np.column_stack([self.along, np.zeros(len(self.along))])
-        normal = np.cross(through, towards)
-        unit: Matrix = normal / np.linalg.norm(normal, axis=1, keepdims=True)
-        return unit
+        return plane_normals(self.middle, self.along, self.focal)
 
     def counted(self, weights: Matrix) -> Matrix:
         """Inverse variances of the rows for weights of readings, shape (B, M)."""
@@ -162,6 +158,16 @@ class Sights:
             tight_rad,
         )
         return found, cost
+
+
+def plane_normals(middle: Matrix, along: Matrix, focal_px: float) -> Matrix:
+    """Unit normals of the planes through the camera and some lines, shape (N, 3): by their middles
+    about the principal point and unit vectors along, both of shape (N, 2).
+    """
+    through = np.column_stack([middle, np.full(len(middle), focal_px)])
+    normal = np.cross(through, np.column_stack([along, np.zeros(len(along))]))
+    unit: Matrix = normal / np.linalg.norm(normal, axis=1, keepdims=True)
+    return unit
 
 
 def off_directions(

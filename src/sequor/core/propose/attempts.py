@@ -3,39 +3,30 @@
 import math
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
-from sequor.core.camera import Matrix
+from sequor.core.camera import Matrix, focal_px_of
 from sequor.core.lens.distortion import Distortion
-from sequor.core.measure.edges import Expected, Fit, fit_edge
+from sequor.core.measure.edges import REACH_SIGMAS, Expected, fitted
 from sequor.core.measure.orientation import Measured, measure_stance
 from sequor.core.measure.readings import sigma_rad, undistorted_reading
 from sequor.core.pixels import Pixels
 from sequor.core.propose.belonging import Belonging, refined
-from sequor.core.propose.lines import Line, angle_towards, best_spread, lines_of, slope_of
+from sequor.core.propose.lines import Line, best_spread, lines_of, off_stance
+from sequor.core.propose.pencil import drawn, read_already
 from sequor.core.propose.search import starts
 from sequor.core.propose.segments import END_PX, Segments
-from sequor.core.propose.skyline import Skyline
 from sequor.core.propose.small import Small
-from sequor.core.recipe import (
-    MAX_SIGMA_PX,
-    MIN_SIGMA_PX,
-    FittedTo,
-    LeaveIn,
-    PhotoFacts,
-    Point,
-    Reading,
-    Recipe,
-)
+from sequor.core.recipe import Kind, LeaveIn, PhotoFacts, Reading, Recipe
 
 _MOST = 6
 """Lines of a kind that are proposed: more say the same once more, and nobody reads them all."""
 _BESIDE_SHARE = 0.012
 """Of the diagonal: two lines nearer to each other say little more than one."""
-REACH = 2.5
+_REACH = 2.5
 """How far the edge on the original may lie from a segment, in pixels of the small picture."""
 _PLAUSIBLE, _MOST_PLAUSIBLE = 12.0, 3
 """Another stance is plausible if it is less likely by no more than this (in the logarithm), and so
@@ -62,12 +53,22 @@ class View(NamedTuple):
     traces: tuple[Reading, ...]
     distortion: Distortion
     focal35_mm: float
-    focal_px: float
+    focal_known: bool
+
+    @property
+    def focal_px(self) -> float:
+        """The focal length in source pixels."""
+        return focal_px_of(self.focal35_mm, self.photo)
 
     @property
     def end_px(self) -> float:
         """How well the ends of segments are known, in source pixels."""
         return END_PX * self.small.times
+
+    @property
+    def beside_px(self) -> float:
+        """How far an edge on the original, or the same line found again, may lie from a segment."""
+        return _REACH * self.small.times
 
 
 @dataclass(frozen=True)
@@ -126,7 +127,7 @@ class Attempt:
     def slopes(self, focal_px: float) -> Matrix:
         """How the angles of the lines change with roll, lean and swing, shape (N, 3)."""
         roll, lean, swing = (float(angle) for angle in self.angles)
-        return np.array([slope_of(line, (roll, lean, swing), focal_px) for line in self.lines])
+        return off_stance(self.lines, (roll, lean, swing), focal_px)[1]
 
 
 def attempts_of(view: View, segments: Segments) -> list[Attempt]:
@@ -167,19 +168,20 @@ def _attempt(view: View, segments: Segments, found: Belonging) -> Attempt | None
     stance = (found.roll_rad, found.lean_rad, swing)
     least = _LEAST_SHARE * max(view.photo.width, view.photo.height)
     lines = lines_of(segments, found, wall, view.small.times)
-    lines = [
-        line
-        for line in lines
-        if line.length >= least and line.chance >= _LIKELY and not _is_read(view, line)
-    ]
+    lines = [line for line in lines if line.length >= least and line.chance >= _LIKELY]
+    if lines:
+        there = read_already(np.array([line.seen for line in lines]), view.recipe, view.beside_px)
+        lines = [line for line, known in zip(lines, there, strict=True) if not known]
     beside = _BESIDE_SHARE * math.hypot(view.photo.width, view.photo.height)
     chosen = best_spread(lines, stance, view.focal_px, view.end_px, beside, _MOST)
+    expected = _expected(view, chosen, stance)
     with ThreadPoolExecutor(2) as threads:
-        fits = list(threads.map(lambda line: _fitted(view, line, stance), chosen))
+        kinds, seen = [line.kind for line in chosen], [line.seen for line in chosen]
+        fits = list(threads.map(partial(fitted_reading, view), kinds, seen, expected))
     pairs = [
         (reading, line) for reading, line in zip(fits, chosen, strict=True) if reading is not None
     ]
-    fitted = len(pairs)
+    tried = len(pairs)
     while pairs:
         readings = tuple(reading for reading, _ in pairs)
         measured = measured_by(view, readings)
@@ -187,67 +189,36 @@ def _attempt(view: View, segments: Segments, found: Belonging) -> Attempt | None
         wrong = {place - own for place in (*measured.outliers, *measured.suspects)}
         if not wrong & set(range(len(pairs))):
             lines_left = tuple(line for _, line in pairs)
-            return Attempt(
-                readings,
-                lines_left,
-                measured,
-                found.likelihood,
-                found.scatter_rad[
-                    [0 if line.kind == "plumb" or wall is None else 1 + wall for line in lines_left]
-                ],
-                len(pairs) / fitted,
-            )
+            like = [0 if line.kind == "plumb" or wall is None else 1 + wall for line in lines_left]
+            scatter, agreeing = found.scatter_rad[like], len(pairs) / tried
+            return Attempt(readings, lines_left, measured, found.likelihood, scatter, agreeing)
         pairs = [pair for place, pair in enumerate(pairs) if place not in wrong]
     return None
 
 
-def _fitted(view: View, line: Line, stance: tuple[float, float, float]) -> Reading | None:
-    """A line as a reading fitted to the edge on the original."""
-    size = [view.photo.width, view.photo.height]
-    first, last = ((float(x), float(y)) for x, y in np.clip(line.seen, 0, size))
-    angle = angle_towards(line, np.array(stance), view.focal_px)
-    expected = Expected(angle, max(math.radians(0.3), 2 * view.end_px / line.length))
-    return fitted_reading(view, line.kind, (first, last), REACH * view.small.times, expected)
+def _expected(view: View, lines: list[Line], stance: tuple[float, float, float]) -> list[Expected]:
+    """The angles that lines have by a stance, and how well that is known before they are fitted."""
+    if not lines:
+        return []
+    off = off_stance(lines, stance, view.focal_px)[0]
+    return [
+        Expected(
+            math.atan2(*(line.ends[1] - line.ends[0])[::-1]) - float(wrong),
+            max(math.radians(0.3), 2 * view.end_px / line.length),
+        )
+        for line, wrong in zip(lines, off, strict=True)
+    ]
 
 
 def fitted_reading(
-    view: View,
-    kind: str,
-    drawn: tuple[Point, Point],
-    reach_px: float,
-    expected: Expected | None = None,
+    view: View, kind: Kind, seen: Matrix, expected: Expected | None = None
 ) -> Reading | None:
-    """A line as a reading fitted to the edge near it; None where there is none."""
-    fit = fit_edge(view.pixels, drawn, view.distortion, max(reach_px, 4.0), 0, expected)
-    if fit is None:
-        return None
-    return as_reading(view, kind, drawn, fit.points, fit, fit.middle)
-
-
-def as_reading(
-    view: View,
-    kind: str,
-    drawn: tuple[Point, Point],
-    points: tuple[Point, Point],
-    found: Fit | Skyline,
-    middle: Point | None = None,
-) -> Reading:
-    """What was found on an edge, as a fitted reading, named by where it lies."""
-    places = ",".join(f"{round(v)}" for point in points for v in point)
-    return Reading.model_validate(
-        {
-            "id": f"{kind[0]}{places}"[:40],
-            "kind": kind,
-            "points": points,
-            "sigma_px": float(np.clip(view.end_px, MIN_SIGMA_PX, MAX_SIGMA_PX)),
-            "fitted": FittedTo(
-                drawn=drawn,
-                sigma_deg=math.degrees(found.sigma_rad),
-                stations=found.stations,
-                middle=middle,
-            ),
-        }
-    )
+    """A line as shot, shape (2, 2), as a reading fitted to the edge near it on the original; None
+    where there is none.
+    """
+    inside = np.clip(seen, 0, [view.photo.width, view.photo.height])
+    line = drawn(kind, inside, view.beside_px / REACH_SIGMAS)
+    return fitted(line, view.pixels, view.distortion, expected)
 
 
 def measured_by(view: View, readings: tuple[Reading, ...]) -> Measured:
@@ -257,39 +228,3 @@ def measured_by(view: View, readings: tuple[Reading, ...]) -> Measured:
     return measure_stance(
         view.photo, lines, view.focal35_mm, view.recipe.hold, True, LeaveIn(swing=False)
     )
-
-
-def without_rubbed(segments: Segments, recipe: Recipe, view: View) -> Segments:
-    """The segments without those that were rubbed out."""
-    keep = np.ones(segments.count, dtype=bool)
-    for line in recipe.rubbed_out:
-        keep &= ~along(segments.seen, np.array(line), REACH * view.small.times)
-    return segments.taken(keep)
-
-
-def is_rubbed_out(reading: Reading, recipe: Recipe, times: float) -> bool:
-    """Whether a line like this was refused."""
-    ends = np.array([reading.ends])
-    return any(along(ends, np.array(line), REACH * times)[0] for line in recipe.rubbed_out)
-
-
-def _is_read(view: View, line: Line) -> bool:
-    """Whether there is a reading along a line already."""
-    return any(
-        bool(along(line.seen[None], np.array(reading.ends), REACH * view.small.times)[0])
-        for reading in view.recipe.readings
-    )
-
-
-def along(ends: Matrix, line: Matrix, beside: float) -> NDArray[np.bool_]:
-    """Which segments, shape (N, 2, 2), lie on a line, shape (2, 2), at least by half."""
-    length = math.dist(*line)
-    if not length:
-        return np.zeros(len(ends), dtype=bool)
-    unit = (line[1] - line[0]) / length
-    away = np.abs((ends - line[0]) @ [-unit[1], unit[0]]).max(axis=1)
-    places = np.sort((ends - line[0]) @ unit, axis=1)
-    shared = np.minimum(places[:, 1], length) - np.maximum(places[:, 0], 0)
-    whole = np.maximum(places[:, 1] - places[:, 0], 1e-9)
-    found: NDArray[np.bool_] = (away < beside) & (shared > 0.5 * np.minimum(whole, length))
-    return found

@@ -12,6 +12,7 @@ import numpy as np
 
 from sequor.core.camera import Matrix
 from sequor.core.measure.sights import LEVEL, PLUMB, off_directions
+from sequor.core.propose.search import USUAL_DEG
 from sequor.core.propose.segments import Segments
 
 _TIGHTENED, _ROUNDS = 10, 16
@@ -25,8 +26,6 @@ _LEAST_MEMBERS = 1.5
 """A wall with less evidence is none."""
 _SAME_RAD = math.radians(12.0)
 """Walls nearer to each other in direction are one."""
-_USUAL_RAD = np.radians([4.0, 8.0])
-"""Roll and lean that a camera usually has, where nothing else tells."""
 _STEPS = 2
 """Steps of the fit in each round; the rounds go on anyway."""
 
@@ -47,8 +46,6 @@ class Belonging:
         The same along each wall.
     scatter_rad : ndarray, shape (1 + W,)
         How far plumb lines, and those along walls, scatter about their direction, beyond the least.
-    off_rad : ndarray, shape (N, 1 + W)
-        How far each segment is off them.
     likelihood : float
         The logarithm of how much likelier the segments are than without any direction.
     """
@@ -59,7 +56,6 @@ class Belonging:
     plumb: Matrix
     level: Matrix
     scatter_rad: Matrix
-    off_rad: Matrix
     likelihood: float
 
 
@@ -70,7 +66,7 @@ def refined(
     at = np.array([start[0], start[1], *start[2]])
     scatter = np.full(len(at) - 1, _FIRST_RAD)
     shares = np.full(len(at), 1 / len(at))
-    prior = np.array([*_USUAL_RAD**-2, *np.zeros(len(at) - 2)])
+    prior = np.array([*np.radians(USUAL_DEG) ** -2, *np.zeros(len(at) - 2)])
     for turn in range(_ROUNDS):
         off = _off(segments, focal_px, at)
         sigma = np.hypot(segments.sigma_rad[:, None], scatter)
@@ -107,19 +103,8 @@ def refined(
         scatter_rad=np.sqrt(
             np.maximum(scatter[np.append([0], 1 + order)] ** 2 - _LEAST_RAD**2, 0.0)
         ),
-        off_rad=off[:, np.append([0], 1 + order)],
         likelihood=likelihood - 0.5 * float(prior @ at**2),
     )
-
-
-def towards(roll_rad: float, lean_rad: float, walls_rad: Matrix) -> Matrix:
-    """Unit vectors plumb down and along walls as the camera sees them, shape (1 + W, 3)."""
-    sz, cz = math.sin(roll_rad), math.cos(roll_rad)
-    sx, cx = math.sin(lean_rad), math.cos(lean_rad)
-    plumb = np.array([sz * cx, cz * cx, -sx])
-    right, ahead = np.array([cz, -sz, 0.0]), np.array([sx * sz, sx * cz, cx])
-    walls = np.cos(walls_rad)[:, None] * right + np.sin(walls_rad)[:, None] * ahead
-    return np.vstack([plumb, walls])
 
 
 def _off(segments: Segments, focal_px: float, at: Matrix) -> Matrix:

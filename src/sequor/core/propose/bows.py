@@ -12,9 +12,11 @@ from numpy.typing import NDArray
 
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
+from sequor.core.lens.distortion import sag_px
 from sequor.core.lens.plumb_line import from_traces
 from sequor.core.measure.edges import fitted
 from sequor.core.pixels import Pixels
+from sequor.core.propose.pencil import drawn
 from sequor.core.propose.segments import Segments
 from sequor.core.recipe import PhotoFacts, Reading
 
@@ -32,6 +34,8 @@ _ODD = 2
 """So many strings may be bent in reality."""
 _STRAIGHTER = 0.4
 """The lens leaves no more than this share of their sag."""
+_HAND_PX = 2.0
+"""Deviation of the points along a string, in source pixels."""
 _SURE = 5.0
 """Deviations that its first coefficient is from none, at least."""
 
@@ -42,22 +46,23 @@ def traces_of(
     """Traces along edges that a lens bends; none where no lens does it clearly."""
     size = PhotoFacts(width=photo.width, height=photo.height)
     strings = _strings(segments, times, _LEAST_SHARE * max(photo.width, photo.height))
-    sags = [_sag(string) for string in strings]
+    sags = [sag_px(string) for string in strings]
     if len(strings) < _FEWEST or float(np.median(sags)) < _BENT_PX / 2 * times:
         return ()
-    drawn = [_as_trace(string) for string in strings]
-    followed = [fitted(reading, pixels) for reading in drawn]
+    # A dozen points along each are enough to begin with.
+    some = [s[np.unique(np.linspace(0, len(s) - 1, 12).astype(int))] for s in strings]
+    followed = [fitted(drawn("trace", points, _HAND_PX), pixels) for points in some]
     traces = tuple(reading for reading in followed if reading is not None)
     for _ in range(_ODD + 1):
         if len(traces) < _FEWEST:
             break
-        before = np.array([_sag(np.array(reading.points)) for reading in traces])
+        before = np.array([sag_px(np.array(reading.points)) for reading in traces])
         try:
             found = from_traces(size, traces)
         except UnusableInput:
             return ()
         lens = found.distortion(size)
-        after = np.array([_sag(lens.undistorted(np.array(r.points))) for r in traces])
+        after = np.array([sag_px(lens.undistorted(np.array(r.points))) for r in traces])
         worst = int(np.argmax(after))
         if after[worst] > 3 * max(float(np.median(after)), 0.5 * times):
             # Something that is bent in reality.
@@ -127,22 +132,3 @@ def _alike(piece: Matrix, neighbour: Matrix) -> Matrix:
     """A piece that runs the same way as its neighbour."""
     same = float((piece[1] - piece[0]) @ (neighbour[1] - neighbour[0])) > 0
     return piece if same else piece[::-1]
-
-
-def _as_trace(points: Matrix) -> Reading:
-    """A string as a trace, with a dozen points along it at most."""
-    some = points[np.unique(np.linspace(0, len(points) - 1, 12).astype(int))]
-    places = ",".join(f"{round(v)}" for point in (some[0], some[-1]) for v in point)
-    return Reading(
-        id=f"t{places}"[:40],
-        kind="trace",
-        points=tuple((float(x), float(y)) for x, y in some),
-        sigma_px=2.0,
-    )
-
-
-def _sag(points: Matrix) -> float:
-    """How far points bend from their chord, at most."""
-    along = (points[-1] - points[0]) / max(math.dist(points[0], points[-1]), 1e-9)
-    off = (points - points[0]) @ np.array([-along[1], along[0]])
-    return float(np.abs(off).max())

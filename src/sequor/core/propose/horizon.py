@@ -5,19 +5,12 @@ import math
 import numpy as np
 
 from sequor.core.measure.readings import sigma_rad, tilt_rad
-from sequor.core.propose.attempts import (
-    REACH,
-    Attempt,
-    View,
-    along,
-    as_reading,
-    fitted_reading,
-    measured_by,
-)
+from sequor.core.propose.attempts import Attempt, View, fitted_reading, measured_by
 from sequor.core.propose.lines import Line
+from sequor.core.propose.pencil import drawn, refused
 from sequor.core.propose.segments import about_centre
 from sequor.core.propose.skyline import Skyline
-from sequor.core.recipe import Reading
+from sequor.core.recipe import FittedTo, Reading
 
 _MEETS_RAD = math.radians(0.25)
 """A skyline so near to where the lines have eye level is the horizon."""
@@ -42,10 +35,7 @@ def horizon_of(view: View, skyline: Skyline, lines: Attempt | None) -> Reading |
     """The skyline as a reading of the horizon, where nothing speaks against it."""
     (ax, ay), (bx, by) = skyline.straight
     tilt = math.atan2(by - ay, bx - ax)
-    rubbed = any(
-        along(skyline.ends[None], np.array(line), skyline.near_px)[0]
-        for line in view.recipe.rubbed_out
-    )
+    rubbed = refused(skyline.ends[None], view.recipe, skyline.near_px)[0]
     if rubbed or abs(tilt) > math.radians(_HORIZON_DEG):
         return None
     if lines is not None and lines.likelihood >= STRONG:
@@ -58,14 +48,23 @@ def horizon_of(view: View, skyline: Skyline, lines: Attempt | None) -> Reading |
             return None
     elif skyline.coherent < _WIDE_ENOUGH or skyline.held < _HELD:
         return None
-    size = [view.photo.width, view.photo.height]
-    first, last = ((float(x), float(y)) for x, y in np.clip(skyline.ends, 0, size))
-    sharp = fitted_reading(view, "horizon", (first, last), REACH * view.small.times)
-    soft = as_reading(view, "horizon", (first, last), (first, last), skyline)
-    if sharp is None or sharp.fitted is None or sigma_rad(sharp) > sigma_rad(soft):
+    sharp, soft = fitted_reading(view, "horizon", skyline.ends), _as_found(view, skyline)
+    if sharp is None or sigma_rad(sharp) > sigma_rad(soft):
         return soft
     apart = abs(tilt_rad(sharp) - tilt_rad(soft))
     return sharp if apart < 3 * math.hypot(sigma_rad(sharp), sigma_rad(soft)) else soft
+
+
+def _as_found(view: View, skyline: Skyline) -> Reading:
+    """The skyline as a reading with the deviation that it was found with."""
+    inside = np.clip(skyline.ends, 0, [view.photo.width, view.photo.height])
+    reading = drawn("horizon", inside, view.end_px)
+    facts = FittedTo(
+        drawn=reading.points,
+        sigma_deg=math.degrees(skyline.sigma_rad),
+        stations=skyline.stations,
+    )
+    return reading.model_copy(update={"fitted": facts})
 
 
 def with_horizon(view: View, horizon: Reading, lines: Attempt | None) -> Attempt:

@@ -5,6 +5,7 @@ import math
 import cv2
 import numpy as np
 
+from sequor.core.camera import Matrix
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.measure.readings import sigma_rad, tilt_rad
 from sequor.core.propose.attempts import ALIKE_RAD, Attempt, View
@@ -17,7 +18,7 @@ from sequor.core.propose.proposal import (
     Told,
     Want,
 )
-from sequor.core.recipe import AXES, LeaveIn, Point, Reading
+from sequor.core.recipe import AXES, LeaveIn, Reading
 
 _SURE_RAD = np.radians([0.12, 0.6, 1.0])
 """Deviations of what is sure, at most."""
@@ -29,6 +30,9 @@ _AGREEING = 0.7
 """At least this share of the lines that were fitted must agree in the end."""
 _FEWEST = 3
 """Lines that must agree for the roll to be sure; a horizon alone is enough."""
+_FOCAL_SHARE = 0.3
+"""Deviation of a focal length that is only assumed, as a share of it: between wide lenses and short
+portrait ones (common practice, no published source)."""
 _FRONT_SHARE, _FRONT_DEG = 0.25, 22.0
 """What is square by its own: a front over so much of the picture, turned by no more than this."""
 _LEANS_DEG = 0.7
@@ -37,66 +41,81 @@ _LEANS_DEG = 0.7
 
 def judged(view: View, want: Want, attempts: list[Attempt], horizon: bool) -> Proposal:
     """The proposal by the first attempt, and whether the others allow to be sure of it."""
-    asked: Told = "level" if want == "any" else want
     if not attempts:
+        asked: Told = "level" if want == "any" else want
         return Proposal(want=want, told=asked, readings=_traces(view), doubt="nothing")
     best = attempts[0]
-    plumbs = sum(reading.kind == "plumb" for reading in best.readings)
-    together = best.likelihood >= _EVIDENCE and best.agreeing >= _AGREEING
-    enough = horizon or (len(best.readings) >= _FEWEST and together)
     sigma = [attempt.deviations(view.focal_px) for attempt in attempts]
-    alike = [
-        all(
-            abs(other.angles[axis] - best.angles[axis])
-            < ALIKE_RAD[axis] + 2 * math.hypot(sigma[0][axis], theirs[axis])
-            for other, theirs in zip(attempts[1:], sigma[1:], strict=True)
-        )
-        for axis in range(3)
-    ]
+    alike = [_agree(axis, attempts, sigma) for axis in range(3)]
+    enough = horizon or (
+        len(best.readings) >= _FEWEST
+        and best.likelihood >= _EVIDENCE
+        and best.agreeing >= _AGREEING
+    )
     small = (sigma[0] <= _SURE_RAD) & (horizon | (best.without_one <= _RESTS_RAD))
-    levels = sum(reading.kind == "level" for reading in best.readings)
-    sure = [bool(enough and alike[axis] and small[axis]) for axis in range(3)]
-    upright = plumbs >= 2 or horizon or (plumbs == 1 and levels >= _FEWEST)
-    sure[1] = sure[1] and upright and sure[0]
-    sure[2] = sure[2] and levels > 0 and sure[1]
+    sure = _in_turn(
+        best, horizon, [bool(enough and a and s) for a, s in zip(alike, small, strict=True)]
+    )
     told: Told = _what_it_asks(view, best, sure) if want == "any" else want
     needed = [AXES.index(axis) for axis in TAKEN_OUT[told]]
-    doubt: Doubt | None = None
-    if not all(sure[axis] for axis in needed):
-        first = next(axis for axis in needed if not sure[axis])
-        if not best.readings:
-            doubt = "nothing"
-        elif first == 1 and sure[0]:
-            doubt = "no_lean"
-        elif first == 2 and sure[1]:
-            doubt = "no_front"
-        elif not enough:
-            doubt = "few"
-        else:
-            doubt = "unsure" if alike[first] else "unlike"
-    leave = {axis: axis not in TAKEN_OUT[told] for axis in AXES}
+    doubt = next((_doubt(axis, sure, alike, enough) for axis in needed if not sure[axis]), None)
+    said = _said(view, best, sigma[0])
     return Proposal(
         want=want,
         told=told,
         readings=(*_in_pencil(view, best), *_traces(view)),
         **{
-            axis: _axis(best, place, float(sigma[0][place]), sure[place])
-            for place, axis in enumerate(AXES)
+            axis: ProposedAxis(deg=deg, sigma_deg=off, sure=sure[place])
+            for place, (axis, (deg, off)) in enumerate(zip(AXES, said, strict=True))
         },
         sure=doubt is None,
         doubt=doubt,
-        leave_in=LeaveIn(**leave),
+        leave_in=LeaveIn(**{axis: axis not in TAKEN_OUT[told] for axis in AXES}),
     )
 
 
-def _axis(best: Attempt, place: int, sigma: float, sure: bool) -> ProposedAxis:
-    if not math.isfinite(sigma):
-        return ProposedAxis()
-    return ProposedAxis(
-        deg=math.degrees(best.angles[place]),
-        sigma_deg=math.degrees(sigma),
-        sure=sure,
+def _agree(axis: int, attempts: list[Attempt], sigma: list[Matrix]) -> bool:
+    """Whether all plausible explanations say the same of an axis."""
+    return all(
+        abs(other.angles[axis] - attempts[0].angles[axis])
+        < ALIKE_RAD[axis] + 2 * math.hypot(sigma[0][axis], theirs[axis])
+        for other, theirs in zip(attempts[1:], sigma[1:], strict=True)
     )
+
+
+def _in_turn(best: Attempt, horizon: bool, sure: list[bool]) -> list[bool]:
+    """No lean is sure without the roll and something upright, no swing without both and a wall."""
+    kinds = [reading.kind for reading in best.readings]
+    plumbs, levels = kinds.count("plumb"), kinds.count("level")
+    upright = horizon or plumbs >= 2 or (plumbs == 1 and levels >= _FEWEST)
+    roll = sure[0]
+    lean = sure[1] and roll and upright
+    return [roll, lean, sure[2] and lean and levels > 0]
+
+
+def _doubt(axis: int, sure: list[bool], alike: list[bool], enough: bool) -> Doubt:
+    """Why the first axis that is needed is not sure."""
+    if axis == 1 and sure[0]:
+        return "no_lean"
+    if axis == 2 and sure[1]:
+        return "no_front"
+    if not enough:
+        return "few"
+    return "unsure" if alike[axis] else "unlike"
+
+
+def _said(view: View, best: Attempt, sigma: Matrix) -> list[tuple[float | None, float | None]]:
+    """Degrees and deviations of the axes, None where nothing is measured.
+
+    With a focal length that is only assumed lines still come true, but lean and swing are in doubt
+    as it is.
+    """
+    doubted = 0.0 if view.focal_known else _FOCAL_SHARE
+    shares = np.array([0.0, doubted, doubted]) * np.abs(best.angles)
+    return [
+        (math.degrees(angle), math.degrees(off)) if math.isfinite(off) else (None, None)
+        for angle, off in zip(best.angles, np.hypot(sigma, shares), strict=True)
+    ]
 
 
 def _what_it_asks(view: View, best: Attempt, sure: list[bool]) -> Told:
@@ -127,43 +146,29 @@ def _in_pencil(view: View, best: Attempt) -> tuple[ProposedReading, ...]:
     deviations = np.array([sigma_rad(reading) for reading in best.readings])
     information = slopes.T @ (slopes / deviations[:, None] ** 2) + np.eye(3) * 1e-3
     counts = np.einsum("ni,ij,nj->n", slopes, np.linalg.inv(information), slopes) / deviations**2
-    shares = counts / counts.sum()
     kinds = [reading.kind for reading in best.readings]
-    diagonal = math.hypot(view.photo.width, view.photo.height)
     found = [
-        ProposedReading(
-            reading=reading,
-            straight=_as_lens_leaves(view, reading),
-            angle_deg=math.degrees(tilt_rad(reading)),
-            sigma_deg=math.degrees(deviation),
-            share=float(share),
-            length_share=math.dist(*reading.points) / diagonal,
-            agree=kinds.count(reading.kind) - 1,
-        )
-        for reading, share, deviation in zip(best.readings, shares, deviations, strict=True)
+        _proposed(view, reading, float(share), kinds.count(reading.kind) - 1)
+        for reading, share in zip(best.readings, counts / counts.sum(), strict=True)
     ]
     return tuple(sorted(found, key=lambda one: -one.share))
 
 
 def _traces(view: View) -> tuple[ProposedReading, ...]:
     """The edges that tell the lens, which say nothing of the stance themselves."""
-    diagonal = math.hypot(view.photo.width, view.photo.height)
-    return tuple(
-        ProposedReading(
-            reading=reading,
-            straight=_as_lens_leaves(view, reading),
-            angle_deg=math.degrees(tilt_rad(reading)),
-            sigma_deg=math.degrees(sigma_rad(reading)),
-            share=0.0,
-            length_share=math.dist(*reading.ends) / diagonal,
-            agree=len(view.traces) - 1,
-        )
-        for reading in view.traces
-    )
+    others = len(view.traces) - 1
+    return tuple(_proposed(view, trace, 0.0, others) for trace in view.traces)
 
 
-def _as_lens_leaves(view: View, reading: Reading) -> tuple[Point, ...]:
-    """A reading's points where the picture is shown now."""
+def _proposed(view: View, reading: Reading, share: float, agree: int) -> ProposedReading:
     shown, _ = distortion_of(view.photo, view.recipe)
     points = shown.undistorted(np.array(reading.points))
-    return tuple((float(x), float(y)) for x, y in points)
+    return ProposedReading(
+        reading=reading,
+        straight=tuple((float(x), float(y)) for x, y in points),
+        angle_deg=math.degrees(tilt_rad(reading)),
+        sigma_deg=math.degrees(sigma_rad(reading)),
+        share=share,
+        length_share=math.dist(*reading.ends) / math.hypot(view.photo.width, view.photo.height),
+        agree=agree,
+    )

@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sequor.core.camera import Matrix
-from sequor.core.propose.belonging import Belonging, towards
+from sequor.core.measure.sights import LEVEL, PLUMB, off_directions
+from sequor.core.propose.belonging import Belonging
 from sequor.core.propose.segments import Segments
 from sequor.core.recipe import Direction
 
@@ -124,7 +125,7 @@ def best_spread(
     """
     if not lines:
         return []
-    slopes = np.array([slope_of(line, stance, focal_px) for line in lines])
+    slopes = off_stance(lines, stance, focal_px)[1]
     sigma = np.array(
         [math.hypot(math.sqrt(2) * end_px / line.length, _FLOOR_RAD) for line in lines]
     )
@@ -155,18 +156,18 @@ def _beside(one: Line, other: Line) -> float:
     return float(abs(away[0] * along[1] - away[1] * along[0]))
 
 
-def slope_of(line: Line, stance: tuple[float, float, float], focal_px: float) -> Matrix:
-    """How the angle of a line changes with roll, lean and swing, shape (3,)."""
-    small = 1e-5
-    at = np.array(stance)
-    there = [angle_towards(line, at + small * unit, focal_px) for unit in np.eye(3)]
-    here = angle_towards(line, at, focal_px)
-    return np.array([(angle - here) / small for angle in there])
-
-
-def angle_towards(line: Line, stance: Matrix, focal_px: float) -> float:
-    """The angle that a line of its kind has at its middle, in radians."""
-    found = towards(float(stance[0]), float(stance[1]), stance[2:])
-    x, y, z = found[0 if line.kind == "plumb" else 1]
-    middle = line.ends.mean(axis=0)
-    return math.atan2(focal_px * y - z * middle[1], focal_px * x - z * middle[0])
+def off_stance(
+    lines: list[Line] | tuple[Line, ...], stance: tuple[float, float, float], focal_px: float
+) -> tuple[Matrix, Matrix]:
+    """By how much lines are off a stance, shape (N,), in radians, and how that changes with roll,
+    lean and swing, shape (N, 3).
+    """
+    middle = np.array([line.ends.mean(axis=0) for line in lines])
+    along = np.array([(line.ends[1] - line.ends[0]) / line.length for line in lines])
+    at = np.array([stance])
+    plumb, level = (off_directions(middle, along, focal_px, what, at) for what in (PLUMB, LEVEL))
+    levels = np.array([line.kind == "level" for line in lines])
+    return (
+        np.where(levels, level[0][0], plumb[0][0]),
+        np.where(levels[:, None], level[1][0], plumb[1][0]),
+    )

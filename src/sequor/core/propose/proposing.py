@@ -4,18 +4,21 @@ Everything that explains the picture nearly as well as the best is followed to i
 stances remain, what they do not agree on is not sure.
 """
 
-from sequor.core.camera import focal_of, focal_px_of
+import numpy as np
+
+from sequor.core.camera import focal_of
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.pixels import Pixels
-from sequor.core.propose.attempts import View, attempts_of, is_rubbed_out, without_rubbed
+from sequor.core.propose.attempts import View, attempts_of
 from sequor.core.propose.bows import traces_of
 from sequor.core.propose.horizon import STRONG, horizon_of, lines_suffice, with_horizon
 from sequor.core.propose.judging import judged
+from sequor.core.propose.pencil import refused
 from sequor.core.propose.proposal import Proposal, Want
-from sequor.core.propose.segments import END_PX, about_centre, segments_of
+from sequor.core.propose.segments import about_centre, segments_of
 from sequor.core.propose.skyline import skyline_of
 from sequor.core.propose.small import Small, made_small
-from sequor.core.recipe import PhotoFacts, Reading, Recipe
+from sequor.core.recipe import PhotoFacts, Recipe
 
 
 def propose(
@@ -46,29 +49,24 @@ def propose(
         When the readings that are there cannot be used.
     """
     distortion, _ = distortion_of(photo, recipe)
-    _, focal35_mm = focal_of(photo, recipe)
-    small = small or made_small(pixels)
-    segments = segments_of(small, photo, distortion)
-    traces: tuple[Reading, ...] = ()
-    if recipe.lens.source == "traces" and not any(r.kind == "trace" for r in recipe.readings):
-        found = traces_of(pixels, photo, segments, small.times)
-        traces = tuple(trace for trace in found if not is_rubbed_out(trace, recipe, small.times))
-    if traces:
-        # What follows is looked for in the picture that they straighten.
-        with_traces = recipe.model_copy(update={"readings": (*recipe.readings, *traces)})
-        distortion, _ = distortion_of(photo, with_traces)
-        segments = about_centre(segments.seen, photo, distortion, END_PX * small.times)
+    source, focal35_mm = focal_of(photo, recipe)
+    known = source != "assumed"
     view = View(
-        pixels,
-        photo,
-        recipe,
-        small,
-        traces,
-        distortion,
-        focal35_mm,
-        focal_px_of(focal35_mm, photo),
+        pixels, photo, recipe, small or made_small(pixels), (), distortion, focal35_mm, known
     )
-    segments = without_rubbed(segments, recipe, view)
+    segments = segments_of(view.small, photo, distortion)
+    segments = segments.taken(~refused(segments.seen, recipe, view.beside_px))
+    if recipe.lens.source == "traces" and not any(r.kind == "trace" for r in recipe.readings):
+        found = traces_of(pixels, photo, segments, view.small.times)
+        ends = np.array([trace.ends for trace in found]).reshape(-1, 2, 2)
+        again = refused(ends, recipe, view.beside_px)
+        traces = tuple(trace for trace, no in zip(found, again, strict=True) if not no)
+        if traces:
+            # What follows is looked for in the picture that they straighten.
+            with_them = recipe.model_copy(update={"readings": (*recipe.readings, *traces)})
+            distortion, _ = distortion_of(photo, with_them)
+            segments = about_centre(segments.seen, photo, distortion, view.end_px)
+            view = view._replace(traces=traces, distortion=distortion)
     attempts = attempts_of(view, segments)
     # Where lines tell roll and lean anyway, the horizon is not looked for.
     told = bool(attempts) and lines_suffice(view, attempts[0])

@@ -16,6 +16,7 @@ import numba as nb
 import numpy as np
 
 from sequor.core.camera import Matrix
+from sequor.core.measure.sights import plane_normals
 from sequor.core.propose.segments import Segments
 
 MOST_ROLL_DEG, MOST_LEAN_DEG = 25.0, 42.0
@@ -31,8 +32,9 @@ _WIDEST_RAD = 0.3
 """A segment whose direction is known no better says nothing of it."""
 _STRIP_ROLLS = 8
 """Rolls that a thread looks at."""
-_USUAL_ROLL, _USUAL_LEAN = 4.0, 8.0
-"""Degrees; the prior that chooses where the picture leaves it open."""
+USUAL_DEG = (4.0, 8.0)
+"""Deviations of roll and lean that a camera usually has: they choose where the picture leaves it
+open."""
 _STARTS = 8
 _FACING_RAD = math.radians(8.0)
 _APART = 3.0
@@ -49,7 +51,7 @@ def starts(segments: Segments, focal_px: float) -> list[tuple[float, float, list
     score = np.zeros((len(rolls), len(leans)))
     walls = np.zeros((len(rolls), len(leans), _WALLS))
     tolerance = np.hypot(segments.sigma_rad, math.radians(0.6 * _ROLL_STEP))
-    normals = segments.normals(focal_px)
+    normals = plane_normals(segments.middle, segments.along, focal_px)
 
     def strip(first: int) -> None:
         part = slice(first, first + _STRIP_ROLLS)
@@ -70,7 +72,7 @@ def starts(segments: Segments, focal_px: float) -> list[tuple[float, float, list
     with ThreadPoolExecutor(os.cpu_count()) as threads:
         list(threads.map(strip, range(0, len(rolls), _STRIP_ROLLS)))
     usual = np.hypot(
-        np.degrees(rolls)[:, None] / _USUAL_ROLL, np.degrees(leans)[None, :] / _USUAL_LEAN
+        *np.meshgrid(rolls, leans, indexing="ij") / np.radians(USUAL_DEG)[:, None, None]
     )
     likely = score - 0.5 * weight.mean() * usual**2
     found: list[tuple[float, float, list[float]]] = []

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from sequor.core.camera import Matrix
 from sequor.core.lens.distortion import Distortion
@@ -23,8 +24,6 @@ _LEAST_SHARE = 0.016
 END_PX = 0.45
 """Deviation of an end of a segment across it, in pixels of the small picture: the scatter of
 segments of generated fronts about the truth."""
-
-
 _LONG_SHARE = 0.06
 """Of the picture's longer side: a segment as long as that counts whole."""
 _ABOUT_RAD = math.radians(5.0)
@@ -71,15 +70,7 @@ class Segments:
         """How many there are."""
         return len(self.length)
 
-    def normals(self, focal_px: float) -> Matrix:
-        """Unit normals of the planes through the camera and each segment, shape (N, 3)."""
-        through = np.column_stack([self.middle, np.full(self.count, focal_px)])
-        towards = np.column_stack([self.along, np.zeros(self.count)])
-        normal = np.cross(through, towards)
-        unit: Matrix = normal / np.linalg.norm(normal, axis=1, keepdims=True)
-        return unit
-
-    def taken(self, which: Matrix) -> "Segments":
+    def taken(self, which: NDArray[np.bool_]) -> "Segments":
         """Some of them."""
         return Segments(*(getattr(self, name)[which] for name in self.__dataclass_fields__))
 

@@ -2,7 +2,14 @@
 
 from sequor.core.propose.proposal import Proposal, ProposedAxis, ProposedReading
 from sequor.core.recipe import AXES, Axis, Value
-from sequor.core.report.words import LEAST_SIGMA_DEG, axis_words, in_words, size_words, turning
+from sequor.core.report.words import (
+    LEAST_SIGMA_DEG,
+    Turning,
+    axis_words,
+    in_words,
+    size_words,
+    turning,
+)
 
 _LONG, _MIDDLING = 0.3, 0.12
 """Shares of the diagonal."""
@@ -31,7 +38,7 @@ class PencilWords(Value):
 
     id: str
     tilt: str
-    turning: str
+    turning: Turning
     deviation: str
     counts: str
     reason: str
