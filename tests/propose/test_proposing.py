@@ -130,6 +130,13 @@ def test_an_assumed_focal_length_is_in_the_deviation_of_lean_and_swing() -> None
         assert abs(guessed.axis(axis).deg - true) < 3 * guessed.axis(axis).sigma_deg
 
 
+@pytest.mark.parametrize("seed", [4, 19, 33, 35, 51, 95])
+def test_things_that_are_bent_in_reality_are_no_sign_of_a_lens(seed: int) -> None:
+    """Cables, kerbs and arches: any lens would make a few of them straight."""
+    _, found = found_in(seed)
+    assert "trace" not in [one.reading.kind for one in found.readings]
+
+
 def test_only_pictures_that_a_lens_bends_propose_traces() -> None:
     for name, truth in TRUTH.items():
         if not truth["camera"]["k1"]:

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
-from sequor.core.lens.distortion import sag_px
-from sequor.core.lens.plumb_line import from_traces
+from sequor.core.lens.distortion import Distortion, sag_px
+from sequor.core.lens.plumb_line import ACROSS, DOWN, K1, P1, P2, Traced, from_traces
 from sequor.core.measure.edges import fitted
 from sequor.core.pixels import Pixels
 from sequor.core.propose.pencil import drawn
@@ -38,6 +38,9 @@ _HAND_PX = 2.0
 """Deviation of the points along a string, in source pixels."""
 _SURE = 5.0
 """Deviations that its first coefficient is from none, at least."""
+_BROKEN_PX, _FEW = 2.0, 0.05
+"""A straight segment would not have been found in one piece where the lens bends it by more, in
+pixels of the small picture; at most this share of the length of all segments is of that kind."""
 
 
 def traces_of(
@@ -68,11 +71,32 @@ def traces_of(
             # Something that is bent in reality.
             traces = (*traces[:worst], *traces[worst + 1 :])
             continue
-        clear = abs(found.values["k1"]) > _SURE * found.sigma["k1"]
         bent = float(np.median(before)) > _BENT_PX * times
         straighter = float(np.median(after)) < _STRAIGHTER * float(np.median(before))
-        return traces if clear and bent and straighter else ()
+        told = bent and straighter and _clearly_a_lens(found)
+        return traces if told and _leaves_straight(lens, segments, times) else ()
     return ()
+
+
+def _clearly_a_lens(found: Traced) -> bool:
+    """Whether what was found is a bow about the middle of the picture, and no other bend.
+
+    Lenses are off their centre by a hair; edges that are bent in reality want anything.
+    """
+    beside = any(found.values[name] for name in (P1, P2, ACROSS, DOWN))
+    known = K1 in found.sigma and not beside
+    return known and abs(found.k1) > _SURE * found.sigma[K1]
+
+
+def _leaves_straight(lens: Distortion, segments: Segments, times: float) -> bool:
+    """Whether segments that are straight as shot may be pieces of what the lens bends."""
+    ends, shares = segments.seen, np.linspace(0, 1, 5)[None, :, None]
+    points = ends[:, :1] * (1 - shares) + ends[:, 1:] * shares
+    straightened = lens.undistorted(points.reshape(-1, 2)).reshape(points.shape)
+    sags = np.array([sag_px(line) for line in straightened])
+    lengths = np.hypot(*(ends[:, 1] - ends[:, 0]).T)
+    broken = lengths[~(sags < _BROKEN_PX * times)].sum()
+    return bool(broken <= _FEW * lengths.sum())
 
 
 def _strings(segments: Segments, times: float, least_px: float) -> list[Matrix]:

@@ -7,7 +7,9 @@ stances remain, what they do not agree on is not sure.
 import numpy as np
 
 from sequor.core.camera import focal_of
+from sequor.core.errors import UnusableInput
 from sequor.core.lens.chosen import distortion_of
+from sequor.core.lens.distortion import Distortion
 from sequor.core.pixels import Pixels
 from sequor.core.propose.attempts import View, attempts_of
 from sequor.core.propose.bows import traces_of
@@ -18,7 +20,7 @@ from sequor.core.propose.proposal import Proposal, Want
 from sequor.core.propose.segments import about_centre, segments_of
 from sequor.core.propose.skyline import skyline_of
 from sequor.core.propose.small import Small, made_small
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.recipe import PhotoFacts, Reading, Recipe
 
 
 def propose(
@@ -61,10 +63,10 @@ def propose(
         ends = np.array([trace.ends for trace in found]).reshape(-1, 2, 2)
         again = refused(ends, recipe, view.beside_px)
         traces = tuple(trace for trace, no in zip(found, again, strict=True) if not no)
-        if traces:
+        lens = _lens_by(photo, recipe, traces)
+        if lens is not None:
             # What follows is looked for in the picture that they straighten.
-            with_them = recipe.model_copy(update={"readings": (*recipe.readings, *traces)})
-            distortion, _ = distortion_of(photo, with_them)
+            distortion = lens
             segments = about_centre(segments.seen, photo, distortion, view.end_px)
             view = view._replace(traces=traces, distortion=distortion)
     attempts = attempts_of(view, segments)
@@ -76,3 +78,14 @@ def propose(
         first = with_horizon(view, horizon, attempts[0] if attempts else None)
         attempts = [first, *(rest for rest in attempts[1:] if rest.likelihood >= STRONG)]
     return judged(view, want, attempts, horizon is not None)
+
+
+def _lens_by(photo: PhotoFacts, recipe: Recipe, traces: tuple[Reading, ...]) -> Distortion | None:
+    """The lens by proposed traces; None where there are none, or no lens is like that."""
+    if not traces:
+        return None
+    with_them = recipe.model_copy(update={"readings": (*recipe.readings, *traces)})
+    try:
+        return distortion_of(photo, with_them)[0]
+    except UnusableInput:
+        return None
