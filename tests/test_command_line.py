@@ -126,7 +126,7 @@ def test_a_rough_line_is_fitted(tilted: Path, tmp_path: Path) -> None:
         0, abs=0.01
     )
     unfit = json.loads(
-        level(tilted, tmp_path / "out.png", "--level", "60,88,840,105", "--fit").stdout
+        level(tilted, tmp_path / "out.png", "--level", "60,88,840,105", "--fit", "--force").stdout
     )
     assert not unfit["readings"][0]["fitted"]
 
@@ -324,8 +324,8 @@ def test_a_recipe_is_saved_changed_by_edits_and_gives_the_same_file_again(
             ]
         )
     )
-    changed = level(tilted, second, "--recipe", saved, "--edits", edits)
-    plain = level(tilted, first, "--level", ends(1.33))
+    changed = level(tilted, second, "--recipe", saved, "--edits", edits, "--force")
+    plain = level(tilted, first, "--level", ends(1.33), "--force")
     assert json.loads(changed.stdout) == json.loads(plain.stdout)
     assert second.read_bytes() == first.read_bytes()
 
@@ -350,7 +350,7 @@ def test_what_the_bench_can_do_the_command_line_can(tilted: Path, tmp_path: Path
     out = tmp_path / "out.png"
 
     def report_of(*arguments: str) -> dict:
-        done = level(tilted, out, *arguments)
+        done = level(tilted, out, "--force", *arguments)
         assert done.returncode == 0, done.stderr
         return json.loads(done.stdout)
 
@@ -462,7 +462,7 @@ def test_a_horizon_what_stays_in_how_well_and_what_is_kept(tilted: Path, tmp_pat
     # A line that the largest frame would cut.
     near_top = ("--level", "300,5,480,9.18")
     kept, cut = (
-        json.loads(level(tilted, tmp_path / "d.jpg", *near_top, *more).stdout)
+        json.loads(level(tilted, tmp_path / "d.jpg", "--force", *near_top, *more).stdout)
         for more in ((), ("--cut-measured",))
     )
     assert (kept["kept_measured"], cut["kept_measured"]) == (True, False)

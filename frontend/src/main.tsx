@@ -11,11 +11,17 @@ import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Outlet, RouterProvider } from "react-router";
 import { useFileOptions, useOptions } from "./api/options";
 import { BenchPage } from "./bench/BenchPage";
+import { CarryPage } from "./carry/CarryPage";
+import { HistoryPage } from "./history/HistoryPage";
+import { BinPage } from "./keep/BinPage";
+import { ExportsPage } from "./keep/ExportsPage";
+import { StoragePage } from "./keep/StoragePage";
 import { ReviewPage } from "./review/ReviewPage";
 import { SheetPage } from "./sheet/SheetPage";
 import { NotHere, Failed } from "./shared/NotHere";
 import { StateBar } from "./shared/StateBar";
 import { system } from "./theme/system";
+import { VersionsPage } from "./versions/VersionsPage";
 
 /** No page is shown before the server's lists are there, so that none is waited for later. */
 function Prepared() {
@@ -32,7 +38,13 @@ const router = createBrowserRouter([
       { path: "/", element: <SheetPage /> },
       { path: "/sets/:setId", element: <SheetPage /> },
       { path: "/sets/:setId/review", element: <ReviewPage /> },
+      { path: "/sets/:setId/carry", element: <CarryPage /> },
       { path: "/pictures/:pictureId", element: <BenchPage /> },
+      { path: "/pictures/:pictureId/history", element: <HistoryPage /> },
+      { path: "/pictures/:pictureId/versions", element: <VersionsPage /> },
+      { path: "/bin", element: <BinPage /> },
+      { path: "/exports", element: <ExportsPage /> },
+      { path: "/storage", element: <StoragePage /> },
       { path: "*", element: <NotHere /> },
     ],
   },

@@ -4,6 +4,7 @@ The server.
 """
 
 import argparse
+import itertools
 import logging
 import os
 import signal
@@ -19,6 +20,7 @@ from sequor.making.warm_up import compile_all, compiled_before
 from sequor.services.demo import load_demo
 from sequor.services.engine import engine_for
 from sequor.services.housekeeping import tidy
+from sequor.services.keeping import keep_house
 from sequor.services.originals import verify
 from sequor.settings import Settings, settings_from_environment
 from sequor.store.database import DatabaseProblem, connect, migrate
@@ -30,7 +32,9 @@ from sequor.web.context import Context
 from sequor.web.door import serve_with
 
 log = logging.getLogger(__name__)
-_VERIFY_EVERY_S = 24 * 3600.0
+_KEEP_HOUSE_EVERY_S = 3600.0
+_VERIFY_EVERY = 24
+"""Times that house is kept between two readings of all originals."""
 _AGAIN_S = 1.0
 
 
@@ -135,9 +139,11 @@ def _warm(context: Context) -> None:
         except Exception as problem:  # a worker or the database died meanwhile
             log.warning("interrupted exports are not begun again yet: %r", problem)
             time.sleep(_AGAIN_S)
-    while True:
+    for hour in itertools.count():
         try:
-            verify(context.means)
+            keep_house(context.means)
+            if hour % _VERIFY_EVERY == 0:
+                verify(context.means)
         except Exception as problem:  # another time; or the server is being stopped
-            log.info("originals were not verified: %r", problem)
-        time.sleep(_VERIFY_EVERY_S)
+            log.info("the house was not kept: %r", problem)
+        time.sleep(_KEEP_HOUSE_EVERY_S)

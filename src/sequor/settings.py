@@ -27,6 +27,10 @@ class Settings(BaseSettings):
         default_factory=lambda: min(2048, max(512, _memory_mb() // 8)), ge=16, le=1_000_000
     )
     work_mb: int = Field(default_factory=lambda: _memory_mb() // 2, ge=64, le=10_000_000)
+    bin_days: float = Field(default=30.0, ge=0, le=36_500)
+    export_days: float = Field(default=0.0, ge=0, le=36_500)
+    proxies_mb: int = Field(default=20_000, ge=16, le=100_000_000)
+    thumbnails_mb: int = Field(default=1_000, ge=16, le=100_000_000)
     reserve_mb: int = Field(default=256, ge=0, le=1_000_000)
     log_level: Literal["DEBUG", "INFO", "WARNING", "ERROR", "CRITICAL"] = "INFO"
 

@@ -170,9 +170,8 @@ def test_sets_and_their_pictures(store: Sessions, picture_id: int) -> None:
         create_set(session, "  ")
     with store() as session:
         assert [(found.name, count) for found, count in list_sets(session)] == [("Trial", 1)]
-        assert [
-            picture.id for picture, _ in list_pictures(session, list_sets(session)[0][0].id)
-        ] == [picture_id]
+        (listed,) = list_pictures(session, list_sets(session)[0][0].id)
+        assert listed.id == picture_id
         with pytest.raises(NotFound):
             get_picture(session, 999)
 

@@ -19,6 +19,7 @@ from sequor.store.ledger import recipe_of
 from sequor.store.library import list_pictures, list_sets
 from sequor.store.mariadb import PrivateServer
 from sequor.store.models import Base
+from sequor.store.sheet import cards_of
 
 RECORDED = sorted((Path(__file__).parent / "recorded").glob("*.sql"))
 
@@ -61,8 +62,8 @@ def check(engine: Engine) -> None:
     with sessions(engine)() as session:
         ((found, count),) = list_sets(session)
         assert (found.name, count) == ("Coast", 2)
-        (first, exported), (second, not_exported) = list_pictures(session, found.id)
-        assert (exported, not_exported) == (True, False)
+        first, second = list_pictures(session, found.id)
+        assert [card.exported for card in cards_of(session, found.id)] == [True, False]
         assert recipe_of(first.head).trim.roll_deg == 1.5
         assert recipe_of(second.head).trim.roll_deg == 0
         assert first.original.damage is None

@@ -28,11 +28,28 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All sets. */
+        /** All sets, in their order. */
         get: operations["listSets"];
         put?: never;
         /** Make a set. */
         post: operations["createSet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put sets into another order. */
+        put: operations["orderSets"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -46,10 +63,46 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A set with its pictures, for the contact sheet. */
+        /** A set with its pictures and their versions, for the contact sheet. */
         get: operations["getSet"];
         put?: never;
         post?: never;
+        /** Throw a set into the bin, with everything in it. */
+        delete: operations["binSet"];
+        options?: never;
+        head?: never;
+        /** Give a set another name or description. */
+        patch: operations["changeSet"];
+        trace?: never;
+    };
+    "/api/sets/{set_id}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move everything from a set into another one; the empty one goes into the bin. */
+        post: operations["mergeSet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/split": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move some pictures of a set into a new one. */
+        post: operations["splitSet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -65,8 +118,198 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Add one file to a set; one that the set has already is recognised and not stored again. */
+        /**
+         * Add one file to a set; one that the set has already is recognised and not stored again, and
+         * @description comes back out of the bin if it is there.
+         */
         post: operations["addPicture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move pictures, each with its versions, into another set. */
+        post: operations["movePictures"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Copy pictures, each with its versions and their ledgers, into a set. */
+        post: operations["copyPictures"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Throw versions of pictures into the bin. */
+        post: operations["binPictures"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is in the bin, and until when. */
+        get: operations["getBin"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bin/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take pictures and sets out of the bin, whole. */
+        post: operations["restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bin/empty": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Delete what is in the bin, for good. */
+        post: operations["emptyBin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is kept, how large it is, and what is free. */
+        get: operations["getStorage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/archive.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A set with everything in it, to take along. */
+        get: operations["archiveSet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Some pictures with their ledgers, to take along. */
+        get: operations["archivePictures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/archives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take an archive in; its sets are new ones. */
+        post: operations["bringIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/recipe.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The recipe that holds, as a file that the command line takes too. */
+        get: operations["getRecipe"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -220,6 +463,160 @@ export interface paths {
         get: operations["findLenses"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every entry of a picture's ledger. */
+        get: operations["getHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/entries/{entry_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture as an entry of its ledger has it; nothing changes. */
+        get: operations["getEntry"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/return": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let the recipe of an earlier entry hold again, by a new entry. */
+        post: operations["goBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All versions of a picture. */
+        get: operations["listVersions"];
+        put?: never;
+        /** Begin another version, from an entry and edits of it. */
+        post: operations["addVersion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/version": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Give a version another name. */
+        patch: operations["nameVersion"];
+        trace?: never;
+    };
+    "/api/carry-options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What can be carried over. */
+        get: operations["getCarryOptions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/carry/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would become of some pictures; nothing is stored. */
+        post: operations["lookAtCarry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Carry over to pictures, all or none; one act that is undone as one. */
+        post: operations["carryOver"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/acts/{act_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo an act in every picture in which nothing was done since. */
+        post: operations["undoAct"];
         delete?: never;
         options?: never;
         head?: never;
@@ -474,7 +871,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** The exports of all pictures, newest first, so many at a time. */
+        get: operations["listAllExports"];
         put?: never;
         /** Start exports of several pictures, all or none. */
         post: operations["startExports"];
@@ -496,6 +894,75 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exports/{export_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a file once more, from the same entry and in the same way. */
+        post: operations["exportAgain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exports/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Remove finished exports with their files: some, or those older than so many days. */
+        post: operations["clearExports"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/presets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Choices of files that have a name. */
+        get: operations["listPresets"];
+        put?: never;
+        /** Keep choices under a name; those that had it before give way. */
+        post: operations["keepPreset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/presets/{preset_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget a name and its choices. */
+        delete: operations["removePreset"];
         options?: never;
         head?: never;
         patch?: never;
@@ -602,6 +1069,8 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /** Description */
+            description: string;
             /** Pictures */
             pictures: number;
         };
@@ -624,6 +1093,14 @@ export interface components {
             name: string;
         };
         /**
+         * OrderSets
+         * @description Sets in the order in which they are to be listed, before all others.
+         */
+        OrderSets: {
+            /** Set Ids */
+            set_ids: number[];
+        };
+        /**
          * SetContents
          * @description A set with its pictures.
          */
@@ -632,21 +1109,37 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /** Description */
+            description: string;
             /** Pictures */
             pictures: components["schemas"]["PictureSummary"][];
         };
         /**
          * PictureSummary
-         * @description A picture on the contact sheet.
+         * @description A version of a picture on the contact sheet; those of one ``group`` share an original.
          *
          *     ``told`` says whether a picture as shot was read and tells its tilt; ``told_words`` are empty
-         *     where it was not read, or something was decided already.
+         *     where it was not read, or something was decided already. ``tilt_deg`` is how far it is off, as
+         *     far as that is known.
          */
         PictureSummary: {
             /** Id */
             id: number;
             /** Name */
             name: string;
+            /** Version */
+            version: number;
+            /** Version Name */
+            version_name: string;
+            /** Group */
+            group: string;
+            /**
+             * Added At
+             * Format: date-time
+             */
+            added_at: string;
+            /** Taken At */
+            taken_at: string | null;
             /** Width */
             width: number;
             /** Height */
@@ -655,6 +1148,8 @@ export interface components {
             entry_id: number;
             /** Roll Deg */
             roll_deg: number;
+            /** Tilt Deg */
+            tilt_deg: number;
             /** Turn Words */
             turn_words: string;
             /** Perspective Words */
@@ -668,8 +1163,12 @@ export interface components {
             state: "new" | "measured" | "framed" | "exported";
             /** State Words */
             state_words: string;
+            /** Lost */
+            lost: boolean;
             /** Thumbnail */
             thumbnail: string;
+            /** Original */
+            original: string;
             /** Told Words */
             told_words: string;
             /**
@@ -677,6 +1176,48 @@ export interface components {
              * @enum {string}
              */
             told: "sure" | "unsure" | "unread";
+        };
+        /**
+         * ChangedSet
+         * @description Another name or description for a set; what is left out stays.
+         */
+        ChangedSet: {
+            /**
+             * Name
+             * @default null
+             */
+            name: string | null;
+            /**
+             * Description
+             * @default null
+             */
+            description: string | null;
+        };
+        /**
+         * Done
+         * @description To how many something was done.
+         */
+        Done: {
+            /** Count */
+            count: number;
+        };
+        /**
+         * MergeSet
+         * @description The set that everything goes into.
+         */
+        MergeSet: {
+            /** Into Id */
+            into_id: number;
+        };
+        /**
+         * SplitSet
+         * @description Pictures for a set of their own, and its name.
+         */
+        SplitSet: {
+            /** Picture Ids */
+            picture_ids: number[];
+            /** Name */
+            name: string;
         };
         /**
          * Added
@@ -697,6 +1238,142 @@ export interface components {
              * Format: binary
              */
             file: string;
+        };
+        /**
+         * IntoSet
+         * @description Pictures, and the set that they go into.
+         */
+        IntoSet: {
+            /** Picture Ids */
+            picture_ids: number[];
+            /** Set Id */
+            set_id: number;
+        };
+        /**
+         * Some
+         * @description Some pictures.
+         */
+        Some: {
+            /** Picture Ids */
+            picture_ids: number[];
+        };
+        /**
+         * Bin
+         * @description What is in the bin, the newest first, and for how many days it stays there.
+         */
+        Bin: {
+            /** Days */
+            days: number;
+            /** Pictures */
+            pictures: components["schemas"]["BinnedPicture"][];
+            /** Sets */
+            sets: components["schemas"]["BinnedSet"][];
+        };
+        /**
+         * BinnedPicture
+         * @description A version of a picture in the bin, and until when it can be taken back.
+         */
+        BinnedPicture: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Version Name */
+            version_name: string;
+            /** Set Name */
+            set_name: string;
+            /**
+             * Binned At
+             * Format: date-time
+             */
+            binned_at: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+            /** Thumbnail */
+            thumbnail: string;
+        };
+        /**
+         * BinnedSet
+         * @description A set in the bin, with everything in it.
+         */
+        BinnedSet: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Pictures */
+            pictures: number;
+            /**
+             * Binned At
+             * Format: date-time
+             */
+            binned_at: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /**
+         * Restore
+         * @description Pictures and sets that come out of the bin.
+         */
+        Restore: {
+            /**
+             * Picture Ids
+             * @default []
+             */
+            picture_ids: number[];
+            /**
+             * Set Ids
+             * @default []
+             */
+            set_ids: number[];
+        };
+        /**
+         * StorageState
+         * @description What is kept and how large it is; the bytes that are free, and whether that is little.
+         */
+        StorageState: {
+            /** Lines */
+            lines: components["schemas"]["StorageLine"][];
+            /** Free */
+            free: number;
+            /** Soon Full */
+            soon_full: boolean;
+            /** Export Days */
+            export_days: number;
+            /** Bin Days */
+            bin_days: number;
+        };
+        /**
+         * StorageLine
+         * @description Something that is kept: how many files and bytes, and its budget where it has one.
+         */
+        StorageLine: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** About */
+            about: string;
+            /** Files */
+            files: number;
+            /** Size */
+            size: number;
+            /** Most */
+            most: number | null;
+        };
+        /**
+         * Brought
+         * @description The sets that came with an archive.
+         */
+        Brought: {
+            /** Sets */
+            sets: components["schemas"]["SetSummary"][];
         };
         /**
          * Options
@@ -879,6 +1556,10 @@ export interface components {
         PictureState: {
             /** Id */
             id: number;
+            /** Version */
+            version: number;
+            /** Version Name */
+            version_name: string;
             /** Set Id */
             set_id: number;
             /** Set Name */
@@ -900,6 +1581,7 @@ export interface components {
             can_undo: boolean;
             /** Can Redo */
             can_redo: boolean;
+            file_options: components["schemas"]["ExportOptions"] | null;
         };
         /**
          * Addresses
@@ -1008,7 +1690,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1074,7 +1756,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1246,7 +1928,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1304,7 +1986,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1398,6 +2080,56 @@ export interface components {
              * @default 1
              */
             perspective: number;
+        };
+        /**
+         * ExportOptions
+         * @description How a file is written (see docs/api.md).
+         *
+         *     ``bits`` null keeps the original's depth, as far as the format can.
+         */
+        ExportOptions: {
+            /**
+             * Format
+             * @default jpeg
+             * @enum {string}
+             */
+            format: "jpeg" | "png" | "tiff" | "webp" | "avif";
+            /**
+             * Quality
+             * @default 95
+             */
+            quality: number;
+            /**
+             * @default {
+             *       "kind": "full",
+             *       "pixels": null,
+             *       "width": null,
+             *       "height": null,
+             *       "enlarge": false
+             *     }
+             */
+            size: components["schemas"]["OutputSize"];
+            /**
+             * Bits
+             * @default null
+             */
+            bits: (8 | 16) | null;
+            /**
+             * Srgb
+             * @default false
+             */
+            srgb: boolean;
+            /**
+             * Metadata
+             * @default all
+             * @enum {string}
+             */
+            metadata: "all" | "no_place" | "none";
+            /**
+             * Pattern
+             * @default {name}-levelled
+             */
+            pattern: string;
         };
         /**
          * FillChoice
@@ -1541,7 +2273,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1572,7 +2304,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1647,7 +2379,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1779,7 +2511,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1802,7 +2534,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1959,7 +2691,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1986,7 +2718,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2195,7 +2927,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2221,7 +2953,55 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"];
+            edit: components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"];
+        };
+        /**
+         * OpenRecipe
+         * @description Everything as a recipe has it that was saved before, of this picture or another one.
+         */
+        OpenRecipe: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "open_recipe";
+            recipe: components["schemas"]["Recipe"];
+        };
+        /**
+         * OutputSize
+         * @description The size that was asked for.
+         *
+         *     ``full`` is one pixel of output for one of the corrected picture; ``long_edge`` takes ``pixels``
+         *     for the longer side, ``pixels`` takes ``width`` and ``height``, ``print`` the frame's print size
+         *     with its resolution. ``enlarge`` allows more pixels than the frame has.
+         */
+        OutputSize: {
+            /**
+             * Kind
+             * @default full
+             * @enum {string}
+             */
+            kind: "full" | "long_edge" | "pixels" | "print";
+            /**
+             * Pixels
+             * @default null
+             */
+            pixels: number | null;
+            /**
+             * Width
+             * @default null
+             */
+            width: number | null;
+            /**
+             * Height
+             * @default null
+             */
+            height: number | null;
+            /**
+             * Enlarge
+             * @default false
+             */
+            enlarge: boolean;
         };
         /**
          * PictureFile
@@ -2667,7 +3447,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2766,7 +3546,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2787,7 +3567,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3150,7 +3930,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3190,7 +3970,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3215,7 +3995,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3362,7 +4142,7 @@ export interface components {
             /** Based On */
             based_on: number;
             /** Edits */
-            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
         };
         /**
          * Move
@@ -3408,7 +4188,7 @@ export interface components {
              * Edits
              * @default []
              */
-            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * Direction
              * @enum {string}
@@ -3593,7 +4373,7 @@ export interface components {
              * Edits
              * @default []
              */
-            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"])[];
+            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * Want
              * @default any
@@ -3620,6 +4400,263 @@ export interface components {
         LensKnown: {
             /** Name */
             name: string;
+        };
+        /**
+         * History
+         * @description The whole ledger of a picture, oldest entry first, and the entry that holds.
+         */
+        History: {
+            /** Head Id */
+            head_id: number;
+            /** Entries */
+            entries: components["schemas"]["HistoryEntry"][];
+        };
+        /**
+         * HistoryEntry
+         * @description An entry of a ledger. ``depth`` is 0 on the way that led to what holds and on from there;
+         *     more on branches that undo left behind.
+         */
+        HistoryEntry: {
+            /** Id */
+            id: number;
+            /** Parent Id */
+            parent_id: number | null;
+            /** What */
+            what: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Turn Words */
+            turn_words: string;
+            /** Perspective Words */
+            perspective_words: string;
+            /** Kept Fraction */
+            kept_fraction: number;
+            /** Depth */
+            depth: number;
+            /** Thumbnail */
+            thumbnail: string;
+        };
+        /**
+         * Shown
+         * @description What a screen needs to show a recipe of a picture.
+         */
+        Shown: {
+            file: components["schemas"]["PictureFile"];
+            /** Proxy Scale */
+            proxy_scale: number;
+            addresses: components["schemas"]["Addresses"];
+            solution: components["schemas"]["Solution"];
+        };
+        /**
+         * GoBack
+         * @description The entry whose recipe is to hold again, from the entry that the window shows.
+         */
+        GoBack: {
+            /** Based On */
+            based_on: number;
+            /** Entry Id */
+            entry_id: number;
+        };
+        /**
+         * Versions
+         * @description All versions of a picture, the first one first.
+         */
+        Versions: {
+            /** Versions */
+            versions: components["schemas"]["Version"][];
+        };
+        /**
+         * Version
+         * @description A version of a picture: its frame, what it keeps, and the number of its finished exports.
+         */
+        Version: {
+            /** Id */
+            id: number;
+            /** Version */
+            version: number;
+            /** Name */
+            name: string;
+            /** Entry Id */
+            entry_id: number;
+            /** What */
+            what: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Ratio */
+            ratio: string;
+            /** Turn Words */
+            turn_words: string;
+            /** Cost Words */
+            cost_words: string;
+            /** Kept Fraction */
+            kept_fraction: number;
+            /** Exports */
+            exports: number;
+            /** Thumbnail */
+            thumbnail: string;
+        };
+        /**
+         * MadeVersion
+         * @description The number of a version that was made.
+         */
+        MadeVersion: {
+            /** Id */
+            id: number;
+        };
+        /**
+         * NewVersion
+         * @description Another version, from an entry and edits of it.
+         */
+        NewVersion: {
+            /** Based On */
+            based_on: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Edits
+             * @default []
+             */
+            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+        };
+        /**
+         * VersionName
+         * @description Another name for a version.
+         */
+        VersionName: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * PartOptions
+         * @description What can be carried over from one picture to others.
+         */
+        PartOptions: {
+            /** Parts */
+            parts: components["schemas"]["PartOption"][];
+        };
+        /**
+         * PartOption
+         * @description Something that can be carried over, and what it is.
+         */
+        PartOption: {
+            /**
+             * Value
+             * @enum {string}
+             */
+            value: "focal" | "lens" | "stance" | "holds" | "ease" | "shape" | "place" | "corners";
+            /** Label */
+            label: string;
+            /**
+             * Hint
+             * @default
+             */
+            hint: string;
+            /** About */
+            about: string;
+        };
+        /**
+         * CarryLooks
+         * @description What every picture would become.
+         */
+        CarryLooks: {
+            /** Pictures */
+            pictures: components["schemas"]["CarryLook"][];
+        };
+        /**
+         * CarryLook
+         * @description What a picture would become: ``misfits`` say what does not fit it and why, ``problem`` why it
+         *     cannot be done at all.
+         */
+        CarryLook: {
+            /** Picture Id */
+            picture_id: number;
+            /** Name */
+            name: string;
+            /** Entry Id */
+            entry_id: number;
+            /** Changes */
+            changes: boolean;
+            /** Misfits */
+            misfits: string[];
+            /** Problem */
+            problem: string;
+            /** Before Words */
+            before_words: string;
+            /** After Words */
+            after_words: string;
+            /** Kept Before */
+            kept_before: number;
+            /** Kept After */
+            kept_after: number;
+            shown: components["schemas"]["Shown"];
+        };
+        /**
+         * LookIn
+         * @description What would be carried over from an entry to some pictures.
+         */
+        LookIn: {
+            /** Based On */
+            based_on: number;
+            /** Parts */
+            parts: ("focal" | "lens" | "stance" | "holds" | "ease" | "shape" | "place" | "corners")[];
+            /** Picture Ids */
+            picture_ids: number[];
+        };
+        /**
+         * Carried
+         * @description An act on many pictures: its number, and how many were changed.
+         */
+        Carried: {
+            /** Act Id */
+            act_id: number;
+            /** Count */
+            count: number;
+        };
+        /**
+         * CarryIn
+         * @description What is carried over from an entry, and to which pictures; ``files`` takes the choices of
+         *     files along.
+         */
+        CarryIn: {
+            /** Based On */
+            based_on: number;
+            /** Parts */
+            parts: ("focal" | "lens" | "stance" | "holds" | "ease" | "shape" | "place" | "corners")[];
+            /**
+             * Files
+             * @default false
+             */
+            files: boolean;
+            /** Targets */
+            targets: components["schemas"]["CarryTarget"][];
+        };
+        /**
+         * CarryTarget
+         * @description A picture, and the entry that was looked at.
+         */
+        CarryTarget: {
+            /** Picture Id */
+            picture_id: number;
+            /** Entry Id */
+            entry_id: number;
+        };
+        /**
+         * TakenBack
+         * @description In how many pictures an act was undone, and those that were changed since and stay.
+         */
+        TakenBack: {
+            /** Count */
+            count: number;
+            /** Changed */
+            changed: string[];
         };
         /**
          * PrintSizes
@@ -3709,42 +4746,6 @@ export interface components {
             size: components["schemas"]["OutputSize"];
         };
         /**
-         * OutputSize
-         * @description The size that was asked for.
-         *
-         *     ``full`` is one pixel of output for one of the corrected picture; ``long_edge`` takes ``pixels``
-         *     for the longer side, ``pixels`` takes ``width`` and ``height``, ``print`` the frame's print size
-         *     with its resolution. ``enlarge`` allows more pixels than the frame has.
-         */
-        OutputSize: {
-            /**
-             * Kind
-             * @default full
-             * @enum {string}
-             */
-            kind: "full" | "long_edge" | "pixels" | "print";
-            /**
-             * Pixels
-             * @default null
-             */
-            pixels: number | null;
-            /**
-             * Width
-             * @default null
-             */
-            width: number | null;
-            /**
-             * Height
-             * @default null
-             */
-            height: number | null;
-            /**
-             * Enlarge
-             * @default false
-             */
-            enlarge: boolean;
-        };
-        /**
          * FillState
          * @description What is filled in a frame, and where straight edges cross the seam, in shares of it.
          */
@@ -3807,56 +4808,6 @@ export interface components {
             start: components["schemas"]["ExportOptions"];
         };
         /**
-         * ExportOptions
-         * @description How a file is written (see docs/api.md).
-         *
-         *     ``bits`` null keeps the original's depth, as far as the format can.
-         */
-        ExportOptions: {
-            /**
-             * Format
-             * @default jpeg
-             * @enum {string}
-             */
-            format: "jpeg" | "png" | "tiff" | "webp" | "avif";
-            /**
-             * Quality
-             * @default 95
-             */
-            quality: number;
-            /**
-             * @default {
-             *       "kind": "full",
-             *       "pixels": null,
-             *       "width": null,
-             *       "height": null,
-             *       "enlarge": false
-             *     }
-             */
-            size: components["schemas"]["OutputSize"];
-            /**
-             * Bits
-             * @default null
-             */
-            bits: (8 | 16) | null;
-            /**
-             * Srgb
-             * @default false
-             */
-            srgb: boolean;
-            /**
-             * Metadata
-             * @default all
-             * @enum {string}
-             */
-            metadata: "all" | "no_place" | "none";
-            /**
-             * Pattern
-             * @default {name}-levelled
-             */
-            pattern: string;
-        };
-        /**
          * FormatOption
          * @description A file format: whether it loses something, and takes 16 bits, a quality, transparency.
          */
@@ -3891,8 +4842,16 @@ export interface components {
             id: number;
             /** Picture Id */
             picture_id: number;
+            /** Picture Name */
+            picture_name: string;
+            /** Version Name */
+            version_name: string;
+            /** Set Name */
+            set_name: string;
             /** Entry Id */
             entry_id: number;
+            /** Entry What */
+            entry_what: string;
             /**
              * Format
              * @enum {string}
@@ -3984,7 +4943,7 @@ export interface components {
         };
         /**
          * ExportList
-         * @description The exports of a picture, newest first.
+         * @description Exports, newest first.
          */
         ExportList: {
             /** Exports */
@@ -4039,6 +4998,50 @@ export interface components {
             pattern: string;
             /** Picture Ids */
             picture_ids: number[];
+        };
+        /**
+         * ClearExports
+         * @description Exports to remove: some, or those that were finished so many days ago.
+         */
+        ClearExports: {
+            /**
+             * Ids
+             * @default null
+             */
+            ids: number[] | null;
+            /**
+             * Older Days
+             * @default null
+             */
+            older_days: number | null;
+        };
+        /**
+         * Presets
+         * @description All of them, by name.
+         */
+        Presets: {
+            /** Presets */
+            presets: components["schemas"]["PresetOut"][];
+        };
+        /**
+         * PresetOut
+         * @description Choices that have a name.
+         */
+        PresetOut: {
+            /** Name */
+            name: string;
+            options: components["schemas"]["ExportOptions"];
+            /** Id */
+            id: number;
+        };
+        /**
+         * PresetIn
+         * @description Choices of a file, and their name.
+         */
+        PresetIn: {
+            /** Name */
+            name: string;
+            options: components["schemas"]["ExportOptions"];
         };
     };
     responses: never;
@@ -4149,6 +5152,48 @@ export interface operations {
             };
         };
     };
+    orderSets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderSets"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getSet: {
         parameters: {
             query?: never;
@@ -4185,6 +5230,178 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    binSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    changeSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangedSet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mergeSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeSet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    splitSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SplitSet"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4238,6 +5455,423 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    movePictures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IntoSet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copyPictures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IntoSet"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    binPictures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Some"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getBin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bin"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Restore"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    emptyBin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    getStorage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StorageState"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    archiveSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    archivePictures: {
+        parameters: {
+            query: {
+                ids: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bringIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Upload"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Brought"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getRecipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };
@@ -4622,6 +6256,434 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LensList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    getHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["History"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    getEntry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shown"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    goBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoBack"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listVersions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Versions"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    addVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewVersion"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeVersion"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    nameVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionName"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Version"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getCarryOptions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOptions"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    lookAtCarry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarryLooks"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    carryOver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CarryIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Carried"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undoAct: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                act_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenBack"];
                 };
             };
             /** @description Not Found */
@@ -5351,6 +7413,38 @@ export interface operations {
             };
         };
     };
+    listAllExports: {
+        parameters: {
+            query?: {
+                before?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExportList"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     startExports: {
         parameters: {
             query?: never;
@@ -5429,6 +7523,181 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exportAgain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                export_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExportState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    clearExports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClearExports"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listPresets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Presets"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    keepPreset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresetIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Presets"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removePreset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preset_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Presets"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };

@@ -1,5 +1,8 @@
+/* Files on their way in: progress of the whole and of each, or the reason why one was refused. */
 import { Box, Button, Flex, Progress, Text } from "@chakra-ui/react";
-import type { Incoming } from "./useUploads";
+import { useState } from "react";
+import { countWords } from "../shared/times";
+import { isOpen, type Incoming, type Uploads } from "./useUploads";
 
 const OUTCOMES: Record<Incoming["outcome"], string> = {
   waiting: "waiting",
@@ -8,12 +11,27 @@ const OUTCOMES: Record<Incoming["outcome"], string> = {
   added: "added",
   known: "known already",
   refused: "refused",
+  "called off": "called off",
 };
+/** So many lines are shown unasked; of more, those that say something. */
+const MANY = 8;
 
-/** Files on their way in, each with its progress or the reason why it was refused. */
-export function IncomingList({ incoming, onClear }: { incoming: Incoming[]; onClear: () => void }) {
+export function IncomingList({ uploads }: { uploads: Uploads }) {
+  const [unfolded, setUnfolded] = useState<boolean>();
+  const { incoming } = uploads;
   if (incoming.length === 0) return null;
-  const open = incoming.some((item) => ["waiting", "sending", "reading"].includes(item.outcome));
+  const open = incoming.filter(isOpen);
+  const refused = incoming.filter(({ outcome }) => outcome === "refused").length;
+  const done = incoming.length - open.length;
+  const few = incoming.length <= MANY;
+  const shown = unfolded ?? (few || open.length > 0);
+  const lines =
+    few || unfolded
+      ? incoming
+      : [
+          ...incoming.filter(({ outcome }) => outcome === "refused"),
+          ...open.filter(({ outcome }) => outcome !== "waiting"),
+        ];
   return (
     <Box
       as="section"
@@ -24,51 +42,71 @@ export function IncomingList({ incoming, onClear }: { incoming: Incoming[]; onCl
       borderColor="rule"
       borderRadius="4px"
     >
-      {incoming.map((item) => (
-        <Flex
-          key={item.key}
-          align="center"
-          gap="16px"
-          px="14px"
-          py="7px"
-          borderBottomWidth="1px"
-          borderColor="ruleFaint"
+      <Flex align="center" gap="16px" px="14px" py="8px">
+        <Text fontWeight="600" width="220px" flexShrink={0} role="status">
+          {done} of {countWords(incoming.length, "file")}
+          {refused > 0 && `, ${refused} refused`}
+        </Text>
+        <Progress.Root
+          flex="1"
+          size="xs"
+          value={Math.round((done / incoming.length) * 100)}
+          aria-label="Progress of all files"
         >
-          <Text width="220px" truncate title={item.name} flexShrink={0}>
-            {item.name}
-          </Text>
-          {item.problem ? (
-            <Text
-              flex="1"
-              color={item.outcome === "refused" ? "brick" : "inkSoft"}
-              role={item.outcome === "refused" ? "alert" : undefined}
-            >
-              {item.problem}
-            </Text>
-          ) : (
-            <Progress.Root
-              flex="1"
-              size="xs"
-              value={Math.round(item.share * 100)}
-              aria-label={`Progress of ${item.name}`}
-            >
-              <Progress.Track bg="paperDeep">
-                <Progress.Range bg="verdigris" />
-              </Progress.Track>
-            </Progress.Root>
-          )}
-          <Text width="100px" textAlign="right" color="inkSoft" flexShrink={0}>
-            {OUTCOMES[item.outcome]}
-          </Text>
-        </Flex>
-      ))}
-      {!open && (
-        <Flex justify="flex-end" px="14px" py="6px">
-          <Button size="xs" variant="ghost" color="verdigris" onClick={onClear}>
+          <Progress.Track bg="paperDeep">
+            <Progress.Range bg="verdigris" />
+          </Progress.Track>
+        </Progress.Root>
+        <Button size="xs" variant="ghost" color="ink" onClick={() => setUnfolded(!shown)}>
+          {shown ? "Fold away" : "Show files"}
+        </Button>
+        {open.length > 0 ? (
+          <Button size="xs" variant="ghost" color="brick" onClick={uploads.callOff}>
+            Call off the rest
+          </Button>
+        ) : (
+          <Button size="xs" variant="ghost" color="verdigris" onClick={uploads.clear}>
             Clear this list
           </Button>
-        </Flex>
+        )}
+      </Flex>
+      {shown && (
+        <Box maxHeight="320px" overflowY="auto">
+          {lines.map((item) => (
+            <Line key={item.key} item={item} />
+          ))}
+        </Box>
       )}
     </Box>
+  );
+}
+
+function Line({ item }: { item: Incoming }) {
+  const refused = item.outcome === "refused";
+  return (
+    <Flex align="center" gap="16px" px="14px" py="7px" borderTopWidth="1px" borderColor="ruleFaint">
+      <Text width="220px" truncate title={item.name} flexShrink={0}>
+        {item.name}
+      </Text>
+      {item.problem ? (
+        <Text flex="1" color={refused ? "brick" : "inkSoft"} role={refused ? "alert" : undefined}>
+          {item.problem}
+        </Text>
+      ) : (
+        <Progress.Root
+          flex="1"
+          size="xs"
+          value={Math.round(item.share * 100)}
+          aria-label={`Progress of ${item.name}`}
+        >
+          <Progress.Track bg="paperDeep">
+            <Progress.Range bg="verdigris" />
+          </Progress.Track>
+        </Progress.Root>
+      )}
+      <Text width="100px" textAlign="right" color="inkSoft" flexShrink={0}>
+        {OUTCOMES[item.outcome]}
+      </Text>
+    </Flex>
   );
 }

@@ -1,19 +1,34 @@
-import { Box, Checkbox, Flex, Image, Link as Anchor, Text } from "@chakra-ui/react";
+import { Box, Button, Checkbox, Flex, Image, Link as Anchor, Text } from "@chakra-ui/react";
+import { useRef } from "react";
 import { Link } from "react-router";
 import type { PictureSummary } from "../api/client";
+
+interface Props {
+  picture: PictureSummary;
+  /** How many versions there are, counted on the first one only. */
+  versions: number;
+  /** Whether this is a further version that was unfolded. */
+  more: boolean;
+  unfolded: boolean;
+  onUnfold: () => void;
+  chosen: boolean;
+  onChoose: (chosen: boolean, range: boolean) => void;
+}
 
 /** One picture as it would be exported now, with its size, how far it was turned, and its state. */
 export function PictureCard({
   picture,
+  versions,
+  more,
+  unfolded,
+  onUnfold,
   chosen,
   onChoose,
-}: {
-  picture: PictureSummary;
-  chosen: boolean;
-  onChoose: (chosen: boolean) => void;
-}) {
+}: Props) {
+  const range = useRef(false);
+  const name = picture.version_name ? `${picture.name}, ${picture.version_name}` : picture.name;
   return (
-    <Box position="relative">
+    <Box position="relative" height="100%">
       <Anchor
         asChild
         display="block"
@@ -21,12 +36,13 @@ export function PictureCard({
         bg="sheet"
         borderWidth="1px"
         borderColor={chosen ? "verdigris" : "rule"}
+        borderStyle={more ? "dashed" : "solid"}
         borderRadius="4px"
         overflow="hidden"
         color="ink"
         _hover={{ borderColor: "verdigris", textDecoration: "none" }}
       >
-        <Link to={`/pictures/${picture.id}`} aria-label={`Open ${picture.name}`}>
+        <Link to={`/pictures/${picture.id}`} aria-label={`Open ${name}`}>
           <Flex bg="stage" height="212px" align="center" justify="center" p="10px">
             <Image
               src={picture.thumbnail}
@@ -39,8 +55,8 @@ export function PictureCard({
           </Flex>
           <Box px="12px" py="9px">
             <Flex justify="space-between" gap="12px">
-              <Text fontWeight="600" truncate title={picture.name}>
-                {picture.name}
+              <Text fontWeight="600" truncate title={name}>
+                {more ? picture.version_name : picture.name}
               </Text>
               <Text color={picture.state === "new" ? "inkSoft" : "verdigris"} whiteSpace="nowrap">
                 {picture.state_words}
@@ -83,15 +99,38 @@ export function PictureCard({
         left="10px"
         top="10px"
         checked={chosen}
-        onCheckedChange={(change) => onChoose(change.checked === true)}
+        onPointerDown={(event) => {
+          range.current = event.shiftKey;
+        }}
+        onKeyDown={(event) => {
+          range.current = event.shiftKey;
+        }}
+        onCheckedChange={(change) => onChoose(change.checked === true, range.current)}
       >
-        <Checkbox.HiddenInput aria-label={`Choose ${picture.name}`} />
+        <Checkbox.HiddenInput aria-label={`Choose ${name}`} />
         <Checkbox.Control
           bg="sheet"
           borderColor="inkSoft"
           _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
         />
       </Checkbox.Root>
+      {versions > 1 && (
+        <Button
+          size="2xs"
+          position="absolute"
+          right="10px"
+          top="10px"
+          bg="sheet"
+          color="ink"
+          borderWidth="1px"
+          borderColor="rule"
+          aria-expanded={unfolded}
+          aria-label={`${versions} versions of ${picture.name}`}
+          onClick={onUnfold}
+        >
+          {versions} versions {unfolded ? "▴" : "▾"}
+        </Button>
+      )}
     </Box>
   );
 }

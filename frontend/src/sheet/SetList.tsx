@@ -1,11 +1,24 @@
 import { Box, Button, Flex, Input, Link as Anchor, Text } from "@chakra-ui/react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { client, taken, type SetSummary } from "../api/client";
+import { QuietButton } from "../shared/Part";
 
-/** The sets, one per assignment, and a line to begin another. */
-export function SetList({ sets, current }: { sets: SetSummary[]; current: number | undefined }) {
+interface Props {
+  sets: SetSummary[];
+  current: number | undefined;
+  onChanged: () => Promise<void>;
+}
+
+const PLACES = [
+  { to: "/exports", name: "Exports" },
+  { to: "/bin", name: "Bin" },
+  { to: "/storage", name: "Storage" },
+];
+
+/** The sets, one per assignment, a line to begin another, and the places beside them. */
+export function SetList({ sets, current, onChanged }: Props) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const [name, setName] = useState("");
@@ -17,6 +30,24 @@ export function SetList({ sets, current }: { sets: SetSummary[]; current: number
       await navigate(`/sets/${made.id}`);
     },
   });
+  const bring = useMutation({
+    mutationFn: (file: File) =>
+      taken(
+        client.POST("/api/archives", {
+          body: { file: file as unknown as string },
+          bodySerializer: () => {
+            const form = new FormData();
+            form.append("file", file);
+            return form;
+          },
+        }),
+      ),
+    onSuccess: async ({ sets: [first] }) => {
+      await onChanged();
+      if (first) await navigate(`/sets/${first.id}`);
+    },
+  });
+  const archive = useRef<HTMLInputElement>(null);
   return (
     <Flex
       as="nav"
@@ -47,7 +78,9 @@ export function SetList({ sets, current }: { sets: SetSummary[]; current: number
             _hover={{ bg: "paperDeep", textDecoration: "none" }}
           >
             <Link to={`/sets/${set.id}`} aria-current={set.id === current ? "page" : undefined}>
-              <span>{set.name}</span>
+              <Text as="span" truncate title={set.description || set.name}>
+                {set.name}
+              </Text>
               <Text as="span" fontFamily="mono" color="inkSoft" fontWeight="400">
                 {set.pictures}
               </Text>
@@ -62,9 +95,9 @@ export function SetList({ sets, current }: { sets: SetSummary[]; current: number
             create.mutate();
           }}
         >
-          {create.error && (
+          {(create.error ?? bring.error) && (
             <Text role="alert" color="brick" mb="6px">
-              {create.error.message}
+              {(create.error ?? bring.error)?.message}
             </Text>
           )}
           <Flex gap="8px">
@@ -93,6 +126,34 @@ export function SetList({ sets, current }: { sets: SetSummary[]; current: number
           </Flex>
         </form>
       </Box>
+      <Flex gap="4px" px="16px" pb="12px" align="center" wrap="wrap">
+        {PLACES.map(({ to, name: place }) => (
+          <QuietButton key={to} asChild px="8px">
+            <Link to={to}>{place}</Link>
+          </QuietButton>
+        ))}
+        <QuietButton
+          px="8px"
+          ml="auto"
+          title="Take in a set that was taken along as an archive"
+          disabled={bring.isPending}
+          onClick={() => archive.current?.click()}
+        >
+          {bring.isPending ? "Taking in…" : "Archive in…"}
+        </QuietButton>
+        <input
+          ref={archive}
+          type="file"
+          accept=".zip"
+          hidden
+          aria-label="Archive file"
+          onChange={(event) => {
+            const file = event.target.files?.[0];
+            if (file) bring.mutate(file);
+            event.target.value = "";
+          }}
+        />
+      </Flex>
     </Flex>
   );
 }

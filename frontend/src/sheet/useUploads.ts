@@ -1,46 +1,77 @@
-/* Files on their way into a set, each with its own progress and outcome; two at a time. */
-import { useCallback, useRef, useState } from "react";
+/* Files on their way into a set, each with its own progress and outcome; two at a time. They are
+   kept in the browser until they are sent, so that a reload goes on with them. */
+import { createStore, del, entries, setMany } from "idb-keyval";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { problemOf, UNREACHABLE, type Added } from "../api/client";
 
 export interface Incoming {
-  key: number;
+  key: string;
   name: string;
   share: number;
-  outcome: "waiting" | "sending" | "reading" | "added" | "known" | "refused";
+  outcome: "waiting" | "sending" | "reading" | "added" | "known" | "refused" | "called off";
   problem?: string;
 }
 
+export interface Uploads {
+  incoming: Incoming[];
+  add: (files: File[]) => Promise<void>;
+  /** Send nothing that is not on its way yet. */
+  callOff: () => void;
+  clear: () => void;
+}
+
+interface Waiting {
+  key: string;
+  file: File;
+  setId: number;
+}
+
 const AT_ONCE = 2;
+const REFRESH_MS = 1000;
+const OPEN: Incoming["outcome"][] = ["waiting", "sending", "reading"];
+export const isOpen = ({ outcome }: Incoming): boolean => OPEN.includes(outcome);
+
+/** Files by a key that sorts as they came. */
+const kept = createStore("sequor-uploads", "files");
+/** Held by the window that goes on with what another one left. */
+const LOCK = "sequor-uploads";
 
 /** `targetSet` says where the files go; it may have to begin a set first. */
-export function useUploads(targetSet: () => Promise<number>, onAdded: () => void) {
+export function useUploads(
+  targetSet: () => Promise<number>,
+  onAdded: () => Promise<void>,
+): Uploads {
   const [incoming, setIncoming] = useState<Incoming[]>([]);
-  const queue = useRef<{ key: number; file: File; setId: number }[]>([]);
+  const queue = useRef<Waiting[]>([]);
   const running = useRef(0);
-  const nextKey = useRef(1);
+  const refreshed = useRef(0);
+  const next = useRef(0);
 
-  const update = useCallback((key: number, change: Partial<Incoming>) => {
+  const update = useCallback((key: string, change: Partial<Incoming>) => {
     setIncoming((list) => list.map((item) => (item.key === key ? { ...item, ...change } : item)));
   }, []);
 
   const work = useCallback(async () => {
     running.current += 1;
-    for (let next = queue.current.shift(); next; next = queue.current.shift()) {
-      const { key, setId: target, file } = next;
-      await send(target, file, (change) => update(key, change));
-      onAdded();
+    for (let one = queue.current.shift(); one; one = queue.current.shift()) {
+      const { key, setId, file } = one;
+      const answered = await send(setId, file, (change) => update(key, change));
+      if (answered) await del(key, kept).catch(() => undefined);
+      // A large set is not asked for after every file.
+      if (Date.now() - refreshed.current > REFRESH_MS || queue.current.length === 0) {
+        refreshed.current = Date.now();
+        void onAdded();
+      }
     }
     running.current -= 1;
   }, [update, onAdded]);
 
-  const add = useCallback(
-    async (files: File[]) => {
-      const setId = await targetSet();
-      const fresh = files.map((file) => ({ key: nextKey.current++, file, setId }));
-      queue.current.push(...fresh);
+  const begin = useCallback(
+    (waiting: Waiting[]) => {
+      queue.current.push(...waiting);
       setIncoming((list) => [
         ...list,
-        ...fresh.map(({ key, file }): Incoming => ({
+        ...waiting.map(({ key, file }): Incoming => ({
           key,
           name: file.name,
           share: 0,
@@ -50,24 +81,61 @@ export function useUploads(targetSet: () => Promise<number>, onAdded: () => void
       while (running.current < Math.min(AT_ONCE, queue.current.length + running.current))
         void work();
     },
-    [targetSet, work],
+    [work],
   );
 
-  const clear = useCallback(() => {
-    setIncoming((list) =>
-      list.filter((item) => ["waiting", "sending", "reading"].includes(item.outcome)),
-    );
-  }, []);
+  // What a reload interrupted goes on, in one window only.
+  const began = useRef(false);
+  useEffect(() => {
+    if (began.current) return;
+    began.current = true;
+    void navigator.locks.request(LOCK, { ifAvailable: true }, async (lock) => {
+      if (!lock) return;
+      const left = await entries<string, Omit<Waiting, "key">>(kept).catch(() => []);
+      if (left.length) begin(left.map(([key, one]) => ({ key, ...one })));
+      await new Promise(() => undefined); // for as long as the window is open
+    });
+  }, [begin]);
 
-  return { incoming, add, clear };
+  const add = useCallback(
+    async (files: File[]) => {
+      const setId = await targetSet();
+      const stamp = Date.now().toString().padStart(15, "0");
+      const fresh = files.map((file) => ({
+        key: `${stamp}-${(next.current++).toString().padStart(6, "0")}`,
+        file,
+        setId,
+      }));
+      // Put down before they are sent; a browser that keeps nothing only cannot go on later.
+      await setMany(
+        fresh.map(({ key, file }) => [key, { file, setId }]),
+        kept,
+      ).catch(() => undefined);
+      begin(fresh);
+    },
+    [begin, targetSet],
+  );
+
+  const callOff = useCallback(() => {
+    const left = queue.current.splice(0);
+    for (const { key } of left) {
+      update(key, { outcome: "called off", problem: "not sent" });
+      void del(key, kept).catch(() => undefined);
+    }
+  }, [update]);
+
+  const clear = useCallback(() => setIncoming((list) => list.filter(isOpen)), []);
+
+  return { incoming, add, callOff, clear };
 }
 
-/* fetch reports no progress while sending, so this one call uses XMLHttpRequest. */
+/* fetch reports no progress while sending, so this one call uses XMLHttpRequest. Gives whether the
+   server answered. */
 function send(
   setId: number,
   file: File,
   report: (change: Partial<Incoming>) => void,
-): Promise<void> {
+): Promise<boolean> {
   return new Promise((done) => {
     const request = new XMLHttpRequest();
     request.open("POST", `/api/sets/${setId}/pictures`);
@@ -85,11 +153,11 @@ function send(
           problem: `already here as ${(body as Added).picture.name}`,
         });
       else report({ outcome: "refused", problem: problemOf(body) });
-      done();
+      done(true);
     };
     request.onerror = () => {
       report({ outcome: "refused", problem: UNREACHABLE });
-      done();
+      done(false);
     };
     const form = new FormData();
     form.append("file", file);

@@ -3,10 +3,10 @@
 import json
 import sys
 from pathlib import Path
-from typing import Any, NoReturn, get_args
+from typing import Any, Literal, NoReturn, get_args
 
 import click
-from pydantic import TypeAdapter, ValidationError
+from pydantic import ValidationError
 
 from sequor.cli.arguments import (
     AIM,
@@ -24,30 +24,24 @@ from sequor.cli.arguments import (
     TRIM,
     TYPED,
 )
-from sequor.cli.edits import edits_of, in_order, lens_edits
+from sequor.cli.edits import in_order, lens_edits
+from sequor.cli.leveling import CannotTell, Job, check_target, level_file, read_recipe
+from sequor.cli.many import Order, level_many, sources_of, usual_jobs
 from sequor.cli.report import proposal_report, report
 from sequor.core.editing import apply
-from sequor.core.edits import Edit, InkReadings
 from sequor.core.errors import UnusableInput
-from sequor.core.pixels import Pixels
 from sequor.core.propose.proposal import Want
-from sequor.core.propose.proposing import propose
-from sequor.core.recipe import AXES, FillMethod, PhotoFacts, Recipe
-from sequor.core.render.size import OutputSize
-from sequor.core.report.proposals import proposal_words
-from sequor.making.pipeline import Finished, make_file
+from sequor.core.recipe import AXES, FillMethod
 from sequor.pictures.decode import decode
-from sequor.pictures.encode import DEFAULT_QUALITY, EXTENSIONS, FileChoice, Format
+from sequor.pictures.encode import DEFAULT_QUALITY, EXTENSIONS, FORMATS, FileChoice, Format
 from sequor.pictures.metadata import METADATA_NAMES
+from sequor.pictures.naming import DEFAULT_PATTERN
 from sequor.services.lenses import looked_up
 
 WANTS = get_args(Want)
-CANNOT_TELL = 3
-"""Exit status where the picture does not tell how it is to be turned."""
-
-
-class CannotTell(UnusableInput):
-    """The picture does not tell how it is to be turned, or not surely."""
+CANNOT_TELL, SOME_REFUSED = 3, 4
+"""Exit status where the picture does not tell how it is to be turned, or none of those that were
+refused does; and where others of many were refused."""
 
 
 def main(arguments: list[str] | None = None) -> None:
@@ -87,8 +81,7 @@ def sequor() -> None:
 
 
 @sequor.command()
-@click.argument("source", type=FILE, metavar="INPUT")
-@click.argument("target", type=FILE, metavar="OUTPUT")
+@click.argument("paths", type=FILE, nargs=-1, required=True, metavar="INPUT... OUTPUT")
 @click.option("--recipe", "start", type=FILE, help="a recipe to start from, as JSON")
 @click.option("--edits", type=FILE, help="edits to apply, a list as JSON (see docs/recipe.md)")
 @click.option("--save-recipe", "saved", type=FILE, help="where to write the recipe, as JSON")
@@ -130,59 +123,52 @@ def sequor() -> None:
 @click.option("--srgb", is_flag=True, help="convert to sRGB instead of keeping the profile")
 @click.option("--metadata", type=click.Choice(tuple(METADATA_NAMES)), default="all")
 @click.option("--quality", type=int, default=DEFAULT_QUALITY, help="JPEG, WebP and AVIF, 1 to 100")
+@click.option("--force", is_flag=True, help="replace files that are there already")
+@click.option("--jobs", type=click.IntRange(1, 64), help="pictures at once (default: processors)")
+@click.option("--pattern", default=DEFAULT_PATTERN, help="names of the files of many pictures")
+@click.option("--format", "kind", type=click.Choice(tuple(FORMATS)), help="of many pictures")
 @click.pass_obj
-def level(words: list[str], /, source: Path, target: Path, **given: Any) -> None:
-    """Level one picture and print what was done as JSON."""
+def level(words: list[str], /, paths: tuple[Path, ...], **given: Any) -> None:
+    """Level one picture, or many into a folder, and print what was done as JSON."""
+    if len(paths) < 2:
+        raise UnusableInput("Name the picture and then the file to write, or a folder for many.")
+    *inputs, target = paths
     given["lines"] = in_order(words, given)
-    choice = FileChoice(
-        _format_of(target),
-        given["quality"],
-        {"8": 8, "16": 16, None: None}[given["bits"]],
-        given["srgb"],
-        given["metadata"],
-    )
-    done = level_file(source, target, given, choice)
+    depths: dict[str | None, Literal[8, 16] | None] = {"8": 8, "16": 16, None: None}
+    bits = depths[given["bits"]]
+    choice = FileChoice("jpeg", given["quality"], bits, given["srgb"], given["metadata"])
+    job = Job(given, choice, given["force"])
+    if len(inputs) > 1 or inputs[0].is_dir() or target.is_dir():
+        _level_many(tuple(inputs), target, job)
+        return
+    (source,) = inputs
+    for path in filter(None, (target, given["saved"])):
+        check_target(path, source, given["force"])
+    done, _ = level_file(source, lambda _: target, job.with_format(_format_of(target)))
     if given["saved"]:
         given["saved"].write_text(done.recipe.model_dump_json(indent=2) + "\n")
     click.echo(json.dumps(report(done), indent=2))
 
 
-def level_file(source: Path, target: Path, given: dict[str, Any], choice: FileChoice) -> Finished:
-    """Level one picture file by the options that were given.
-
-    Raises
-    ------
-    UnusableInput
-        With nothing written.
-    """
-    if not 1 <= choice.quality <= 100:
-        raise UnusableInput(f"A quality of {choice.quality} is not between 1 and 100.")
-    for path in filter(None, (target, given["saved"])):
-        if not path.parent.is_dir():
-            raise UnusableInput(f"The folder {path.parent} does not exist.")
-    if target.exists() and source.exists() and target.samefile(source):
-        raise UnusableInput("The output would overwrite the original; give it another name.")
-    recipe, more = _read_recipe(given["start"]), _read_edits(given["edits"])
-    picture = decode(source)
-    photo = picture.facts.photo
-    for edit in (*edits_of(given, source), *more):
-        recipe = apply(looked_up(edit, recipe, photo, source), recipe, photo)
-    if given["propose"]:
-        recipe = _with_proposals(picture.pixels, photo, recipe, given["propose"])
-    size = given["size"]
-    if size.kind == "full" and recipe.frame.print_size:
-        size = OutputSize(kind="print")
-    size = size.model_copy(update={"enlarge": given["enlarge"]})
-    return make_file(picture, source, target, recipe, size, choice, given["fit"])
-
-
-def _with_proposals(pixels: Pixels, photo: PhotoFacts, recipe: Recipe, want: Want) -> Recipe:
-    """The recipe with what is proposed taken."""
-    proposal = propose(pixels, photo, recipe, want)
-    if not proposal.sure:
-        raise CannotTell(proposal_words(proposal).summary)
-    readings = tuple(one.reading for one in proposal.readings)
-    return apply(InkReadings(readings=readings, leave_in=proposal.leave_in), recipe, photo)
+def _level_many(inputs: tuple[Path, ...], folder: Path, job: Job) -> None:
+    given = job.given
+    if given["saved"]:
+        raise UnusableInput("--save-recipe is for one picture.")
+    if folder.is_file():
+        raise UnusableInput(f"{folder} is a file; many pictures need a folder to go into.")
+    sources = sources_of(inputs)
+    order = Order(folder, given["pattern"], given["kind"], given["jobs"] or usual_jobs())
+    outcomes = level_many(sources, order, job, _complain)
+    refused = [outcome for outcome in outcomes if outcome.problem]
+    untold = sum(outcome.untold for outcome in refused)
+    parts = [f"{len(outcomes) - len(refused)} of {len(outcomes)} done"]
+    if untold:
+        parts.append(f"{untold} cannot be told")
+    if len(refused) > untold:
+        parts.append(f"{len(refused) - untold} refused")
+    _complain(", ".join(parts))
+    if refused:
+        raise SystemExit(CANNOT_TELL if untold == len(refused) else SOME_REFUSED)
 
 
 @sequor.command("propose")
@@ -196,11 +182,14 @@ def propose_readings(
     sources: tuple[Path, ...], want: Want, start: Path | None, **given: Any
 ) -> None:
     """Print, for each picture, the readings that it proposes itself, a line of JSON each."""
+    # OpenCV takes a while to load, and is needed for this only.
+    from sequor.core.propose.proposing import propose
+
     unread = False
     for source in sources:
         try:
             picture = decode(source)
-            photo, recipe = picture.facts.photo, _read_recipe(start)
+            photo, recipe = picture.facts.photo, read_recipe(start)
             for edit in lens_edits({"keep_bow": False, **given}, source):
                 recipe = apply(looked_up(edit, recipe, photo, source), recipe, photo)
             proposal = propose(picture.pixels, photo, recipe, want)
@@ -217,19 +206,3 @@ def _format_of(target: Path) -> Format:
     if found is None:
         raise UnusableInput(f"{target.name} must end in .jpg, .png, .tif, .webp or .avif.")
     return found
-
-
-def _read_recipe(path: Path | None) -> Recipe:
-    return Recipe.model_validate_json(_text(path)) if path else Recipe()
-
-
-def _read_edits(path: Path | None) -> tuple[Edit, ...]:
-    adapter: TypeAdapter[tuple[Edit, ...]] = TypeAdapter(tuple[Edit, ...])
-    return adapter.validate_json(_text(path)) if path else ()
-
-
-def _text(path: Path) -> str:
-    try:
-        return path.read_text()
-    except (OSError, UnicodeDecodeError) as problem:
-        raise UnusableInput(f"{path} cannot be read as text.") from problem

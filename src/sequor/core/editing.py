@@ -552,4 +552,5 @@ _RULES: Mapping[type, Rule] = {
     e.ChooseCandidate: _choose_candidate,
     e.AvoidBox: _avoid_box,
     e.CopyEverything: lambda _, now, __: _filled(now, avoid=()),
+    e.OpenRecipe: lambda edit, _, __: edit.recipe,
 }

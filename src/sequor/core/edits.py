@@ -31,6 +31,7 @@ from sequor.core.recipe import (
     Polynomial,
     PrintSize,
     Reading,
+    Recipe,
     Share,
     Value,
 )
@@ -460,6 +461,13 @@ class CopyEverything(Value):
     do: Literal["copy_everything"] = "copy_everything"
 
 
+class OpenRecipe(Value):
+    """Everything as a recipe has it that was saved before, of this picture or another one."""
+
+    do: Literal["open_recipe"] = "open_recipe"
+    recipe: Recipe
+
+
 Edit = Annotated[
     DrawReading
     | PlaceRectangle
@@ -510,6 +518,7 @@ Edit = Annotated[
     | ChooseColour
     | ChooseCandidate
     | AvoidBox
-    | CopyEverything,
+    | CopyEverything
+    | OpenRecipe,
     Field(discriminator="do"),
 ]

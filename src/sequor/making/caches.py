@@ -49,6 +49,12 @@ class ByteCache(Generic[Value]):
         with self._lock:
             return self._kept.get(key)
 
+    def taken(self) -> tuple[int, int, int]:
+        """How many values are kept, their bytes, and the budget."""
+        with self._lock:
+            kept = self._kept
+            return len(kept), int(kept.currsize), int(kept.maxsize)
+
     def put(self, key: Hashable, value: Value) -> None:
         """Keep a value, if it fits at all."""
         with self._lock, suppress(ValueError):

@@ -1,6 +1,7 @@
 """What the screen shows of a picture: proxies, thumbnails, tiles, crisp views."""
 
 import math
+from pathlib import Path
 
 import pyvips
 
@@ -40,8 +41,10 @@ def proxy(told: Told, kit: Kit, sha256: str) -> bytes:
     return path.read_bytes()
 
 
-def thumbnail(told: Told, kit: Kit, what: Corrected) -> bytes:
-    """The frame, small, as it would be exported."""
+def thumbnail(told: Told, kit: Kit, what: Corrected, path: Path) -> bytes:
+    """The frame, small, as it would be exported; kept at a path where there is room."""
+    if path.exists():
+        return path.read_bytes()
     solution = solve(what.photo, what.recipe)
     small = for_screen(
         pyvips.Image.thumbnail_buffer(
@@ -51,7 +54,10 @@ def thumbnail(told: Told, kit: Kit, what: Corrected) -> bytes:
     )
     size = (what.photo.width, what.photo.height)
     rendered = render_small(small, solution, max(small.shape[:2]) / max(size)).pixels
-    return encode_preview(fill_roughly(rendered, solution, what.recipe, size))
+    made = encode_preview(fill_roughly(rendered, solution, what.recipe, size))
+    if kit.files.space.takes_files:
+        write_whole(path, made)
+    return made
 
 
 def source_tile(told: Told, kit: Kit, sha256: str, column: int, row: int) -> bytes:

@@ -3,6 +3,7 @@
 import io
 import warnings
 from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 
 from PIL import ExifTags, Image, ImageCms, TiffImagePlugin, UnidentifiedImageError
@@ -42,7 +43,8 @@ class FileFacts:
     """A picture file as its header describes it.
 
     ``width`` and ``height`` are those of the upright picture; ``orientation`` is the tag's value,
-    1 to 8 (Exif, CIPA DC-008); ``ppi`` is the stated resolution in pixels per inch.
+    1 to 8 (Exif, CIPA DC-008); ``ppi`` is the stated resolution in pixels per inch; ``taken_at``
+    the camera's clock when it was taken.
     """
 
     format: str
@@ -52,6 +54,7 @@ class FileFacts:
     focal: FoundFocal | None
     profile: str | None
     ppi: float | None = None
+    taken_at: datetime | None = None
 
     @property
     def photo(self) -> PhotoFacts:
@@ -149,8 +152,9 @@ def _facts(
         exif = picture.getexif()
         orientation = exif.get(ExifTags.Base.Orientation, 1)
         focal = focal_of_file(exif, (width, height), crop_factor)
+        taken_at = _taken_at(exif)
     except Exception:  # a broken tag block is no reason to refuse a good picture
-        orientation, focal = 1, None
+        orientation, focal, taken_at = 1, None, None
     if orientation not in range(1, 9):
         orientation = 1
     if orientation in _SWAPPED_ORIENTATIONS:
@@ -163,7 +167,19 @@ def _facts(
         focal=focal,
         profile=_profile_name(picture.info.get("icc_profile")),
         ppi=_ppi(picture),
+        taken_at=taken_at,
     )
+
+
+def _taken_at(exif: Image.Exif) -> datetime | None:
+    """When a picture was taken, or at least written, by its tags (Exif 2.32, 4.6.5, tag 36867)."""
+    tags = exif.get_ifd(ExifTags.IFD.Exif)
+    for text in (tags.get(ExifTags.Base.DateTimeOriginal), exif.get(ExifTags.Base.DateTime)):
+        try:
+            return datetime.strptime(str(text).strip("\0 "), "%Y:%m:%d %H:%M:%S")
+        except ValueError:  # not given, or nonsense
+            continue
+    return None
 
 
 def _check_claim(picture: Image.Image, name: str, byte_size: int) -> None:

@@ -4,6 +4,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from sqlalchemy.orm import Session
+
 from sequor.core.editing import apply, apply_all, to_fit, understood
 from sequor.core.edits import Edit, TypeAngle
 from sequor.core.measure.guide import HeldAgainst
@@ -17,7 +19,7 @@ from sequor.services.lenses import looked_up
 from sequor.services.means import Means
 from sequor.services.pictures import Facts, facts_of, recipe_of_entry
 from sequor.services.working import have_done
-from sequor.store import ledger
+from sequor.store import ledger, versions
 from sequor.work.engine import Lane
 
 Edits = tuple[Edit, ...]
@@ -60,6 +62,27 @@ def keep(means: Means, picture_id: int, based_on: int, edits: Edits) -> str:
     what = edit_words(edits[-1])
     means.database.write(lambda session: ledger.append(session, picture_id, based_on, recipe, what))
     return said
+
+
+def go_back(means: Means, picture_id: int, based_on: int, entry_id: int) -> None:
+    """Let the recipe of an earlier entry hold again, by a new entry."""
+
+    def change(session: Session) -> None:
+        wanted = ledger.entry_of_picture(session, picture_id, entry_id)
+        recipe, what = ledger.recipe_of(wanted), f"back to: {wanted.what.removeprefix('back to: ')}"
+        ledger.append(session, picture_id, based_on, recipe, what)
+
+    means.database.write(change)
+
+
+def add_version(means: Means, picture_id: int, based_on: int, edits: Edits, name: str) -> int:
+    """Begin another version of a picture, from an entry and edits of it; its number."""
+    facts, recipe = facts_of(means, picture_id), recipe_of_entry(means, picture_id, based_on)
+    for edit in edits:
+        recipe, _ = _done(means, facts, recipe, edit)
+    what = edit_words(edits[-1]) if edits else "begun from another version"
+    made = means.database.write(lambda s: versions.add_version(s, picture_id, recipe, name, what))
+    return made.id
 
 
 def undo(means: Means, picture_id: int, based_on: int) -> None:

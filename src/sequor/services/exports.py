@@ -90,6 +90,7 @@ def ask_for(
                 message = f"{picture.name}: {problem} Nothing was exported."
                 raise UnusableInput(message) from problem
             made.append(_queued(session, picture, entry, options))
+            picture.file_options = options.model_dump(mode="json")
         return made
 
     return means.database.write(queue)

@@ -13,10 +13,11 @@ from sequor.core.solve import solve
 from sequor.making import finishing, previews
 from sequor.making.finishing import Checked, FillFacts, Place
 from sequor.making.kept import Corrected
+from sequor.services.build import build
 from sequor.services.means import Means
 from sequor.services.pictures import facts_of_original
 from sequor.services.working import Waits, have_done
-from sequor.work.engine import Lane
+from sequor.work.engine import Lane, Task
 
 _SMALL_MB = 30.0
 """For a proxy and what is made of it."""
@@ -45,18 +46,37 @@ def proxy(means: Means, sha256: str) -> bytes:
     return made
 
 
-def thumbnail(means: Means, what: Corrected) -> bytes:
+def thumbnail(means: Means, what: Corrected, lane: Lane = Lane.PREVIEW) -> bytes:
     """The frame, small, as it would be exported."""
+    path = means.files.thumbnail(build(), what.sha256, what.recipe_hash)
+    if path.exists():
+        return path.read_bytes()
     made: bytes = have_done(
         means,
-        Lane.PREVIEW,
+        lane,
         previews.thumbnail,
         what,
+        path,
         about=what.sha256,
         memory_mb=_SMALL_MB,
         key=("thumbnail", *what.key),
     )
     return made
+
+
+def thumbnail_soon(means: Means, what: Corrected) -> None:
+    """Have a thumbnail made when nobody waits for anything."""
+    path = means.files.thumbnail(build(), what.sha256, what.recipe_hash)
+    means.engine.submit(
+        Task(
+            previews.thumbnail,
+            (means.kit, what, path),
+            Lane.BACKGROUND,
+            about=what.sha256,
+            memory_mb=_SMALL_MB,
+            key=("thumbnail", *what.key),
+        )
+    )
 
 
 def source_tile(means: Means, sha256: str, column: int, row: int) -> bytes:

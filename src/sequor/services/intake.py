@@ -4,13 +4,18 @@ from pathlib import Path
 from typing import IO
 
 from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
 
 from sequor.making.intake import Received, read_in
+from sequor.services.images import thumbnail_soon
 from sequor.services.means import Means
 from sequor.services.originals import mark_given_back
+from sequor.services.pictures import corrected_of_entry
 from sequor.services.working import have_done
+from sequor.store.keeping import restore_pictures
 from sequor.store.library import add_picture, find_picture, get_set
 from sequor.store.models import Original, Picture
+from sequor.store.versions import versions_of
 from sequor.work.engine import Lane
 
 _MOST_NAME = 255
@@ -44,24 +49,51 @@ def take_in(
     with means.files.incoming(stream, size) as (received, sha256):
         known = _known(means, set_id, sha256)
         if known and not _is_lost(means, known.original):
-            return known, True
-        found: Received = have_done(
-            means,
-            Lane.PREVIEW,
-            read_in,
-            received,
-            sha256,
-            name,
-            about=sha256,
-            memory_mb=_memory_mb(means, received),
-            alone=_ONE_READS,
-        )
-        original = _original(found, sha256, received.stat().st_size)
-        means.files.keep_original(received, sha256)
-        if known:
-            mark_given_back(means, sha256)
-            return known, True
-        return _added(means, set_id, original, name)
+            return _out_of_bin(means, known), True
+        original = readable(means, received, sha256, name)
+        with means.emptying:  # the bin, which may hold the same original, is not emptied meanwhile
+            means.files.keep_original(received, sha256)
+            if known:
+                mark_given_back(means, sha256)
+                return _out_of_bin(means, known), True
+            added, was_known = _added(means, set_id, original, name)
+        thumbnail_soon(means, corrected_of_entry(means, added.id, added.head.id))
+        return added, was_known
+
+
+def readable(means: Means, received: Path, sha256: str, name: str) -> Original:
+    """What a received file is, read to its end.
+
+    Raises
+    ------
+    UnusableInput
+        When it is refused.
+    """
+    found: Received = have_done(
+        means,
+        Lane.PREVIEW,
+        read_in,
+        received,
+        sha256,
+        name,
+        about=sha256,
+        memory_mb=_memory_mb(means, received),
+        alone=_ONE_READS,
+    )
+    return _original(found, sha256, received.stat().st_size)
+
+
+def _out_of_bin(means: Means, known: Picture) -> Picture:
+    """A picture that the set has already; with all its versions where they are in the bin."""
+    if known.binned_at is None:
+        return known
+
+    def restore(session: Session) -> Picture:
+        found = session.get_one(Picture, known.id)
+        restore_pictures(session, [one.id for one in versions_of(session, found, binned=True)])
+        return found
+
+    return means.database.write(restore)
 
 
 def _added(means: Means, set_id: int, original: Original, name: str) -> tuple[Picture, bool]:
@@ -105,6 +137,7 @@ def _original(found: Received, sha256: str, byte_size: int) -> Original:
         bits=found.bits,
         orientation=facts.orientation,
         profile=facts.profile[:200] if facts.profile else None,
+        taken_at=facts.taken_at,
         focal35_mm=facts.focal.focal35_mm if facts.focal else None,
         focal_source=facts.focal.source if facts.focal else None,
     )

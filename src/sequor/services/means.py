@@ -54,6 +54,8 @@ class Means:
     engine: Engine
     caches: Caches
     seats: Seats = field(default_factory=Seats)
+    emptying: threading.Lock = field(default_factory=threading.Lock)
+    """Held while originals are put down or removed, so that none is removed that just came."""
 
     @property
     def kit(self) -> Kit:

@@ -18,15 +18,17 @@ from sequor.store.space import DiskFull, Space
 
 _CHUNK = 1 << 20
 _PARTIAL = ".partial-"
-_FOLDERS = ("originals", "proxies", "exports", "incoming", "temporary")
+_FOLDERS = ("originals", "proxies", "thumbnails", "exports", "incoming", "temporary")
+AGAIN = ("proxies", "thumbnails")
+"""Folders of what can be made again."""
 
 
 class FileStore:
     """Directories below one root: ``originals/`` (never modified).
 
-    ``proxies/`` (made again when missing), ``exports/``, and two that are emptied at every start:
-    ``incoming/`` for what is being received, ``temporary/`` for what libraries put down for a
-    moment.
+    ``proxies/`` and ``thumbnails/`` (made again when missing), ``exports/``, and two that are
+    emptied at every start: ``incoming/`` for what is being received, ``temporary/`` for what
+    libraries put down for a moment.
     """
 
     def __init__(self, root: Path, reserve_mb: float = 0.0, ballast: Path | None = None) -> None:
@@ -95,6 +97,55 @@ class FileStore:
         """Where the proxy of an original is, or goes."""
         return self.root / "proxies" / f"{sha256}.jpg"
 
+    def thumbnail(self, program: str, sha256: str, recipe_hash: str) -> Path:
+        """Where a thumbnail that a program made is, or goes; its folder is there."""
+        folder = self.root / "thumbnails" / program / sha256[:2]
+        folder.mkdir(parents=True, exist_ok=True)
+        return folder / f"{sha256}-{recipe_hash}.jpg"
+
+    def forget_thumbnails(self, program: str) -> None:
+        """Remove those of other programs than this one."""
+        for folder in (self.root / "thumbnails").iterdir():
+            if folder.name != program:
+                shutil.rmtree(folder, ignore_errors=True)
+
+    def remove(
+        self, originals: Iterable[str] = (), exports: Iterable[tuple[int, str]] = ()
+    ) -> None:
+        """Remove originals with all that was made of them for the screen, and exports by number
+        and suffix; no row names them any more.
+        """
+        for sha256 in originals:
+            self.original(sha256).unlink(missing_ok=True)
+            self.proxy(sha256).unlink(missing_ok=True)
+            for path in (self.root / "thumbnails").glob(f"*/{sha256[:2]}/{sha256}-*.jpg"):
+                path.unlink(missing_ok=True)
+        for number, suffix in exports:
+            self.export(number, suffix).unlink(missing_ok=True)
+
+    def sizes_of(self, folder: str) -> tuple[int, int]:
+        """How many files, and bytes, a folder has."""
+        return _size_of(self.root / folder)
+
+    def keep_below(self, folder: str, most_bytes: int) -> int:
+        """Remove files of a folder, those not looked at for longest first, until it is small
+        enough; how many went. Only of what can be made again.
+        """
+        assert folder in AGAIN
+        found = []
+        for path in (self.root / folder).rglob("*"):
+            with suppress(FileNotFoundError):
+                if path.is_file() and not path.name.startswith(_PARTIAL):
+                    about = path.stat()
+                    found.append((max(about.st_atime, about.st_mtime), about.st_size, path))
+        left, gone = sum(size for _, size, _ in found), 0
+        for _, size, path in sorted(found, key=lambda one: one[0]):
+            if left <= most_bytes:
+                break
+            path.unlink(missing_ok=True)
+            left, gone = left - size, gone + 1
+        return gone
+
     def export(self, export_id: int, suffix: str) -> Path:
         """Where an exported file is, or goes."""
         return self.root / "exports" / f"{export_id}{suffix}"
@@ -127,6 +178,15 @@ class FileStore:
                     path.unlink()
         started.touch()
         return removed
+
+
+def _size_of(folder: Path) -> tuple[int, int]:
+    count = size = 0
+    for path in folder.rglob("*"):
+        with suppress(FileNotFoundError):
+            if path.is_file():
+                count, size = count + 1, size + path.stat().st_size
+    return count, size
 
 
 def write_whole(path: Path, content: bytes) -> None:

@@ -1,5 +1,7 @@
 """The ledger: every recipe a picture ever had. Undo and redo move a pointer; nothing is deleted."""
 
+from collections.abc import Mapping
+
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -20,7 +22,13 @@ class Stale(Exception):
         )
 
 
-def append(session: Session, picture_id: int, based_on: int, recipe: Recipe, what: str) -> Picture:
+def append(
+    session: Session,
+    picture_id: int,
+    based_on: int,
+    recipe: Recipe,
+    what: str,
+) -> Picture:
     """Enter a new recipe after the entry ``based_on`` and make it hold.
 
     Raises
@@ -37,6 +45,41 @@ def append(session: Session, picture_id: int, based_on: int, recipe: Recipe, wha
     picture.head = entry
     session.flush()
     return picture
+
+
+def append_all(
+    session: Session, entries: Mapping[int, tuple[int, LedgerEntry]], act_id: int
+) -> None:
+    """Enter into many pictures, each after the entry it is based on, as one act.
+
+    Parameters
+    ----------
+    entries : mapping of int to (int, LedgerEntry)
+        By the pictures' numbers: what the entry is based on, and the entry.
+
+    Raises
+    ------
+    Stale
+        When another entry holds in one of them by now.
+    """
+    query = (
+        select(Picture)
+        .where(Picture.id.in_(entries), Picture.binned_at.is_(None))
+        .order_by(Picture.id)
+        .with_for_update(of=Picture)
+    )
+    pictures = {picture.id: picture for picture in session.scalars(query)}
+    if {number: p.head_id for number, p in pictures.items()} != {
+        number: based_on for number, (based_on, _) in entries.items()
+    }:
+        raise Stale
+    for number, (based_on, entry) in entries.items():
+        entry.picture_id, entry.parent_id, entry.act_id = number, based_on, act_id
+    session.add_all(entry for _, entry in entries.values())
+    session.flush()
+    for number, (_, entry) in entries.items():
+        pictures[number].head = entry
+    session.flush()
 
 
 def undo(session: Session, picture_id: int, based_on: int) -> Picture:

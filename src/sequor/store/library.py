@@ -8,7 +8,7 @@ from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.recipe import PhotoFacts, Recipe
 from sequor.core.solve import solve
 from sequor.store.hashes import recipe_hash
-from sequor.store.models import Export, LedgerEntry, Original, Picture, PictureSet
+from sequor.store.models import LedgerEntry, Original, Picture, PictureSet
 
 
 def create_set(session: Session, name: str) -> PictureSet:
@@ -16,7 +16,7 @@ def create_set(session: Session, name: str) -> PictureSet:
     name = " ".join(name.split())
     if not name:
         raise UnusableInput("A set needs a name.")
-    if session.scalar(select(PictureSet).where(PictureSet.name == name)):
+    if session.scalar(select(PictureSet).where(PictureSet.name == name, PictureSet.live == 1)):
         raise UnusableInput(f"There is a set named {name} already.")
     made = PictureSet(name=name)
     session.add(made)
@@ -28,44 +28,52 @@ def create_set(session: Session, name: str) -> PictureSet:
 
 
 def get_set(session: Session, set_id: int) -> PictureSet:
-    """A set by its number."""
+    """A set by its number; one in the bin is not there."""
     found = session.get(PictureSet, set_id)
     if found is None:
         raise NotFound(f"There is no set {set_id}.")
+    if found.binned_at is not None:
+        raise NotFound(f"The set {found.name} is in the bin; put it back first.")
     return found
 
 
 def list_sets(session: Session) -> list[tuple[PictureSet, int]]:
-    """All sets with the number of their pictures, oldest first."""
+    """All sets with the number of their pictures, in their order and then the oldest first."""
+    there = (Picture.set_id == PictureSet.id) & Picture.binned_at.is_(None)
     query = (
-        select(PictureSet, func.count(Picture.id))
-        .outerjoin(Picture)
+        select(PictureSet, func.count(Picture.original_sha256.distinct()))
+        .outerjoin(Picture, there)
+        .where(PictureSet.live == 1)
         .group_by(PictureSet.id)
-        .order_by(PictureSet.id)
+        .order_by(PictureSet.place, PictureSet.id)
     )
     return [(found, count) for found, count in session.execute(query)]
 
 
-def list_pictures(session: Session, set_id: int) -> list[tuple[Picture, bool]]:
-    """The pictures of a set in the order they came, each with whether it was ever exported."""
-    exported = (
-        select(Export.id).where(Export.picture_id == Picture.id, Export.state == "done").exists()
-    )
-    query = select(Picture, exported).where(Picture.set_id == set_id).order_by(Picture.id)
-    return [(picture, done) for picture, done in session.execute(query)]
+def list_pictures(session: Session, set_id: int) -> list[Picture]:
+    """The pictures of a set and their versions, in the order they came."""
+    query = select(Picture).where(Picture.set_id == set_id, Picture.binned_at.is_(None))
+    return list(session.scalars(query.order_by(Picture.id)))
 
 
 def get_picture(session: Session, picture_id: int, lock: bool = False) -> Picture:
-    """A picture by its number.
+    """A picture by its number; one in the bin is not there.
 
     With ``lock`` no one else can move its head until the transaction ends.
     """
-    query: Select[Picture] = select(Picture).where(Picture.id == picture_id)
+    query: Select[Picture, bool] = (
+        select(Picture, Picture.binned_at.is_(None) & PictureSet.binned_at.is_(None))
+        .join(PictureSet, PictureSet.id == Picture.set_id)
+        .where(Picture.id == picture_id)
+    )
     if lock:
         query = query.with_for_update(of=Picture)
-    found = session.scalar(query)
-    if found is None:
+    row = session.execute(query).first()
+    if row is None:
         raise NotFound(f"There is no picture {picture_id}.")
+    found, live = row
+    if not live:
+        raise NotFound(f"{found.name} is in the bin; put it back to go on with it.")
     return found
 
 
@@ -78,16 +86,33 @@ def get_original(session: Session, sha256: str) -> Original:
 
 
 def number_in_set(session: Session, picture: Picture) -> int:
-    """The picture's place in its set as the contact sheet shows it, from 1."""
-    before = select(func.count()).where(Picture.set_id == picture.set_id, Picture.id <= picture.id)
+    """The picture's place among those of its set in the order they came, from 1; its versions
+    share it.
+    """
+    first = (
+        select(func.min(Picture.id).label("first"))
+        .where(Picture.set_id == picture.set_id, Picture.binned_at.is_(None))
+        .group_by(Picture.original_sha256)
+        .subquery()
+    )
+    own = select(func.min(Picture.id)).where(
+        Picture.set_id == picture.set_id, Picture.original_sha256 == picture.original_sha256
+    )
+    before = select(func.count()).where(first.c.first <= own.scalar_subquery())
     return session.scalar(before) or 1
 
 
 def find_picture(session: Session, set_id: int, sha256: str) -> Picture | None:
-    """The picture of a set with that content, if it is there."""
-    return session.scalar(
-        select(Picture).where(Picture.set_id == set_id, Picture.original_sha256 == sha256)
+    """The picture of a set with that content, if it is there: the first version outside the bin,
+    or else the first one within.
+    """
+    query = (
+        select(Picture)
+        .where(Picture.set_id == set_id, Picture.original_sha256 == sha256)
+        .order_by(Picture.binned_at.is_not(None), Picture.version)
+        .limit(1)
     )
+    return session.scalar(query)
 
 
 def add_picture(session: Session, set_id: int, original: Original, name: str) -> Picture:
@@ -106,14 +131,19 @@ def add_picture(session: Session, set_id: int, original: Original, name: str) ->
 def entry_of(
     picture: Picture, recipe: Recipe, what: str, parent_id: int | None = None
 ) -> LedgerEntry:
-    """A ledger entry of a recipe, not added yet.
+    """A ledger entry of a recipe of a picture, not added yet; see `new_entry`."""
+    entry = new_entry(photo_of(picture.original), recipe, what)
+    entry.picture_id, entry.parent_id = picture.id, parent_id
+    return entry
+
+
+def new_entry(photo: PhotoFacts, recipe: Recipe, what: str) -> LedgerEntry:
+    """A ledger entry that belongs to no picture yet.
 
     Raises UnusableInput when the recipe cannot be solved.
     """
-    solution = solve(photo_of(picture.original), recipe)
+    solution = solve(photo, recipe)
     return LedgerEntry(
-        picture_id=picture.id,
-        parent_id=parent_id,
         what=what[:200],
         recipe=(stored := recipe.model_dump(mode="json")),
         recipe_hash=recipe_hash(stored),
@@ -121,6 +151,7 @@ def entry_of(
         lean_deg=solution.stance.lean_deg,
         swing_deg=solution.stance.swing_deg,
         kept_fraction=solution.kept_fraction,
+        framed=recipe.framed,
     )
 
 

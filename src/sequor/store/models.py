@@ -6,8 +6,10 @@ from typing import Literal
 from sqlalchemy import (
     JSON,
     BigInteger,
+    Computed,
     DateTime,
     ForeignKey,
+    Index,
     Integer,
     MetaData,
     String,
@@ -39,13 +41,24 @@ class Base(DeclarativeBase):
 
 
 class PictureSet(Base):
-    """An assignment: the pictures that belong together."""
+    """An assignment: the pictures that belong together.
+
+    ``place`` orders sets, ``binned_at`` says since when one is in the bin; ``live``, 1 outside it
+    and NULL within, lets its name be given anew.
+    """
 
     __tablename__ = "picture_sets"
+    __table_args__ = (Index("uq_picture_sets_name_live", "name", "live", unique=True),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    name: Mapped[str] = mapped_column(String(120), unique=True)
+    name: Mapped[str] = mapped_column(String(120))
     created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+    description: Mapped[str] = mapped_column(String(1000), default="", server_default="")
+    place: Mapped[int] = mapped_column(Integer, default=0, server_default="0")
+    binned_at: Mapped[datetime | None] = mapped_column(DateTime)
+    live: Mapped[int | None] = mapped_column(
+        Integer, Computed("IF(binned_at IS NULL, 1, NULL)", persisted=True)
+    )
     pictures: Mapped[list["Picture"]] = relationship(back_populates="set", order_by="Picture.id")
 
 
@@ -68,19 +81,27 @@ class Original(Base):
     profile: Mapped[str | None] = mapped_column(String(200))
     focal35_mm: Mapped[float | None]
     focal_source: Mapped[str | None] = mapped_column(String(8))
+    taken_at: Mapped[datetime | None] = mapped_column(DateTime)
     created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
     damage: Mapped[str | None] = mapped_column(String(200))
     verified_at: Mapped[datetime | None] = mapped_column(DateTime)
 
 
 class Picture(Base):
-    """An original in a set.
+    """A version of an original in a set; the first one is 1 and may have no name of its own.
 
-    ``head_id`` is the ledger entry that holds now; undo and redo move it.
+    ``head_id`` is the ledger entry that holds now; undo and redo move it. ``binned_at`` says since
+    when it is in the bin, ``file_options`` how it was exported last.
     """
 
     __tablename__ = "pictures"
-    __table_args__ = (UniqueConstraint("set_id", "original_sha256"),)
+    __table_args__ = (
+        Index(
+            "uq_pictures_set_id_original_sha256_version",
+            *("set_id", "original_sha256", "version"),
+            unique=True,
+        ),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     set_id: Mapped[int] = mapped_column(ForeignKey("picture_sets.id"))
@@ -88,15 +109,37 @@ class Picture(Base):
     name: Mapped[str] = mapped_column(String(255))
     head_id: Mapped[int | None] = mapped_column(ForeignKey("ledger_entries.id", use_alter=True))
     added_at: Mapped[datetime] = mapped_column(DateTime, default=now)
-    set: Mapped[PictureSet] = relationship(back_populates="pictures")
+    version: Mapped[int] = mapped_column(Integer, default=1, server_default="1")
+    version_name: Mapped[str] = mapped_column(String(60), default="", server_default="")
+    binned_at: Mapped[datetime | None] = mapped_column(DateTime)
+    file_options: Mapped[dict[str, object] | None] = mapped_column(JSON)
+    set: Mapped[PictureSet] = relationship(back_populates="pictures", lazy="joined")
     original: Mapped[Original] = relationship(lazy="joined")
     head: Mapped["LedgerEntry"] = relationship(
         foreign_keys=[head_id], post_update=True, lazy="joined"
     )
 
 
+class Act(Base):
+    """Something that was done to many pictures at once, and is undone at once.
+
+    ``files_before`` are the choices of files that it replaced, by the pictures' numbers.
+    """
+
+    __tablename__ = "acts"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    what: Mapped[str] = mapped_column(String(200))
+    files_before: Mapped[dict[str, object] | None] = mapped_column(JSON)
+    created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+
+
 class LedgerEntry(Base):
-    """One recipe in the history of a picture. ``parent_id`` is the entry it was based on."""
+    """One recipe in the history of a picture. ``parent_id`` is the entry it was based on.
+
+    ``act_id`` is the act on many pictures that it is part of, ``framed`` whether anything was
+    decided about the frame.
+    """
 
     __tablename__ = "ledger_entries"
 
@@ -110,6 +153,8 @@ class LedgerEntry(Base):
     lean_deg: Mapped[float]
     swing_deg: Mapped[float]
     kept_fraction: Mapped[float]
+    framed: Mapped[bool] = mapped_column(default=False, server_default="0")
+    act_id: Mapped[int | None] = mapped_column(ForeignKey("acts.id"), index=True)
     created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
 
 
@@ -176,6 +221,16 @@ class PrintFormat(Base):
     height: Mapped[float]
     unit: Mapped[Literal["in", "cm"]] = mapped_column(String(2))
     ppi: Mapped[float]
+
+
+class Preset(Base):
+    """Choices of a file that were given a name."""
+
+    __tablename__ = "presets"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(60), unique=True)
+    options: Mapped[dict[str, object]] = mapped_column(JSON)
 
 
 class Receipt(Base):

@@ -39,26 +39,18 @@ def keep_proposal(session: Session, sha256: str, recipe_hash: str, proposal: Pro
         pass
 
 
-def of_heads(session: Session, set_id: int) -> dict[int, Proposal]:
-    """What pictures of a set propose by the recipes that hold, by the pictures' numbers."""
-    query = (
-        select(Picture.id, StoredProposal.proposal)
-        .join(LedgerEntry, LedgerEntry.id == Picture.head_id)
-        .join(StoredProposal, _is_of(Picture, LedgerEntry))
-        .where(Picture.set_id == set_id)
-    )
-    return {number: Proposal.model_validate(kept) for number, kept in session.execute(query)}
-
-
 def unread(session: Session, most: int) -> list[tuple[int, int]]:
     """Pictures as shot that were not read yet, with the entries that hold; the newest first."""
     query = (
         select(Picture.id, LedgerEntry.id)
         .join(LedgerEntry, LedgerEntry.id == Picture.head_id)
         .join(Original, Original.sha256 == Picture.original_sha256)
-        .outerjoin(StoredProposal, _is_of(Picture, LedgerEntry))
+        .outerjoin(StoredProposal, is_of(Picture, LedgerEntry))
         .where(
-            StoredProposal.id.is_(None), LedgerEntry.parent_id.is_(None), Original.damage.is_(None)
+            StoredProposal.id.is_(None),
+            LedgerEntry.parent_id.is_(None),
+            Original.damage.is_(None),
+            Picture.binned_at.is_(None),
         )
         .order_by(Picture.id.desc())
         .limit(most)
@@ -66,7 +58,8 @@ def unread(session: Session, most: int) -> list[tuple[int, int]]:
     return [(picture_id, entry_id) for picture_id, entry_id in session.execute(query)]
 
 
-def _is_of(picture: type[Picture], entry: type[LedgerEntry]) -> ColumnElement[bool]:
+def is_of(picture: type[Picture], entry: type[LedgerEntry]) -> ColumnElement[bool]:
+    """Whether a stored proposal is that of a picture by one of its entries."""
     return and_(
         StoredProposal.original_sha256 == picture.original_sha256,
         StoredProposal.recipe_hash == entry.recipe_hash,

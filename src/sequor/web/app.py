@@ -14,7 +14,19 @@ from sequor.settings import Settings
 from sequor.store.database import Database
 from sequor.store.files import FileStore
 from sequor.store.mariadb import PrivateServer
-from sequor.web import answers, bench, exports, frames, guard, health, images, sets
+from sequor.web import (
+    answers,
+    archives,
+    bench,
+    exports,
+    frames,
+    guard,
+    health,
+    history,
+    images,
+    keeping,
+    sets,
+)
 from sequor.web.context import Context
 from sequor.web.schemas import Problem
 from sequor.work.engine import Engine
@@ -66,8 +78,8 @@ def create_app(
     app.extensions["sequor"] = Context(own, ExportDesk(own), Reader(own), server)
     guard.register(app, settings.max_request_kb * 1024)
     answers.register(app)
-    for blueprint in (health.api, sets.api, bench.api, images.api, frames.api, exports.api):
-        app.register_api(blueprint)
+    for room in (health, sets, keeping, archives, bench, history, images, frames, exports):
+        app.register_api(room.api)
 
     _serve_pages(app, settings.frontend)
     return app
@@ -77,6 +89,9 @@ def _serve_pages(app: OpenAPI, frontend: Path) -> None:
     @app.route("/")
     @app.route("/sets/<path:_>")
     @app.route("/pictures/<path:_>")
+    @app.route("/bin")
+    @app.route("/exports")
+    @app.route("/storage")
     def page(_: str = "") -> Response:
         response = send_from_directory(frontend, "index.html")
         response.headers["Cache-Control"] = "no-cache"

@@ -12,17 +12,15 @@ from sequor.core.report.report import report_of
 from sequor.core.report.words import guide_words
 from sequor.core.solve import solve
 from sequor.pictures import lenses
-from sequor.pictures.proxy import PROXY_LONG_EDGE
 from sequor.services import editing
+from sequor.services.exports import ExportOptions
 from sequor.services.pictures import shot_facts
 from sequor.services.proposals import proposal_of
 from sequor.store import ledger, library
 from sequor.store.models import Picture
 from sequor.web.answers import answer
 from sequor.web.context import client_gone, means
-from sequor.web.images import corrected_address, original_address
 from sequor.web.schemas import (
-    Addresses,
     Draft,
     Edits,
     GuideIn,
@@ -30,7 +28,6 @@ from sequor.web.schemas import (
     LensKnown,
     LensList,
     Move,
-    PictureFile,
     PicturePath,
     PictureState,
     Problem,
@@ -38,6 +35,7 @@ from sequor.web.schemas import (
     ProposalOut,
     Responses,
 )
+from sequor.web.shown import addresses_of, file_of, proxy_scale
 
 api = APIBlueprint(
     "bench",
@@ -144,25 +142,16 @@ def state(session: Session, picture: Picture, said: str = "") -> PictureState:
     original, entry = picture.original, picture.head
     recipe, photo = ledger.recipe_of(entry), library.photo_of(original)
     solution = solve(photo, recipe)
+    options = picture.file_options
     return PictureState(
         id=picture.id,
+        version=picture.version,
+        version_name=picture.version_name,
         set_id=picture.set_id,
         set_name=picture.set.name,
-        file=PictureFile(
-            name=picture.name,
-            format=original.format,
-            width=original.width,
-            height=original.height,
-            bits=original.bits,
-            profile=original.profile,
-            focal35_mm=original.focal35_mm,
-            byte_size=original.byte_size,
-        ),
-        proxy_scale=min(1.0, PROXY_LONG_EDGE / max(original.width, original.height)),
-        addresses=Addresses(
-            original=original_address(original.sha256),
-            corrected=corrected_address(original.sha256, entry.recipe_hash),
-        ),
+        file=file_of(picture),
+        proxy_scale=proxy_scale(original),
+        addresses=addresses_of(original.sha256, entry.recipe_hash),
         entry_id=entry.id,
         what=entry.what,
         said=said,
@@ -171,4 +160,5 @@ def state(session: Session, picture: Picture, said: str = "") -> PictureState:
         report=report_of(photo, recipe, solution),
         can_undo=entry.parent_id is not None,
         can_redo=ledger.next_entry_id(session, picture) is not None,
+        file_options=ExportOptions.model_validate(options) if options else None,
     )

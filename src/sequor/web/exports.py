@@ -1,5 +1,6 @@
 """Exports: ask for one or several, watch them, take them or call them off."""
 
+from datetime import timedelta
 from pathlib import Path
 from typing import get_args
 
@@ -15,13 +16,16 @@ from sequor.core.recipe import MAX_OUTPUT_SIDE
 from sequor.core.report.options import Option, Range, options
 from sequor.pictures.encode import FORMATS, MEDIA_TYPES, SUFFIXES
 from sequor.pictures.metadata import METADATA_NAMES
-from sequor.pictures.naming import PARTS, distinct
+from sequor.pictures.naming import PARTS, check_pattern, distinct
+from sequor.services import keeping as services
 from sequor.services.exports import Bits, ExportOptions, ask_for
-from sequor.store import library
-from sequor.store.models import Export
+from sequor.store import library, presets
+from sequor.store.models import Export, now
 from sequor.web.answers import answer
 from sequor.web.context import asker, context, means
 from sequor.web.schemas import (
+    ClearExports,
+    Done,
     ExportList,
     ExportPath,
     ExportState,
@@ -29,7 +33,12 @@ from sequor.web.schemas import (
     FormatOption,
     NewExport,
     NewExports,
+    PageQuery,
     PicturePath,
+    PresetIn,
+    PresetOut,
+    PresetPath,
+    Presets,
     Problem,
     Responses,
 )
@@ -134,6 +143,69 @@ def list_exports(path: PicturePath) -> Response:
         return answer(ExportList(exports=[_state(export) for export in found]))
 
 
+@api.get("/exports", responses={200: ExportList, 422: Problem}, operation_id="listAllExports")
+def list_all_exports(query: PageQuery) -> Response:
+    """The exports of all pictures, newest first, so many at a time."""
+    with means().database.reading() as session:
+        found = select(Export).order_by(Export.id.desc()).limit(query.limit)
+        if query.before:
+            found = found.where(Export.id < query.before)
+        return answer(ExportList(exports=[_state(export) for export in session.scalars(found)]))
+
+
+@api.post(f"{_EXPORT}/again", responses={202: ExportState, **_REFUSALS}, operation_id="exportAgain")
+def export_again(path: ExportPath) -> Response:
+    """Make a file once more, from the same entry and in the same way."""
+    with means().database.reading() as session:
+        export = _find(session, path.export_id)
+        picture_id, entry_id = export.picture_id, export.entry_id
+        stored = export.options or {"format": export.format, "quality": export.quality}
+    (made,) = ask_for(means(), [picture_id], ExportOptions.model_validate(stored), entry_id)
+    context().exports.submit(made.id, asker())
+    return answer(_state(made), 202)
+
+
+@api.post("/exports/clear", responses={200: Done, 422: Problem}, operation_id="clearExports")
+def clear_exports(body: ClearExports) -> Response:
+    """Remove finished exports with their files: some, or those older than so many days."""
+    until = None if body.older_days is None else now() - timedelta(days=body.older_days)
+    if body.ids is None and until is None:
+        raise UnusableInput("Which exports? Name them, or say how old they must be.")
+    return answer(Done(count=services.clear_exports(means(), body.ids, until)))
+
+
+@api.get("/presets", responses={200: Presets}, operation_id="listPresets")
+def list_presets() -> Response:
+    """Choices of files that have a name."""
+    with means().database.reading() as session:
+        return answer(_presets(session))
+
+
+@api.post("/presets", responses={201: Presets, 422: Problem}, operation_id="keepPreset")
+def keep_preset(body: PresetIn) -> Response:
+    """Keep choices under a name; those that had it before give way."""
+    check_pattern(body.options.pattern)
+
+    def change(session: Session) -> Presets:
+        presets.keep(session, body.name, body.options.model_dump(mode="json"))
+        return _presets(session)
+
+    return answer(means().database.write(change), 201)
+
+
+@api.delete(
+    "/presets/<int:preset_id>", responses={200: Presets, 404: Problem}, operation_id="removePreset"
+)
+def remove_preset(path: PresetPath) -> Response:
+    """Forget a name and its choices."""
+
+    def change(session: Session) -> Presets:
+        presets.remove(session, path.preset_id)
+        return _presets(session)
+
+    return answer(means().database.write(change))
+
+
 @api.get(_EXPORT, responses={200: ExportState, 404: Problem}, operation_id="getExport")
 def get_export(path: ExportPath) -> Response:
     """How far an export is."""
@@ -173,6 +245,15 @@ def download_export(path: ExportPath) -> Response:
             as_attachment=True,
             download_name=_file_name(export),
         )
+
+
+def _presets(session: Session) -> Presets:
+    return Presets(
+        presets=[
+            PresetOut(id=p.id, name=p.name, options=ExportOptions.model_validate(p.options))
+            for p in presets.listed(session)
+        ]
+    )
 
 
 def _find(session: Session, export_id: int) -> Export:
@@ -221,7 +302,11 @@ def _state(export: Export) -> ExportState:
     return ExportState(
         id=export.id,
         picture_id=export.picture_id,
+        picture_name=export.picture.name,
+        version_name=export.picture.version_name,
+        set_name=export.picture.set.name,
         entry_id=export.entry_id,
+        entry_what=export.entry.what,
         format=export.format,
         quality=export.quality,
         state="running" if running else export.state,

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel, ConfigDict, FailFast, Field
 
+from sequor.core.carrying import Part
 from sequor.core.edits import Edit, InkReadings
 from sequor.core.measure.guide import HeldAgainst
 from sequor.core.propose.proposal import Proposal, Want
@@ -77,33 +78,100 @@ class NewSet(Body):
     name: str = Field(min_length=1, max_length=120)
 
 
+class ChangedSet(Body):
+    """Another name or description for a set; what is left out stays."""
+
+    name: str | None = Field(default=None, min_length=1, max_length=120)
+    description: str | None = Field(default=None, max_length=1000)
+
+
+Numbers = Annotated[list[int], FailFast(), Field(max_length=10_000)]
+"""Pictures, sets or exports by their numbers."""
+
+
+class OrderSets(Body):
+    """Sets in the order in which they are to be listed, before all others."""
+
+    set_ids: Numbers
+
+
+class MergeSet(Body):
+    """The set that everything goes into."""
+
+    into_id: int
+
+
+class Some(Body):
+    """Some pictures."""
+
+    picture_ids: Annotated[Numbers, Field(min_length=1)]
+
+
+class SplitSet(Some):
+    """Pictures for a set of their own, and its name."""
+
+    name: str = Field(min_length=1, max_length=120)
+
+
+class IntoSet(Some):
+    """Pictures, and the set that they go into."""
+
+    set_id: int
+
+
+class Restore(Body):
+    """Pictures and sets that come out of the bin."""
+
+    picture_ids: Numbers = Field(default=[])
+    set_ids: Numbers = Field(default=[])
+
+
+class Done(Body):
+    """To how many something was done."""
+
+    count: int
+
+
 class SetSummary(Body):
     """A set and the number of its pictures."""
 
     id: int
     name: str
+    description: str
     pictures: int
 
 
+CardState = Literal["new", "measured", "framed", "exported"]
+
+
 class PictureSummary(Body):
-    """A picture on the contact sheet.
+    """A version of a picture on the contact sheet; those of one ``group`` share an original.
 
     ``told`` says whether a picture as shot was read and tells its tilt; ``told_words`` are empty
-    where it was not read, or something was decided already.
+    where it was not read, or something was decided already. ``tilt_deg`` is how far it is off, as
+    far as that is known.
     """
 
     id: int
     name: str
+    version: int
+    version_name: str
+    group: str
+    added_at: datetime
+    taken_at: datetime | None
     width: int
     height: int
     entry_id: int
     roll_deg: float
+    tilt_deg: float
     turn_words: str
     perspective_words: str
     kept_fraction: float
-    state: Literal["new", "measured", "framed", "exported"]
+    state: CardState
     state_words: str
+    lost: bool
     thumbnail: str
+    original: str
     told_words: str
     told: Literal["sure", "unsure", "unread"]
 
@@ -113,7 +181,65 @@ class SetContents(Body):
 
     id: int
     name: str
+    description: str
     pictures: list[PictureSummary]
+
+
+class BinnedPicture(Body):
+    """A version of a picture in the bin, and until when it can be taken back."""
+
+    id: int
+    name: str
+    version_name: str
+    set_name: str
+    binned_at: datetime
+    until: datetime
+    thumbnail: str
+
+
+class BinnedSet(Body):
+    """A set in the bin, with everything in it."""
+
+    id: int
+    name: str
+    pictures: int
+    binned_at: datetime
+    until: datetime
+
+
+class Bin(Body):
+    """What is in the bin, the newest first, and for how many days it stays there."""
+
+    days: float
+    pictures: list[BinnedPicture]
+    sets: list[BinnedSet]
+
+
+class StorageLine(Body):
+    """Something that is kept: how many files and bytes, and its budget where it has one."""
+
+    name: str
+    label: str
+    about: str
+    files: int
+    size: int
+    most: int | None
+
+
+class StorageState(Body):
+    """What is kept and how large it is; the bytes that are free, and whether that is little."""
+
+    lines: list[StorageLine]
+    free: int
+    soon_full: bool
+    export_days: float
+    bin_days: float
+
+
+class Brought(Body):
+    """The sets that came with an archive."""
+
+    sets: list[SetSummary]
 
 
 class Upload(BaseModel):
@@ -153,6 +279,15 @@ class Addresses(Body):
     corrected: str
 
 
+class Shown(Body):
+    """What a screen needs to show a recipe of a picture."""
+
+    file: PictureFile
+    proxy_scale: float
+    addresses: Addresses
+    solution: Solution
+
+
 class PictureState(Body):
     """A picture on the bench: the recipe that holds, its solution and what is said of it.
 
@@ -160,6 +295,8 @@ class PictureState(Body):
     """
 
     id: int
+    version: int
+    version_name: str
     set_id: int
     set_name: str
     file: PictureFile
@@ -173,6 +310,7 @@ class PictureState(Body):
     report: Report
     can_undo: bool
     can_redo: bool
+    file_options: ExportOptions | None
 
 
 EditList = Annotated[tuple[Edit, ...], FailFast()]
@@ -197,6 +335,172 @@ class Move(Body):
     """An undo or redo, from the entry that the window shows."""
 
     based_on: int
+
+
+class HistoryEntry(Body):
+    """An entry of a ledger. ``depth`` is 0 on the way that led to what holds and on from there;
+    more on branches that undo left behind.
+    """
+
+    id: int
+    parent_id: int | None
+    what: str
+    created_at: datetime
+    turn_words: str
+    perspective_words: str
+    kept_fraction: float
+    depth: int
+    thumbnail: str
+
+
+class History(Body):
+    """The whole ledger of a picture, oldest entry first, and the entry that holds."""
+
+    head_id: int
+    entries: list[HistoryEntry]
+
+
+class EntryPath(PicturePath):
+    """An entry of a picture in an address."""
+
+    entry_id: int
+
+
+class GoBack(Body):
+    """The entry whose recipe is to hold again, from the entry that the window shows."""
+
+    based_on: int
+    entry_id: int
+
+
+class Version(Body):
+    """A version of a picture: its frame, what it keeps, and the number of its finished exports."""
+
+    id: int
+    version: int
+    name: str
+    entry_id: int
+    what: str
+    width: int
+    height: int
+    ratio: str
+    turn_words: str
+    cost_words: str
+    kept_fraction: float
+    exports: int
+    thumbnail: str
+
+
+class Versions(Body):
+    """All versions of a picture, the first one first."""
+
+    versions: list[Version]
+
+
+class NewVersion(Body):
+    """Another version, from an entry and edits of it."""
+
+    based_on: int
+    name: str = Field(default="", max_length=60)
+    edits: Annotated[tuple[Edit, ...], FailFast()] = Field(default=(), max_length=20)
+
+
+class MadeVersion(Body):
+    """The number of a version that was made."""
+
+    id: int
+
+
+class VersionName(Body):
+    """Another name for a version."""
+
+    name: str = Field(max_length=60)
+
+
+class PartOption(Option):
+    """Something that can be carried over, and what it is."""
+
+    value: Part
+    about: str
+
+
+class PartOptions(Body):
+    """What can be carried over from one picture to others."""
+
+    parts: tuple[PartOption, ...]
+
+
+Parts = Annotated[tuple[Part, ...], FailFast(), Field(max_length=20)]
+
+
+class LookIn(Body):
+    """What would be carried over from an entry to some pictures."""
+
+    based_on: int
+    parts: Parts
+    picture_ids: Annotated[list[int], FailFast()] = Field(min_length=1, max_length=1000)
+
+
+class CarryTarget(Body):
+    """A picture, and the entry that was looked at."""
+
+    picture_id: int
+    entry_id: int
+
+
+class CarryIn(Body):
+    """What is carried over from an entry, and to which pictures; ``files`` takes the choices of
+    files along.
+    """
+
+    based_on: int
+    parts: Parts
+    files: bool = False
+    targets: Annotated[list[CarryTarget], FailFast()] = Field(min_length=1, max_length=1000)
+
+
+class CarryLook(Body):
+    """What a picture would become: ``misfits`` say what does not fit it and why, ``problem`` why it
+    cannot be done at all.
+    """
+
+    picture_id: int
+    name: str
+    entry_id: int
+    changes: bool
+    misfits: list[str]
+    problem: str
+    before_words: str
+    after_words: str
+    kept_before: float
+    kept_after: float
+    shown: Shown
+
+
+class CarryLooks(Body):
+    """What every picture would become."""
+
+    pictures: list[CarryLook]
+
+
+class Carried(Body):
+    """An act on many pictures: its number, and how many were changed."""
+
+    act_id: int
+    count: int
+
+
+class ActPath(BaseModel):
+    """The act in an address."""
+
+    act_id: int
+
+
+class TakenBack(Body):
+    """In how many pictures an act was undone, and those that were changed since and stay."""
+
+    count: int
+    changed: list[str]
 
 
 class GuideIn(Body):
@@ -282,7 +586,11 @@ class ExportState(Body):
 
     id: int
     picture_id: int
+    picture_name: str
+    version_name: str
+    set_name: str
     entry_id: int
+    entry_what: str
     format: Format
     quality: int
     state: Literal["queued", "running", "done", "failed", "cancelled"]
@@ -299,9 +607,48 @@ class ExportState(Body):
 
 
 class ExportList(Body):
-    """The exports of a picture, newest first."""
+    """Exports, newest first."""
 
     exports: list[ExportState]
+
+
+class PageQuery(BaseModel):
+    """So many, and only those before one."""
+
+    before: int = Field(default=0, ge=0)
+    limit: int = Field(default=100, ge=1, le=500)
+
+
+class ClearExports(Body):
+    """Exports to remove: some, or those that were finished so many days ago."""
+
+    ids: list[int] | None = Field(default=None, max_length=10_000)
+    older_days: float | None = Field(default=None, ge=0, le=36_500)
+
+
+class PresetIn(Body):
+    """Choices of a file, and their name."""
+
+    name: str = Field(min_length=1, max_length=60)
+    options: ExportOptions
+
+
+class PresetOut(PresetIn):
+    """Choices that have a name."""
+
+    id: int
+
+
+class Presets(Body):
+    """All of them, by name."""
+
+    presets: list[PresetOut]
+
+
+class PresetPath(BaseModel):
+    """The preset in an address."""
+
+    preset_id: int
 
 
 class FormatOption(Option):

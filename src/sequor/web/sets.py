@@ -1,28 +1,30 @@
-"""Sets and the contact sheet."""
+"""Sets: listed, made, renamed, ordered, merged, split; and what is on their contact sheets."""
 
 from flask import Response, request
 from flask_openapi3 import APIBlueprint, Tag
+from sqlalchemy.orm import Session
 
-from sequor.core.propose.proposal import Proposal
-from sequor.core.report.proposals import brief_words
-from sequor.core.report.words import perspective_words, turn_words
 from sequor.services.intake import take_in
-from sequor.store import library
-from sequor.store.ledger import recipe_of
-from sequor.store.models import Picture
-from sequor.store.proposals import of_heads
+from sequor.store import keeping, library
+from sequor.store.models import PictureSet
+from sequor.store.sheet import cards_of
 from sequor.web.answers import answer
+from sequor.web.cards import summary
 from sequor.web.context import context, means
-from sequor.web.images import corrected_address
 from sequor.web.schemas import (
     Added,
+    ChangedSet,
+    Done,
+    MergeSet,
     NewSet,
-    PictureSummary,
+    OrderSets,
     Problem,
+    Responses,
     SetContents,
     SetList,
     SetPath,
     SetSummary,
+    SplitSet,
     Upload,
 )
 
@@ -32,80 +34,108 @@ api = APIBlueprint(
     url_prefix="/api",
     abp_tags=[Tag(name="sets", description="Sets and the contact sheet")],
 )
-_STATES = {
-    "new": "not measured",
-    "measured": "measured",
-    "framed": "framed",
-    "exported": "exported",
-}
-_LOST = "file lost: add it again"
+_SET = "/sets/<int:set_id>"
+_REFUSALS: Responses = {404: Problem, 422: Problem}
 
 
 @api.get("/sets", responses={200: SetList}, operation_id="listSets")
 def list_sets() -> Response:
-    """All sets."""
+    """All sets, in their order."""
     with means().database.reading() as session:
-        found = library.list_sets(session)
-        return answer(
-            SetList(sets=[SetSummary(id=s.id, name=s.name, pictures=n) for s, n in found])
-        )
+        return answer(_listed(session))
 
 
 @api.post("/sets", responses={201: SetSummary, 422: Problem}, operation_id="createSet")
 def create_set(body: NewSet) -> Response:
     """Make a set."""
     made = means().database.write(lambda session: library.create_set(session, body.name))
-    return answer(SetSummary(id=made.id, name=made.name, pictures=0), 201)
+    return answer(_summary(made, 0), 201)
 
 
-@api.get("/sets/<int:set_id>", responses={200: SetContents, 404: Problem}, operation_id="getSet")
+@api.put("/sets/order", responses={200: SetList, **_REFUSALS}, operation_id="orderSets")
+def order_sets(body: OrderSets) -> Response:
+    """Put sets into another order."""
+
+    def change(session: Session) -> SetList:
+        keeping.order_sets(session, body.set_ids)
+        return _listed(session)
+
+    return answer(means().database.write(change, small=True))
+
+
+@api.get(_SET, responses={200: SetContents, 404: Problem}, operation_id="getSet")
 def get_set(path: SetPath) -> Response:
-    """A set with its pictures, for the contact sheet."""
+    """A set with its pictures and their versions, for the contact sheet."""
     with means().database.reading() as session:
         found = library.get_set(session, path.set_id)
-        told = of_heads(session, found.id)
-        pictures = [
-            summary(picture, exported, told.get(picture.id))
-            for picture, exported in library.list_pictures(session, found.id)
-        ]
-        return answer(SetContents(id=found.id, name=found.name, pictures=pictures))
+        return answer(
+            SetContents(
+                id=found.id,
+                name=found.name,
+                description=found.description,
+                pictures=[summary(card) for card in cards_of(session, found.id)],
+            )
+        )
+
+
+@api.patch(_SET, responses={200: SetSummary, **_REFUSALS}, operation_id="changeSet")
+def change_set(path: SetPath, body: ChangedSet) -> Response:
+    """Give a set another name or description."""
+
+    def change(session: Session) -> SetSummary:
+        found = keeping.change_set(session, path.set_id, body.name, body.description)
+        return _summary(found, len(library.list_pictures(session, found.id)))
+
+    return answer(means().database.write(change))
+
+
+@api.delete(_SET, responses={200: Done, 404: Problem}, operation_id="binSet")
+def bin_set(path: SetPath) -> Response:
+    """Throw a set into the bin, with everything in it."""
+    means().database.write(lambda s: keeping.bin_set(s, path.set_id), small=True)
+    return answer(Done(count=1))
+
+
+@api.post(f"{_SET}/merge", responses={200: Done, **_REFUSALS}, operation_id="mergeSet")
+def merge_set(path: SetPath, body: MergeSet) -> Response:
+    """Move everything from a set into another one; the empty one goes into the bin."""
+    moved = means().database.write(lambda s: keeping.merge_sets(s, path.set_id, body.into_id))
+    return answer(Done(count=moved))
+
+
+@api.post(f"{_SET}/split", responses={201: SetSummary, **_REFUSALS}, operation_id="splitSet")
+def split_set(path: SetPath, body: SplitSet) -> Response:
+    """Move some pictures of a set into a new one."""
+
+    def change(session: Session) -> SetSummary:
+        library.get_set(session, path.set_id)
+        made = library.create_set(session, body.name)
+        keeping.move_pictures(session, body.picture_ids, made.id)
+        return _summary(made, len(library.list_pictures(session, made.id)))
+
+    return answer(means().database.write(change), 201)
 
 
 @api.post(
-    "/sets/<int:set_id>/pictures",
-    responses={200: Added, 201: Added, 404: Problem, 422: Problem},
+    f"{_SET}/pictures",
+    responses={200: Added, 201: Added, **_REFUSALS},
     operation_id="addPicture",
 )
 def add_picture(path: SetPath, form: Upload) -> Response:
-    """Add one file to a set; one that the set has already is recognised and not stored again."""
+    """Add one file to a set; one that the set has already is recognised and not stored again, and
+    comes back out of the bin if it is there.
+    """
     file, size = form.file, request.content_length or 0
     picture, known = take_in(means(), path.set_id, file.filename or "", file.stream, size)
     context().reader.look()
-    return answer(Added(picture=summary(picture, False), known=known), 200 if known else 201)
+    with means().database.reading() as session:
+        (card,) = cards_of(session, ids=[picture.id])
+        return answer(Added(picture=summary(card), known=known), 200 if known else 201)
 
 
-def summary(picture: Picture, exported: bool, told: Proposal | None = None) -> PictureSummary:
-    """A picture as the contact sheet shows it, with what it proposes itself."""
-    head = picture.head
-    told = told if head.parent_id is None else None
-    state = "measured" if head.parent_id is not None else "new"
-    if recipe_of(head).framed:
-        state = "framed"
-    if exported:
-        state = "exported"
-    return PictureSummary(
-        id=picture.id,
-        name=picture.name,
-        width=picture.original.width,
-        height=picture.original.height,
-        entry_id=head.id,
-        roll_deg=head.roll_deg,
-        turn_words=turn_words(head.roll_deg),
-        perspective_words=perspective_words(head.lean_deg, head.swing_deg),
-        kept_fraction=head.kept_fraction,
-        state=state,
-        state_words=_LOST if picture.original.damage else _STATES[state],
-        told_words=brief_words(told) if told else "",
-        told="unread" if told is None else "sure" if told.roll.sure else "unsure",
-        thumbnail=f"{corrected_address(picture.original_sha256, head.recipe_hash)}/thumbnail.jpg",
-    )
+def _listed(session: Session) -> SetList:
+    return SetList(sets=[_summary(found, count) for found, count in library.list_sets(session)])
+
+
+def _summary(found: PictureSet, count: int) -> SetSummary:
+    return SetSummary(id=found.id, name=found.name, description=found.description, pictures=count)

@@ -7,6 +7,7 @@ import type { Tool } from "../stage/useHand";
 import type { Acts, Bench } from "../useBench";
 import { PencilPart, ReadPart } from "../pencil/PencilPart";
 import type { Pencil } from "../pencil/usePencil";
+import { VersionTabs } from "../../versions/VersionTabs";
 import { ReadingRows } from "./ReadingRows";
 import { StanceWords } from "./StanceWords";
 
@@ -85,6 +86,7 @@ export function FieldBook({
       borderColor="rule"
       minHeight="0"
     >
+      <VersionTabs state={bench.state} />
       <Text as="h2" fontSize="12px" fontWeight="600" color="inkSoft" px="16px" pt="10px" pb="6px">
         Field book
       </Text>

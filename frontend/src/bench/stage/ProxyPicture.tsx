@@ -2,7 +2,7 @@
    a matrix. */
 import { chakra } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
-import type { Bench } from "../useBench";
+import type { PictureState, Solution } from "../../api/client";
 import {
   css,
   fromRows,
@@ -18,8 +18,11 @@ import {
 const Picture = chakra("img");
 const EDGE_PX = 1400;
 
-/** What is needed of a picture on the bench to draw it. */
-export type Shot = Pick<Bench, "state" | "shown">;
+/** What is needed of a picture to draw it, with what corrects it. */
+export interface Shot {
+  state: Pick<PictureState, "file" | "proxy_scale" | "addresses">;
+  shown: Solution;
+}
 
 interface Props {
   bench: Shot;

@@ -92,4 +92,5 @@ _WORDS: Mapping[type, Callable[[Any], str]] = {
     e.ChooseCandidate: _candidate,
     e.AvoidBox: lambda _: "not to be copied",
     e.CopyEverything: lambda _: "everything may be copied",
+    e.OpenRecipe: lambda _: "recipe opened",
 }

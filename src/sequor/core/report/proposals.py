@@ -56,14 +56,13 @@ def proposal_words(proposal: Proposal) -> ProposalWords:
     """Put a proposal into words."""
     return ProposalWords(
         summary=_summary(proposal),
-        brief=brief_words(proposal),
+        brief=brief_words(proposal.roll),
         readings=tuple(_pencil(one) for one in proposal.readings),
     )
 
 
-def brief_words(proposal: Proposal) -> str:
+def brief_words(roll: ProposedAxis) -> str:
     """For a card: ``about 1.3° clockwise off, sure to 0.1°``, or ``cannot tell``."""
-    roll = proposal.roll
     if not roll.sure or roll.deg is None or roll.sigma_deg is None:
         return "cannot tell"
     sure = f"sure to {max(0.1, round(roll.sigma_deg, 1)):.1f}°"

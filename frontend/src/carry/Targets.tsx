@@ -1,0 +1,92 @@
+/* What every picture would become, and what does not fit it. */
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { useRef } from "react";
+import type { CarryLook } from "../api/client";
+import { FramedPicture } from "../shared/FramedPicture";
+import { useRows } from "../shared/useRows";
+
+const ROW_PX = 132;
+const SHOWN = { width: 176, height: 116 };
+
+export function Targets({ looks }: { looks: CarryLook[] }) {
+  "use no memo"; // see useRows
+
+  const scroller = useRef<HTMLDivElement>(null);
+  const rows = useRows({ count: looks.length, scroller, height: ROW_PX });
+  return (
+    <Box ref={scroller} as="main" flex="1" overflowY="auto" role="list" aria-label="Targets">
+      <Box position="relative" height={`${rows.getTotalSize()}px`}>
+        {rows.getVirtualItems().map((row) => {
+          const look = looks[row.index];
+          return (
+            look && (
+              <Box
+                key={look.picture_id}
+                position="absolute"
+                insetX="0"
+                height={`${ROW_PX}px`}
+                style={{ transform: `translateY(${row.start}px)` }}
+              >
+                <TargetRow look={look} />
+              </Box>
+            )
+          );
+        })}
+      </Box>
+    </Box>
+  );
+}
+
+function TargetRow({ look }: { look: CarryLook }) {
+  const { shown } = look;
+  return (
+    <Flex
+      role="listitem"
+      aria-label={look.name}
+      height="100%"
+      align="center"
+      gap="18px"
+      px="20px"
+      borderBottomWidth="1px"
+      borderColor="ruleFaint"
+    >
+      <Box position="relative" bg="stage" flexShrink={0} overflow="hidden" style={SHOWN}>
+        <FramedPicture
+          size={SHOWN}
+          margin={6}
+          shot={{ state: shown, shown: shown.solution }}
+          alt={`${look.name}, as it would be`}
+        />
+      </Box>
+      <Box flex="1" minWidth="0" lineHeight="1.5">
+        <Text fontWeight="600" truncate>
+          {look.name}
+        </Text>
+        <Text color="inkSoft">{look.before_words}</Text>
+        {look.changes ? (
+          <Text color="verdigris" fontWeight="500">
+            becomes: {look.after_words}
+          </Text>
+        ) : (
+          !look.problem && <Text color="inkSoft">nothing changes</Text>
+        )}
+        {[...look.misfits, look.problem].filter(Boolean).map((words) => (
+          <Text key={words} color="brick">
+            {words}
+          </Text>
+        ))}
+      </Box>
+      <Text fontFamily="mono" fontSize="12px" color="inkSoft" textAlign="right" flexShrink={0}>
+        keeps {percent(look.kept_before)}
+        {look.changes && (
+          <>
+            <br />
+            then {percent(look.kept_after)}
+          </>
+        )}
+      </Text>
+    </Flex>
+  );
+}
+
+const percent = (share: number) => `${(share * 100).toFixed(1)} %`;

@@ -1,0 +1,128 @@
+/* The ledger of a picture opened: every entry, looked at, compared with the present one, gone back
+   to. Looking changes nothing. */
+import { Box, Flex, Kbd, Spinner } from "@chakra-ui/react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { client, taken } from "../api/client";
+import { useKeys } from "../shared/keys";
+import { NotHere } from "../shared/NotHere";
+import { Page } from "../shared/Page";
+import { HeldButton, QuietButton } from "../shared/Part";
+import { countWords } from "../shared/times";
+import { Compared, type Way } from "./Compared";
+import { EntryList } from "./EntryList";
+
+const WAYS: [Way, string][] = [
+  ["beside", "Beside"],
+  ["divided", "Divided"],
+];
+
+export function HistoryPage() {
+  const id = Number(useParams().pictureId);
+  const path = { picture_id: id };
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const [chosen, setChosen] = useState<number>();
+  const [way, setWay] = useState<Way>("beside");
+  const picture = useQuery({
+    queryKey: ["picture", id],
+    queryFn: () => taken(client.GET("/api/pictures/{picture_id}", { params: { path } })),
+  });
+  const history = useQuery({
+    queryKey: ["history", id],
+    queryFn: () => taken(client.GET("/api/pictures/{picture_id}/history", { params: { path } })),
+  });
+  const goBack = useMutation({
+    mutationFn: (entry: number) =>
+      taken(
+        client.POST("/api/pictures/{picture_id}/return", {
+          params: { path },
+          body: { based_on: history.data?.head_id ?? 0, entry_id: entry },
+        }),
+      ),
+    onSuccess: async () => {
+      await queries.invalidateQueries({ queryKey: ["picture", id] });
+      await queries.invalidateQueries({ queryKey: ["history", id] });
+      setChosen(undefined);
+    },
+  });
+
+  const entries = [...(history.data?.entries ?? [])].reverse();
+  const head = history.data?.head_id;
+  const looked = chosen ?? head;
+  const place = entries.findIndex((entry) => entry.id === looked);
+  const step = (by: number) => {
+    const next = entries[place + by];
+    if (next) setChosen(next.id);
+  };
+  const returnTo = () => looked !== undefined && looked !== head && goBack.mutate(looked);
+  useKeys(["arrowdown"], (event) => {
+    event.preventDefault();
+    step(1);
+  });
+  useKeys(["arrowup"], (event) => {
+    event.preventDefault();
+    step(-1);
+  });
+  useKeys(["enter"], (event) => {
+    event.preventDefault();
+    returnTo();
+  });
+  useKeys(["d"], () => setWay((now) => (now === "beside" ? "divided" : "beside")));
+  useKeys(["escape"], () => void navigate(`/pictures/${id}`));
+
+  const failure = picture.error ?? history.error;
+  if (failure) return <NotHere message={failure.message} />;
+  return (
+    <Page
+      back={`/pictures/${id}`}
+      kind="history"
+      title={picture.data?.file.name}
+      about={history.data && countWords(entries.length, "entry", "entries")}
+      problem={goBack.error?.message}
+      onDismiss={goBack.reset}
+      acts={
+        <>
+          {history.isFetching && <Spinner size="xs" />}
+          <Flex gap="4px" role="group" aria-label="Comparing">
+            {WAYS.map(([name, label]) => (
+              <HeldButton key={name} held={way === name} onClick={() => setWay(name)}>
+                {label}
+              </HeldButton>
+            ))}
+          </Flex>
+          <QuietButton
+            height="30px"
+            gap="7px"
+            bg="verdigris"
+            color="onVerdigris"
+            disabled={looked === head || goBack.isPending}
+            title="A new entry with the recipe of the chosen one; nothing is lost"
+            onClick={returnTo}
+          >
+            Go back to it <Cap>Enter</Cap>
+          </QuietButton>
+          <QuietButton height="30px" gap="7px" onClick={() => void navigate(`/pictures/${id}`)}>
+            To the bench <Cap>Esc</Cap>
+          </QuietButton>
+        </>
+      }
+    >
+      <Flex flex="1" minHeight="0">
+        <EntryList entries={entries} head={head} looked={looked} onLook={setChosen} />
+        <Box flex="1" minWidth="0" bg="stage" position="relative">
+          {looked !== undefined && head !== undefined && (
+            <Compared pictureId={id} looked={looked} head={head} way={way} />
+          )}
+        </Box>
+      </Flex>
+    </Page>
+  );
+}
+
+const Cap = ({ children }: { children: string }) => (
+  <Kbd bg="paperDeep" color="ink" fontSize="10.5px" px="5px">
+    {children}
+  </Kbd>
+);

@@ -1,0 +1,131 @@
+/* The bin: what was thrown away, until when it stays, and the way back. */
+import { Box, Flex, Image, Text } from "@chakra-ui/react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { client, taken } from "../api/client";
+import { useKeys } from "../shared/keys";
+import { Page } from "../shared/Page";
+import { QuietButton } from "../shared/Part";
+import { countWords, dayWords } from "../shared/times";
+
+export function BinPage() {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const [asking, setAsking] = useState(false);
+  const bin = useQuery({ queryKey: ["bin"], queryFn: () => taken(client.GET("/api/bin")) });
+  const refresh = () => queries.invalidateQueries();
+  const restore = useMutation({
+    mutationFn: (body: { picture_ids: number[]; set_ids: number[] }) =>
+      taken(client.POST("/api/bin/restore", { body })),
+    onSuccess: refresh,
+  });
+  const empty = useMutation({
+    mutationFn: () => taken(client.POST("/api/bin/empty")),
+    onSuccess: async () => {
+      setAsking(false);
+      await refresh();
+    },
+  });
+  useKeys(["escape"], () => void navigate("/"));
+  const { pictures = [], sets = [], days = 0 } = bin.data ?? {};
+  const count = pictures.length + sets.length;
+  return (
+    <Page
+      back="/"
+      kind="bin"
+      title="Bin"
+      about={bin.data && (count ? `${count} here, each for ${days} days` : "empty")}
+      problem={(bin.error ?? restore.error ?? empty.error)?.message}
+      acts={
+        count > 0 && (
+          <>
+            <QuietButton
+              height="30px"
+              onClick={() =>
+                restore.mutate({
+                  picture_ids: pictures.map(({ id }) => id),
+                  set_ids: sets.map(({ id }) => id),
+                })
+              }
+            >
+              Put everything back
+            </QuietButton>
+            {asking ? (
+              <QuietButton height="30px" color="brick" autoFocus onClick={() => empty.mutate()}>
+                Delete it all for good
+              </QuietButton>
+            ) : (
+              <QuietButton height="30px" color="brick" onClick={() => setAsking(true)}>
+                Empty the bin…
+              </QuietButton>
+            )}
+          </>
+        )
+      }
+    >
+      <Box as="main" flex="1" overflowY="auto" role="list" aria-label="In the bin">
+        {count === 0 && bin.data && (
+          <Text p="20px" color="inkSoft">
+            Nothing was thrown away. What is comes here first, with its ledger and versions, and can
+            be put back for {days} days.
+          </Text>
+        )}
+        {sets.map((set) => (
+          <Line
+            key={`set ${set.id}`}
+            name={`The set ${set.name}`}
+            about={countWords(set.pictures, "version")}
+            until={set.until}
+            onBack={() => restore.mutate({ picture_ids: [], set_ids: [set.id] })}
+          />
+        ))}
+        {pictures.map((picture) => (
+          <Line
+            key={picture.id}
+            name={picture.version_name ? `${picture.name}, ${picture.version_name}` : picture.name}
+            about={`from ${picture.set_name}`}
+            until={picture.until}
+            image={picture.thumbnail}
+            onBack={() => restore.mutate({ picture_ids: [picture.id], set_ids: [] })}
+          />
+        ))}
+      </Box>
+    </Page>
+  );
+}
+
+interface LineProps {
+  name: string;
+  about: string;
+  until: string;
+  image?: string;
+  onBack: () => void;
+}
+
+function Line({ name, about, until, image, onBack }: LineProps) {
+  return (
+    <Flex
+      role="listitem"
+      aria-label={name}
+      align="center"
+      gap="16px"
+      px="20px"
+      py="8px"
+      borderBottomWidth="1px"
+      borderColor="ruleFaint"
+    >
+      <Flex width="84px" height="58px" bg="stage" align="center" justify="center" flexShrink={0}>
+        {image && <Image src={image} alt="" maxHeight="100%" loading="lazy" />}
+      </Flex>
+      <Box flex="1" minWidth="0">
+        <Text fontWeight="600" truncate>
+          {name}
+        </Text>
+        <Text color="inkSoft">{about}</Text>
+      </Box>
+      <Text color="inkSoft">until {dayWords(until)}</Text>
+      <QuietButton onClick={onBack}>Put back</QuietButton>
+    </Flex>
+  );
+}

@@ -1,0 +1,113 @@
+/* What is kept, how large it is, and what is free. */
+import { Box, Flex, Progress, Table, Text } from "@chakra-ui/react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { client, taken } from "../api/client";
+import { useKeys } from "../shared/keys";
+import { Page } from "../shared/Page";
+import { Choice, QuietButton } from "../shared/Part";
+import { countWords, sizeWords } from "../shared/times";
+
+const AGES = [
+  { value: "7", label: "older than a week" },
+  { value: "30", label: "older than 30 days" },
+  { value: "180", label: "older than half a year" },
+  { value: "0", label: "all that are finished" },
+];
+
+export function StoragePage() {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const [age, setAge] = useState("30");
+  const storage = useQuery({
+    queryKey: ["storage"],
+    queryFn: () => taken(client.GET("/api/storage")),
+  });
+  const clear = useMutation({
+    mutationFn: () =>
+      taken(client.POST("/api/exports/clear", { body: { older_days: Number(age), ids: null } })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  useKeys(["escape"], () => void navigate("/"));
+  const state = storage.data;
+  return (
+    <Page
+      back="/"
+      kind="storage"
+      title="Storage"
+      about={state && `${sizeWords(state.free)} free on the disk`}
+      problem={(storage.error ?? clear.error)?.message}
+    >
+      <Box as="main" flex="1" overflowY="auto" p="20px">
+        {state?.soon_full && (
+          <Text role="alert" color="brick" mb="12px">
+            The disk is nearly full: {sizeWords(state.free)} are free. Clear exports, empty the bin,
+            or move the data folder to a larger disk.
+          </Text>
+        )}
+        <Table.Root size="sm" maxWidth="940px" unstyled width="100%" borderCollapse="collapse">
+          <Table.Body>
+            {state?.lines.map((line) => (
+              <Table.Row
+                key={line.name}
+                borderBottomWidth="1px"
+                borderColor="ruleFaint"
+                aria-label={line.label}
+              >
+                <Table.Cell py="11px" width="190px" fontWeight="600">
+                  {line.label}
+                </Table.Cell>
+                <Table.Cell color="inkSoft">{line.about}</Table.Cell>
+                <Table.Cell fontFamily="mono" textAlign="right" whiteSpace="nowrap" px="12px">
+                  {line.name === "database" ? "" : countWords(line.files, "file")}
+                </Table.Cell>
+                <Table.Cell fontFamily="mono" textAlign="right" whiteSpace="nowrap" width="90px">
+                  {sizeWords(line.size)}
+                </Table.Cell>
+                <Table.Cell width="210px" pl="20px">
+                  {line.most && (
+                    <Flex align="center" gap="8px" color="inkSoft" fontSize="12px">
+                      <Progress.Root
+                        width="74px"
+                        size="xs"
+                        value={Math.min(100, (100 * line.size) / line.most)}
+                        aria-label={`Budget of ${line.label}`}
+                      >
+                        <Progress.Track bg="paperDeep">
+                          <Progress.Range bg="verdigris" />
+                        </Progress.Track>
+                      </Progress.Root>
+                      of {sizeWords(line.most)}
+                    </Flex>
+                  )}
+                </Table.Cell>
+              </Table.Row>
+            ))}
+          </Table.Body>
+        </Table.Root>
+        <Flex align="center" gap="8px" mt="20px">
+          <Text>Clear exported files</Text>
+          <Choice
+            label="Which exported files"
+            value={age}
+            options={AGES}
+            width="190px"
+            onChoose={setAge}
+          />
+          <QuietButton disabled={clear.isPending} onClick={() => clear.mutate()}>
+            Clear
+          </QuietButton>
+          {clear.data && (
+            <Text role="status">{countWords(clear.data.count, "export")} cleared.</Text>
+          )}
+        </Flex>
+        <Text color="inkSoft" mt="14px" maxWidth="640px" lineHeight="1.5">
+          What can be made again keeps its budget by itself, the least looked at going first. What
+          is in the bin is deleted after {state?.bin_days} days. Originals are never touched by a
+          budget. The budgets are settings; the README lists them.
+        </Text>
+      </Box>
+    </Page>
+  );
+}

@@ -1,0 +1,119 @@
+/* The pictures of a set in rows; only the rows that are seen are there. */
+import { Box, Grid } from "@chakra-ui/react";
+import type { KeyboardEvent, ReactNode } from "react";
+import type { PictureSummary } from "../api/client";
+import { useSize } from "../bench/stage/useView";
+import { arrow } from "../shared/keys";
+import type { Group } from "./arranging";
+import { PictureCard } from "./PictureCard";
+import type { Selection } from "./useSelection";
+import { useRows } from "../shared/useRows";
+
+const LEAST_WIDTH_PX = 288;
+const GAP_PX = 18;
+const CARD_PX = 306;
+const PADDING_PX = 20;
+
+interface Props {
+  groups: Group[];
+  unfolded: ReadonlySet<string>;
+  onUnfold: (group: string) => void;
+  selection: Selection;
+  /** Above the pictures, scrolled with them. */
+  children: ReactNode;
+}
+
+interface Place {
+  picture: PictureSummary;
+  versions: number;
+  more: boolean;
+}
+
+export function PictureGrid({ groups, unfolded, onUnfold, selection, children }: Props) {
+  "use no memo"; // see useRows
+
+  const [scroller, size] = useSize<HTMLDivElement>();
+  const [above, aboveSize] = useSize<HTMLDivElement>();
+  const places: Place[] = groups.flatMap(({ first, others }) => [
+    { picture: first, versions: others.length + 1, more: false },
+    ...(unfolded.has(first.group)
+      ? others.map((picture) => ({ picture, versions: 0, more: true }))
+      : []),
+  ]);
+  const room = size.width - 2 * PADDING_PX;
+  const columns = Math.max(1, Math.floor((room + GAP_PX) / (LEAST_WIDTH_PX + GAP_PX)));
+  const rows = useRows({
+    count: Math.ceil(places.length / columns),
+    scroller,
+    height: CARD_PX + GAP_PX,
+    above: aboveSize.height,
+  });
+
+  // Arrows go from card to card.
+  const onKeyDown = (event: KeyboardEvent<HTMLDivElement>) => {
+    const way = arrow(event);
+    const at = (event.target as HTMLElement).closest<HTMLElement>("[data-place]")?.dataset.place;
+    if (!way || at === undefined) return;
+    const next = Number(at) + way[0] + way[1] * columns;
+    if (next < 0 || next >= places.length) return;
+    event.preventDefault();
+    rows.scrollToIndex(Math.floor(next / columns));
+    requestAnimationFrame(() =>
+      scroller.current
+        ?.querySelector<HTMLElement>(`[data-place="${next}"] a`)
+        ?.focus({ preventScroll: true }),
+    );
+  };
+
+  return (
+    <Box
+      ref={scroller}
+      as="main"
+      flex="1"
+      minWidth="0"
+      overflowY="auto"
+      p={`${PADDING_PX}px`}
+      position="relative"
+      onKeyDown={onKeyDown}
+    >
+      <Box ref={above}>{children}</Box>
+      <Box position="relative" height={`${rows.getTotalSize()}px`}>
+        {size.width > 0 &&
+          rows.getVirtualItems().map((row) => (
+            <Grid
+              key={row.key}
+              position="absolute"
+              insetX="0"
+              templateColumns={`repeat(${columns}, minmax(0, 1fr))`}
+              gap={`${GAP_PX}px`}
+              height={`${CARD_PX}px`}
+              style={{
+                transform: `translateY(${row.start - rows.options.scrollMargin}px)`,
+              }}
+            >
+              {places
+                .slice(row.index * columns, (row.index + 1) * columns)
+                .map(({ picture, versions, more }, column) => (
+                  <Box
+                    key={picture.id}
+                    data-place={row.index * columns + column}
+                    height="100%"
+                    minWidth="0"
+                  >
+                    <PictureCard
+                      picture={picture}
+                      versions={versions}
+                      more={more}
+                      unfolded={unfolded.has(picture.group)}
+                      onUnfold={() => onUnfold(picture.group)}
+                      chosen={selection.chosen.has(picture.id)}
+                      onChoose={(on, range) => selection.choose(picture.id, on, range)}
+                    />
+                  </Box>
+                ))}
+            </Grid>
+          ))}
+      </Box>
+    </Box>
+  );
+}

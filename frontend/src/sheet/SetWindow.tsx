@@ -1,0 +1,165 @@
+/* A set: its name, what it is about, its place, and what can be done with all of it. */
+import { Box, Button, Flex, Input, Link as Anchor, Text, Textarea } from "@chakra-ui/react";
+import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, taken, type SetSummary } from "../api/client";
+import { Choice, QuietButton } from "../shared/Part";
+import { Window } from "../shared/Window";
+
+interface Props {
+  set: SetSummary;
+  sets: SetSummary[];
+  onClose: () => void;
+  onChanged: () => Promise<void>;
+  /** It is not there any more: show another one. */
+  onGone: (next: number | undefined) => void;
+}
+
+export function SetWindow({ set, sets, onClose, onChanged, onGone }: Props) {
+  const path = { set_id: set.id };
+  const [name, setName] = useState(set.name);
+  const [about, setAbout] = useState(set.description);
+  const others = sets.filter(({ id }) => id !== set.id);
+  const [into, setInto] = useState(String(others[0]?.id ?? ""));
+  const keep = useMutation({
+    mutationFn: () =>
+      taken(
+        client.PATCH("/api/sets/{set_id}", {
+          params: { path },
+          body: { name, description: about },
+        }),
+      ),
+    onSuccess: async () => {
+      await onChanged();
+      onClose();
+    },
+  });
+  const order = useMutation({
+    mutationFn: (by: number) => {
+      const ids = sets.map(({ id }) => id);
+      const place = ids.indexOf(set.id);
+      ids.splice(place, 1);
+      ids.splice(Math.max(0, place + by), 0, set.id);
+      return taken(client.PUT("/api/sets/order", { body: { set_ids: ids } }));
+    },
+    onSuccess: onChanged,
+  });
+  const merge = useMutation({
+    mutationFn: () =>
+      taken(
+        client.POST("/api/sets/{set_id}/merge", {
+          params: { path },
+          body: { into_id: Number(into) },
+        }),
+      ),
+    onSuccess: async () => {
+      await onChanged();
+      onGone(Number(into));
+    },
+  });
+  const bin = useMutation({
+    mutationFn: () => taken(client.DELETE("/api/sets/{set_id}", { params: { path } })),
+    onSuccess: async () => {
+      await onChanged();
+      onGone(others[0]?.id);
+    },
+  });
+  const problem = keep.error ?? merge.error ?? bin.error ?? order.error;
+  const place = sets.findIndex(({ id }) => id === set.id);
+  return (
+    <Window title={`The set ${set.name}`} width="520px" onClose={onClose}>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          keep.mutate();
+        }}
+      >
+        <Flex direction="column" gap="8px">
+          <Input
+            size="sm"
+            aria-label="Name of the set"
+            value={name}
+            maxLength={120}
+            onChange={(event) => setName(event.target.value)}
+          />
+          <Textarea
+            size="sm"
+            rows={3}
+            aria-label="What the set is about"
+            placeholder="What it is about: place, client, day"
+            value={about}
+            maxLength={1000}
+            onChange={(event) => setAbout(event.target.value)}
+          />
+          <Flex gap="8px">
+            <Button
+              type="submit"
+              size="xs"
+              height="30px"
+              bg="verdigris"
+              color="onVerdigris"
+              disabled={!name.trim() || keep.isPending}
+            >
+              Keep name and description
+            </Button>
+            <QuietButton
+              height="30px"
+              ml="auto"
+              disabled={place === 0 || order.isPending}
+              onClick={() => order.mutate(-1)}
+            >
+              Up in the list
+            </QuietButton>
+            <QuietButton
+              height="30px"
+              disabled={place === sets.length - 1 || order.isPending}
+              onClick={() => order.mutate(1)}
+            >
+              Down
+            </QuietButton>
+          </Flex>
+        </Flex>
+      </form>
+      {problem && (
+        <Text role="alert" color="brick" mt="10px">
+          {problem.message}
+        </Text>
+      )}
+      <Box mt="16px" pt="12px" borderTopWidth="1px" borderColor="rule">
+        {others.length > 0 && (
+          <Flex gap="8px" align="center" mb="10px">
+            <Text whiteSpace="nowrap">Move all of it into</Text>
+            <Choice
+              label="The set that it goes into"
+              value={into}
+              options={others.map(({ id, name: other }) => ({ value: String(id), label: other }))}
+              onChoose={setInto}
+            />
+            <QuietButton disabled={merge.isPending} onClick={() => merge.mutate()}>
+              Merge
+            </QuietButton>
+          </Flex>
+        )}
+        <Flex gap="8px">
+          <QuietButton asChild title="The originals with their recipes and ledgers, as a ZIP">
+            <Anchor
+              href={`/api/sets/${set.id}/archive.zip`}
+              download
+              _hover={{ textDecoration: "none" }}
+            >
+              Take it along as an archive
+            </Anchor>
+          </QuietButton>
+          <QuietButton
+            ml="auto"
+            color="brick"
+            disabled={bin.isPending}
+            onClick={() => bin.mutate()}
+          >
+            Throw the set into the bin
+          </QuietButton>
+        </Flex>
+      </Box>
+    </Window>
+  );
+}

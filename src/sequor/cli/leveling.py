@@ -1,0 +1,120 @@
+"""One picture file levelled by what was said on the command line."""
+
+import os
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from pydantic import TypeAdapter
+
+from sequor.cli.edits import edits_of
+from sequor.core.editing import apply, fit_everything
+from sequor.core.edits import Edit, InkReadings
+from sequor.core.errors import UnusableInput
+from sequor.core.pixels import Pixels
+from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.render.size import OutputSize, output_of
+from sequor.core.solve import solve
+from sequor.making.pipeline import Finished, make_file
+from sequor.pictures.decode import decode
+from sequor.pictures.encode import FileChoice, Format
+from sequor.services.lenses import looked_up
+
+
+class CannotTell(UnusableInput):
+    """The picture does not tell how it is to be turned, or not surely."""
+
+
+@dataclass(frozen=True)
+class Job:
+    """What is done to a picture: the options that were given, and the kind of file; ``force``
+    replaces a file that is there.
+    """
+
+    given: dict[str, Any]
+    choice: FileChoice
+    force: bool = False
+
+    def with_format(self, kind: Format) -> "Job":
+        """The same for files of another format."""
+        return replace(self, choice=replace(self.choice, format=kind))
+
+
+def level_file(
+    source: Path, target: Callable[[tuple[int, int]], Path], job: Job
+) -> tuple[Finished, Path]:
+    """Level one picture file; what was done, and the file.
+
+    Parameters
+    ----------
+    target : callable
+        The file to write, by its width and height.
+
+    Raises
+    ------
+    CannotTell
+        When proposals are to be taken and the picture tells nothing.
+    UnusableInput
+        With nothing written.
+    """
+    given = job.given
+    if not 1 <= job.choice.quality <= 100:
+        raise UnusableInput(f"A quality of {job.choice.quality} is not between 1 and 100.")
+    recipe, more = read_recipe(given["start"]), _read_edits(given["edits"])
+    picture = decode(source)
+    photo = picture.facts.photo
+    for edit in (*edits_of(given, source), *more):
+        recipe = apply(looked_up(edit, recipe, photo, source), recipe, photo)
+    if given["propose"]:
+        recipe = _with_proposals(picture.pixels, photo, recipe, given["propose"])
+    if given["fit"]:
+        recipe = fit_everything(recipe, photo, picture.pixels)
+    size = given["size"]
+    if size.kind == "full" and recipe.frame.print_size:
+        size = OutputSize(kind="print")
+    size = size.model_copy(update={"enlarge": given["enlarge"]})
+    output = output_of(solve(photo, recipe), recipe.frame, size)
+    path = target((output.width, output.height))
+    check_target(path, source, job.force)
+    return make_file(picture, source, path, recipe, size, job.choice), path
+
+
+def check_target(path: Path, source: Path, force: bool) -> None:
+    """Refuse to write where that would lose something, or cannot be done."""
+    if not path.parent.is_dir():
+        raise UnusableInput(f"The folder {path.parent} does not exist.")
+    if path.exists() and source.exists() and os.path.samefile(path, source):
+        raise UnusableInput("The output would overwrite the original; give it another name.")
+    if path.exists() and not force:
+        raise UnusableInput(f"{path} is there already; --force replaces it.")
+
+
+def read_recipe(path: Path | None) -> Recipe:
+    """The recipe in a file; an empty one without a file."""
+    return Recipe.model_validate_json(_text(path)) if path else Recipe()
+
+
+def _with_proposals(pixels: Pixels, photo: PhotoFacts, recipe: Recipe, want: Any) -> Recipe:
+    """The recipe with what is proposed taken."""
+    # OpenCV takes a while to load, and is needed for this only.
+    from sequor.core.propose.proposing import propose
+    from sequor.core.report.proposals import proposal_words
+
+    proposal = propose(pixels, photo, recipe, want)
+    if not proposal.sure:
+        raise CannotTell(proposal_words(proposal).summary)
+    readings = tuple(one.reading for one in proposal.readings)
+    return apply(InkReadings(readings=readings, leave_in=proposal.leave_in), recipe, photo)
+
+
+def _read_edits(path: Path | None) -> tuple[Edit, ...]:
+    adapter: TypeAdapter[tuple[Edit, ...]] = TypeAdapter(tuple[Edit, ...])
+    return adapter.validate_json(_text(path)) if path else ()
+
+
+def _text(path: Path) -> str:
+    try:
+        return path.read_text()
+    except (OSError, UnicodeDecodeError) as problem:
+        raise UnusableInput(f"{path} cannot be read as text.") from problem

@@ -1,0 +1,158 @@
+"""Many pictures at once, each for itself, in several processes: one bad file stops no other."""
+
+import json
+import multiprocessing
+import os
+import sys
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ProcessPoolExecutor, as_completed
+from concurrent.futures.process import BrokenProcessPool
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+import click
+
+from sequor.cli.leveling import CannotTell, Job, level_file
+from sequor.cli.report import report
+from sequor.core.errors import UnusableInput
+from sequor.pictures.encode import EXTENSIONS, SUFFIXES, Format
+from sequor.pictures.naming import Named, check_pattern, file_name
+
+READ = {".jpg", ".jpeg", ".jpe", ".mpo", ".png", ".tif", ".tiff", ".webp"}
+"""Endings of the files in a folder that are taken."""
+
+
+@dataclass(frozen=True)
+class Order:
+    """How many pictures are to be levelled.
+
+    Attributes
+    ----------
+    folder : Path
+        Where the files go.
+    pattern : str
+        For their names; see `naming.PARTS`.
+    format : str, optional
+        Of all files; else each has its picture's own, or JPEG where that cannot be written.
+    jobs : int
+        Processes.
+    """
+
+    folder: Path
+    pattern: str
+    format: Format | None
+    jobs: int
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What came of a picture: the line of JSON, or why there is no file."""
+
+    source: Path
+    line: str = ""
+    problem: str = ""
+    untold: bool = False
+
+
+def sources_of(paths: tuple[Path, ...]) -> list[Path]:
+    """The pictures that paths name: files, and the pictures right in folders, by name.
+
+    Raises
+    ------
+    UnusableInput
+        When a folder holds no picture.
+    """
+    found: list[Path] = []
+    for path in paths:
+        if not path.is_dir():
+            found.append(path)
+            continue
+        inside = sorted(p for p in path.iterdir() if p.suffix.lower() in READ and p.is_file())
+        if not inside:
+            raise UnusableInput(f"There is no picture in the folder {path}.")
+        found += inside
+    return list(dict.fromkeys(found))
+
+
+def level_many(
+    sources: list[Path], order: Order, job: Job, say: Callable[[str], None]
+) -> list[Outcome]:
+    """Level pictures; every line of JSON is printed, and every refusal said, as it comes.
+
+    Raises
+    ------
+    UnusableInput
+        When nothing can be done at all.
+    """
+    check_pattern(order.pattern)
+    order.folder.mkdir(parents=True, exist_ok=True)
+    outcomes = []
+    with _bar(len(sources)) as step:
+        for outcome in _outcomes(sources, order, job):
+            outcomes.append(outcome)
+            step()
+            if outcome.problem:
+                say(f"{outcome.source}: {outcome.problem}")
+            else:
+                click.echo(outcome.line)
+    return outcomes
+
+
+def _outcomes(sources: list[Path], order: Order, job: Job) -> Iterator[Outcome]:
+    numbered = list(enumerate(sources, 1))
+    if order.jobs == 1 or len(sources) == 1:
+        for number, source in numbered:
+            yield level_one(source, number, order, job)
+        return
+    context = multiprocessing.get_context("spawn")
+    with ProcessPoolExecutor(min(order.jobs, len(sources)), mp_context=context) as pool:
+        waiting: dict[Future[Outcome], Path] = {
+            pool.submit(level_one, source, number, order, job): source
+            for number, source in numbered
+        }
+        for done in as_completed(waiting):
+            try:
+                yield done.result()
+            except (BrokenProcessPool, MemoryError):
+                problem = "its process was stopped; most likely there was not enough memory"
+                yield Outcome(waiting[done], problem=f"{problem}: take fewer --jobs.")
+
+
+def level_one(source: Path, number: int, order: Order, job: Job) -> Outcome:
+    """Level one of many; a refusal is what comes of it."""
+    kind = order.format or EXTENSIONS.get(source.suffix.lower()) or "jpeg"
+    named = Named(
+        name=source.name, set=source.parent.name, number=number, date=datetime.now(UTC).date()
+    )
+
+    def target(size: tuple[int, int]) -> Path:
+        return order.folder / file_name(order.pattern, named, size, SUFFIXES[kind])
+
+    try:
+        done, path = level_file(source, target, job.with_format(kind))
+    except CannotTell as problem:
+        return Outcome(source, problem=str(problem), untold=True)
+    except UnusableInput as problem:
+        return Outcome(source, problem=str(problem))
+    except MemoryError:
+        return Outcome(source, problem="The picture does not fit into memory.")
+    line: dict[str, Any] = {"picture": str(source), "file": str(path), **report(done)}
+    return Outcome(source, json.dumps(line))
+
+
+def usual_jobs() -> int:
+    """As many as there are processors."""
+    return len(os.sched_getaffinity(0))
+
+
+@contextmanager
+def _bar(count: int) -> Iterator[Callable[[], None]]:
+    """A progress bar on a terminal; nothing elsewhere."""
+    if not sys.stderr.isatty():
+        yield lambda: None
+        return
+    with click.progressbar(length=count, label="levelling", file=sys.stderr, show_pos=True) as bar:
+        yield lambda: bar.update(1)

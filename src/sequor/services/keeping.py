@@ -1,0 +1,126 @@
+"""Keeping house: the bin emptied, budgets kept, old exports cleared, and what all of it takes."""
+
+import logging
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from sqlalchemy import func, select, text
+from sqlalchemy.orm import Session
+
+from sequor.pictures.encode import SUFFIXES
+from sequor.services.build import build
+from sequor.services.means import Means
+from sequor.store import keeping
+from sequor.store.models import Export, Original, now
+
+log = logging.getLogger(__name__)
+_MB = 2**20
+_SOON_FULL = 10.0
+"""Times the reserve: with less free it is said before it is too late."""
+
+
+def empty_bin(means: Means, until: datetime | None = None) -> int:
+    """Delete what is in the bin, or what has been since a moment, with its files; how many
+    pictures are gone.
+    """
+    with means.emptying:
+        gone = means.database.write(lambda s: keeping.empty_bin(s, until), small=True)
+        exports = [(number, SUFFIXES[kind]) for number, kind in gone.exports]
+        means.files.remove(gone.originals, exports)
+    return gone.pictures
+
+
+def clear_exports(means: Means, ids: list[int] | None = None, until: datetime | None = None) -> int:
+    """Remove finished exports with their files: some, or those finished before a moment; how many.
+
+    The pictures, their ledgers and originals stay, so that each can be made again.
+    """
+
+    def change(session: Session) -> list[tuple[int, str]]:
+        query = select(Export).where(Export.state.not_in(("queued", "running")))
+        if ids is not None:
+            query = query.where(Export.id.in_(ids))
+        if until is not None:
+            query = query.where(Export.finished_at <= until)
+        found = list(session.scalars(query))
+        for export in found:
+            session.delete(export)
+        session.flush()
+        return [(export.id, SUFFIXES[export.format]) for export in found]
+
+    gone = means.database.write(change, small=True)
+    means.files.remove(exports=gone)
+    return len(gone)
+
+
+def keep_house(means: Means) -> None:
+    """What is done by itself, now and then; originals are only removed out of the bin."""
+    settings = means.settings
+    empty_bin(means, now() - timedelta(days=settings.bin_days))
+    if settings.export_days:
+        clear_exports(means, until=now() - timedelta(days=settings.export_days))
+    means.files.forget_thumbnails(build())
+    for folder, most_mb in budgets(means).items():
+        gone = means.files.keep_below(folder, most_mb * _MB)
+        if gone:
+            log.info("%s files of %s went, for its budget of %s MB", gone, folder, most_mb)
+
+
+def budgets(means: Means) -> dict[str, int]:
+    """How large what can be made again may become, in megabytes, by folder."""
+    settings = means.settings
+    return {"proxies": settings.proxies_mb, "thumbnails": settings.thumbnails_mb}
+
+
+@dataclass(frozen=True)
+class Taken:
+    """What something takes; ``most`` is its budget in bytes, None where it has none."""
+
+    files: int
+    size: int
+    most: int | None = None
+
+
+@dataclass(frozen=True)
+class Storage:
+    """What is kept and how large it is, by name; what is free; and since when the bin is."""
+
+    kept: dict[str, Taken]
+    free: int
+    soon_full: bool
+
+
+def storage(means: Means) -> Storage:
+    """Look at everything that is kept."""
+    most = {name: mb * _MB for name, mb in budgets(means).items()}
+    kept = {
+        name: Taken(*means.files.sizes_of(name), most.get(name))
+        for name in ("originals", "proxies", "thumbnails", "exports")
+    }
+    with means.database.reading() as session:
+        kept["database"] = Taken(*_database(session))
+        kept["bin"] = Taken(*_binned(session))
+    kept["views"] = Taken(*means.caches.images.taken())
+    space = means.files.space
+    free = int(space.free_mb * _MB)
+    return Storage(kept, free, space.free_mb < _SOON_FULL * max(space.reserve_mb, 1))
+
+
+def _database(session: Session) -> tuple[int, int]:
+    """Tables, and the bytes of their data and indexes."""
+    query = text(
+        "SELECT COUNT(*), SUM(data_length + index_length) FROM information_schema.tables "
+        "WHERE table_schema = DATABASE()"
+    )
+    count, size = session.execute(query).one()
+    return int(count), int(size or 0)
+
+
+def _binned(session: Session) -> tuple[int, int]:
+    """Pictures in the bin, with those of sets that are there, and the bytes of their originals."""
+    pictures, sets = keeping.binned(session)
+    inside = [picture for one in sets for picture in one.pictures]
+    found = {picture.id: picture for picture in (*pictures, *inside)}
+    hashes = {picture.original_sha256 for picture in found.values()}
+    size = session.scalar(select(func.sum(Original.byte_size)).where(Original.sha256.in_(hashes)))
+    return len(found), int(size or 0)

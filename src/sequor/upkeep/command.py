@@ -1,0 +1,132 @@
+"""The commands: backup, restore, verify."""
+
+import sys
+from collections.abc import Iterator
+from contextlib import ExitStack, contextmanager
+from pathlib import Path
+
+import click
+from sqlalchemy import Engine
+
+from sequor.core.errors import UnusableInput
+from sequor.services import backups, soundness
+from sequor.settings import Settings, settings_from_environment
+from sequor.store.database import DatabaseProblem, connect, migrate
+from sequor.store.files import FileStore
+from sequor.store.mariadb import PrivateServer, port_is_free
+from sequor.store.space import DiskFull
+
+FOLDER = click.Path(path_type=Path, file_okay=False)
+_MB = 1e6
+NOT_SOUND = 1
+"""Exit status of ``verify`` when something is not sound."""
+
+
+def main(arguments: list[str] | None = None) -> None:
+    """Run one of them."""
+    try:
+        upkeep.main(arguments, prog_name="sequor", standalone_mode=False)
+    except click.ClickException as problem:
+        _fail(problem.format_message())
+    except click.Abort:
+        _fail("Stopped.")
+    except (UnusableInput, DatabaseProblem, DiskFull) as problem:
+        _fail(str(problem))
+
+
+def _fail(message: str) -> None:
+    sys.stderr.write(f"sequor: {' '.join(message.split())}\n")
+    raise SystemExit(2)
+
+
+@click.group()
+def upkeep() -> None:
+    """Keep all data safe; the data folder is that of SEQUOR_DATA."""
+
+
+@upkeep.command()
+@click.argument("folder", type=FOLDER)
+def backup(folder: Path) -> None:
+    """Write, or bring up to date, a backup in FOLDER; Sequor may run meanwhile."""
+    settings = _settings()
+    files = FileStore(settings.data)
+    with _database(settings) as engine, _bar("copying") as progress:
+        done = backups.back_up(engine, files, folder, progress)
+    for name in done.missing:
+        click.echo(f"missing: {name}", err=True)
+    click.echo(
+        f"{done.copied} files copied ({done.byte_size / _MB:,.0f} MB), {done.kept} were there "
+        f"already, {done.rows} rows of the database."
+    )
+    if done.missing:
+        raise SystemExit(NOT_SOUND)
+
+
+@upkeep.command()
+@click.argument("folder", type=FOLDER)
+def restore(folder: Path) -> None:
+    """Put the backup in FOLDER into an empty data folder."""
+    settings = _settings()
+    backups.read_backup(folder)
+    if (settings.data / "mariadb").exists() or any((settings.data / "originals").rglob("*")):
+        raise UnusableInput(
+            f"There are data in {settings.data} already, and nothing is overwritten: name another "
+            "folder with SEQUOR_DATA."
+        )
+    FileStore(settings.data)
+    server = PrivateServer(settings.data / "mariadb", settings.db_port)
+    with server, _bar("copying") as progress:
+        done = backups.restore(server.url, settings.data, folder, progress)
+    click.echo(f"{done.copied} files and {done.rows} rows were put back into {settings.data}.")
+
+
+@upkeep.command()
+def verify() -> None:
+    """Read every original against its hash, solve every entry, list what belongs to nothing."""
+    settings = _settings()
+    with _database(settings) as engine:
+        found = soundness.look_over(engine, FileStore(settings.data))
+    for problem in found.problems:
+        click.echo(f"not sound: {problem}")
+    for orphan in found.orphans:
+        click.echo(f"belongs to nothing: {orphan}")
+    click.echo(
+        f"{found.originals} originals, {found.entries} entries and {found.exports} exports were "
+        f"looked at: {len(found.problems)} not sound, {len(found.orphans)} files belong to nothing."
+    )
+    if found.problems:
+        raise SystemExit(NOT_SOUND)
+
+
+def _settings() -> Settings:
+    return settings_from_environment(Path(__file__).parents[3])
+
+
+@contextmanager
+def _database(settings: Settings) -> Iterator[Engine]:
+    """The database of the data folder: that of a running Sequor, or started for this."""
+    folder = settings.data / "mariadb"
+    if not (folder / "data").is_dir():
+        raise UnusableInput(f"There are no data in {settings.data}; SEQUOR_DATA names the folder.")
+    server = PrivateServer(folder, settings.db_port)
+    with ExitStack() as stack:
+        if port_is_free(settings.db_port):
+            stack.enter_context(server)
+            migrate(server.url)
+        engine = connect(server.url)
+        stack.callback(engine.dispose)
+        yield engine
+
+
+@contextmanager
+def _bar(label: str) -> Iterator[backups.Progress]:
+    """A progress bar on a terminal; nothing elsewhere."""
+    if not sys.stderr.isatty():
+        yield lambda *_: None
+        return
+    with click.progressbar(length=1000, label=label, file=sys.stderr) as bar:
+
+        def show(done: int, whole: int) -> None:
+            bar.update(int(1000 * done / max(whole, 1)) - bar.pos)
+
+        yield show

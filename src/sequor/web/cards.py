@@ -1,0 +1,61 @@
+"""Cards of the contact sheet from what the store knows of pictures."""
+
+from sequor.core.report.proposals import brief_words
+from sequor.core.report.words import perspective_words, turn_words
+from sequor.store.sheet import Card
+from sequor.web.images import corrected_address, original_address
+from sequor.web.schemas import CardState, PictureSummary
+
+_STATES: dict[CardState, str] = {
+    "new": "not measured",
+    "measured": "measured",
+    "framed": "framed",
+    "exported": "exported",
+}
+_LOST = "file lost: add it again"
+
+
+def summary(card: Card) -> PictureSummary:
+    """A picture as the contact sheet shows it."""
+    told = card.told
+    state = _state(card)
+    return PictureSummary(
+        id=card.id,
+        name=card.name,
+        version=card.version,
+        version_name=card.version_name,
+        group=card.sha256[:16],
+        added_at=card.added_at,
+        taken_at=card.taken_at,
+        width=card.width,
+        height=card.height,
+        entry_id=card.entry_id,
+        roll_deg=card.roll_deg,
+        tilt_deg=_tilt(card),
+        turn_words=turn_words(card.roll_deg),
+        perspective_words=perspective_words(card.lean_deg, card.swing_deg),
+        kept_fraction=card.kept_fraction,
+        state=state,
+        state_words=_LOST if card.damaged else _STATES[state],
+        lost=card.damaged,
+        told_words=brief_words(told) if told else "",
+        told="unread" if told is None else "sure" if told.sure else "unsure",
+        thumbnail=f"{corrected_address(card.sha256, card.recipe_hash)}/thumbnail.jpg",
+        original=original_address(card.sha256),
+    )
+
+
+def _state(card: Card) -> CardState:
+    if card.exported:
+        return "exported"
+    if card.framed:
+        return "framed"
+    return "measured" if card.decided else "new"
+
+
+def _tilt(card: Card) -> float:
+    """How far a picture is off, to sort by: as it was set right, or as it tells itself."""
+    if card.decided:
+        return abs(card.roll_deg)
+    told = card.told
+    return abs(told.deg) if told is not None and told.sure and told.deg is not None else 0.0

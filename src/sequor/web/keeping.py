@@ -1,0 +1,152 @@
+"""Pictures moved, copied, thrown away and taken back; the bin; what is kept and how large it is."""
+
+from datetime import timedelta
+
+from flask import Response
+from flask_openapi3 import APIBlueprint, Tag
+
+from sequor.services import keeping as services
+from sequor.store import keeping
+from sequor.store.models import Picture, PictureSet
+from sequor.web.answers import answer
+from sequor.web.context import means
+from sequor.web.images import corrected_address
+from sequor.web.schemas import (
+    Bin,
+    BinnedPicture,
+    BinnedSet,
+    Done,
+    IntoSet,
+    Problem,
+    Responses,
+    Restore,
+    Some,
+    StorageLine,
+    StorageState,
+)
+
+api = APIBlueprint(
+    "keeping",
+    __name__,
+    url_prefix="/api",
+    abp_tags=[Tag(name="keeping", description="Keeping house")],
+)
+_REFUSALS: Responses = {404: Problem, 422: Problem}
+_NAMES = {
+    "originals": ("Originals", "as they came in; nothing but the bin ever removes one"),
+    "exports": ("Exports", "corrected files; each can be made again from its entry"),
+    "database": ("Database", "sets, recipes, ledgers, what pictures propose"),
+    "proxies": ("Reduced pictures", "for the stage; made again when they are missing"),
+    "thumbnails": ("Thumbnails", "for the contact sheet; made again when they are missing"),
+    "views": ("Crisp views and fills", "in memory; made again when they are looked at"),
+    "bin": ("In the bin", "counted among the originals"),
+}
+
+
+@api.post("/pictures/move", responses={200: Done, **_REFUSALS}, operation_id="movePictures")
+def move_pictures(body: IntoSet) -> Response:
+    """Move pictures, each with its versions, into another set."""
+    moved = means().database.write(
+        lambda s: keeping.move_pictures(s, body.picture_ids, body.set_id)
+    )
+    return answer(Done(count=moved))
+
+
+@api.post("/pictures/copy", responses={201: Done, **_REFUSALS}, operation_id="copyPictures")
+def copy_pictures(body: IntoSet) -> Response:
+    """Copy pictures, each with its versions and their ledgers, into a set."""
+    made = means().database.write(lambda s: keeping.copy_pictures(s, body.picture_ids, body.set_id))
+    return answer(Done(count=len(made)), 201)
+
+
+@api.post("/pictures/bin", responses={200: Done, **_REFUSALS}, operation_id="binPictures")
+def bin_pictures(body: Some) -> Response:
+    """Throw versions of pictures into the bin."""
+    gone = means().database.write(lambda s: keeping.bin_pictures(s, body.picture_ids), small=True)
+    return answer(Done(count=gone))
+
+
+@api.get("/bin", responses={200: Bin}, operation_id="getBin")
+def get_bin() -> Response:
+    """What is in the bin, and until when."""
+    days = means().settings.bin_days
+    with means().database.reading() as session:
+        pictures, sets = keeping.binned(session)
+        return answer(
+            Bin(
+                days=days,
+                pictures=[_picture(one, days) for one in pictures],
+                sets=[_set(one, days) for one in sets],
+            )
+        )
+
+
+@api.post("/bin/restore", responses={200: Done, **_REFUSALS}, operation_id="restore")
+def restore(body: Restore) -> Response:
+    """Take pictures and sets out of the bin, whole."""
+
+    def change(session):  # type: ignore[no-untyped-def]
+        for set_id in body.set_ids:
+            keeping.restore_set(session, set_id)
+        return keeping.restore_pictures(session, body.picture_ids) + len(body.set_ids)
+
+    return answer(Done(count=means().database.write(change, small=True)))
+
+
+@api.post("/bin/empty", responses={200: Done}, operation_id="emptyBin")
+def empty_bin() -> Response:
+    """Delete what is in the bin, for good."""
+    return answer(Done(count=services.empty_bin(means())))
+
+
+@api.get("/storage", responses={200: StorageState}, operation_id="getStorage")
+def get_storage() -> Response:
+    """What is kept, how large it is, and what is free."""
+    found = services.storage(means())
+    lines = [
+        StorageLine(
+            name=name,
+            label=label,
+            about=about,
+            files=found.kept[name].files,
+            size=found.kept[name].size,
+            most=found.kept[name].most,
+        )
+        for name, (label, about) in _NAMES.items()
+    ]
+    return answer(
+        StorageState(
+            lines=lines,
+            free=found.free,
+            soon_full=found.soon_full,
+            export_days=means().settings.export_days,
+            bin_days=means().settings.bin_days,
+        )
+    )
+
+
+def _picture(picture: Picture, days: float) -> BinnedPicture:
+    binned_at = picture.binned_at
+    assert binned_at is not None
+    address = corrected_address(picture.original_sha256, picture.head.recipe_hash)
+    return BinnedPicture(
+        id=picture.id,
+        name=picture.name,
+        version_name=picture.version_name,
+        set_name=picture.set.name,
+        binned_at=binned_at,
+        until=binned_at + timedelta(days=days),
+        thumbnail=f"{address}/thumbnail.jpg",
+    )
+
+
+def _set(found: PictureSet, days: float) -> BinnedSet:
+    binned_at = found.binned_at
+    assert binned_at is not None
+    return BinnedSet(
+        id=found.id,
+        name=found.name,
+        pictures=len(found.pictures),
+        binned_at=binned_at,
+        until=binned_at + timedelta(days=days),
+    )

@@ -1,0 +1,44 @@
+"""What a screen needs to show a picture."""
+
+from sequor.core.solution import Solution
+from sequor.pictures.proxy import PROXY_LONG_EDGE
+from sequor.store.models import Original, Picture
+from sequor.web.images import corrected_address, original_address
+from sequor.web.schemas import Addresses, PictureFile, Shown
+
+
+def shown(picture: Picture, recipe_hash: str, solution: Solution) -> Shown:
+    """A picture with a solution; ``recipe_hash`` names a recipe that its ledger holds."""
+    return Shown(
+        file=file_of(picture),
+        proxy_scale=proxy_scale(picture.original),
+        addresses=addresses_of(picture.original_sha256, recipe_hash),
+        solution=solution,
+    )
+
+
+def file_of(picture: Picture) -> PictureFile:
+    """The original's file."""
+    original = picture.original
+    return PictureFile(
+        name=picture.name,
+        format=original.format,
+        width=original.width,
+        height=original.height,
+        bits=original.bits,
+        profile=original.profile,
+        focal35_mm=original.focal35_mm,
+        byte_size=original.byte_size,
+    )
+
+
+def proxy_scale(original: Original) -> float:
+    """Pixels of the reduced picture for one of the original."""
+    return min(1.0, PROXY_LONG_EDGE / max(original.width, original.height))
+
+
+def addresses_of(sha256: str, recipe_hash: str) -> Addresses:
+    """Where images of an original with a recipe are."""
+    return Addresses(
+        original=original_address(sha256), corrected=corrected_address(sha256, recipe_hash)
+    )
