@@ -5,6 +5,7 @@ import { useState } from "react";
 import { client, taken, type ExportState, type PictureSummary } from "../api/client";
 import { useFileOptions } from "../api/options";
 import { complete, EnlargeBox, FileForm } from "../shared/FileForm";
+import { PresetPart } from "../shared/PresetPart";
 import { Window } from "../shared/Window";
 
 const POLL_MS = 300;
@@ -61,6 +62,7 @@ export function ExportSeveral({
     >
       {made.length === 0 ? (
         <>
+          <PresetPart options={options} onTake={setOptions} />
           <FileForm
             options={options}
             onChange={setOptions}

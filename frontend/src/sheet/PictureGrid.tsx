@@ -11,7 +11,7 @@ import { useRows } from "../shared/useRows";
 
 const LEAST_WIDTH_PX = 288;
 const GAP_PX = 18;
-const CARD_PX = 306;
+const CARD_PX = 286;
 const PADDING_PX = 20;
 
 interface Props {

@@ -107,7 +107,6 @@ export function SheetPage() {
     const gone = [...new Set([...thrown, ...chosenIds])];
     if (gone.length) toBin.mutate(gone, { onSuccess: () => selection.set([]) });
   };
-  const everything = chosen.length === ids.length;
   useKeys(
     ["a"],
     (event) => {
@@ -169,7 +168,7 @@ export function SheetPage() {
                 ref={finder}
                 size="xs"
                 height="30px"
-                width="118px"
+                width="92px"
                 bg="sheet"
                 borderColor="rule"
                 aria-label="Find by name"
@@ -186,19 +185,21 @@ export function SheetPage() {
                 label="Which pictures are shown"
                 value={filter}
                 options={FILTERS}
-                width="130px"
+                width="122px"
                 onChoose={setFilter}
               />
               <Choice
                 label="In which order"
                 value={order}
                 options={ORDERS}
-                width="130px"
+                width="122px"
                 onChoose={setOrder}
               />
-              <QuietButton height="30px" onClick={() => selection.set(everything ? [] : ids)}>
-                {everything ? "Choose none" : "Choose all"}
-              </QuietButton>
+              {chosen.length < ids.length && (
+                <QuietButton height="30px" title="Ctrl A" onClick={() => selection.set(ids)}>
+                  Choose all
+                </QuietButton>
+              )}
             </>
           )}
           <Button

@@ -37,7 +37,12 @@ export function VersionTabs({ state }: { state: PictureState }) {
     >
       <Flex flex="1" gap="4px" overflowX="auto" minWidth="0">
         {versions.map((version) => (
-          <Tab key={version.id} version={version} here={version.id === state.id} />
+          <Tab
+            key={version.id}
+            version={version}
+            here={version.id === state.id}
+            named={versions.length < 3 || version.id === state.id}
+          />
         ))}
       </Flex>
       <QuietButton
@@ -60,7 +65,14 @@ export function VersionTabs({ state }: { state: PictureState }) {
   );
 }
 
-function Tab({ version, here }: { version: Version; here: boolean }) {
+interface TabProps {
+  version: Version;
+  here: boolean;
+  /** Of many, only the one on the bench has room for its name. */
+  named: boolean;
+}
+
+function Tab({ version, here, named }: TabProps) {
   const title = `${version.name}: ${version.ratio}, ${version.cost_words}`;
   return (
     <QuietButton
@@ -80,9 +92,11 @@ function Tab({ version, here }: { version: Version; here: boolean }) {
         aria-current={here ? "page" : undefined}
       >
         <Shape width={version.width} height={version.height} />
-        <Text as="span" truncate fontSize="12px">
-          {version.name}
-        </Text>
+        {named && (
+          <Text as="span" truncate fontSize="12px">
+            {version.name}
+          </Text>
+        )}
       </Link>
     </QuietButton>
   );

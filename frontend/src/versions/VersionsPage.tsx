@@ -12,7 +12,7 @@ import { QuietButton } from "../shared/Part";
 import { countWords } from "../shared/times";
 import { Shape, useVersions } from "./VersionTabs";
 
-const HEIGHT_PX = 300;
+const HEIGHT_PX = 236;
 const TRIED: [string, string][] = [
   ["original", "own shape"],
   ["3:2", "3:2"],

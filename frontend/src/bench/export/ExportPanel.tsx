@@ -6,7 +6,9 @@ import { client, Refused, taken, type ExportState } from "../../api/client";
 import { useFileOptions } from "../../api/options";
 import { complete, EnlargeBox, FileForm } from "../../shared/FileForm";
 import { Part } from "../../shared/Part";
+import { PresetPart } from "../../shared/PresetPart";
 import type { Bench } from "../useBench";
+import { RecipePart } from "./RecipePart";
 
 const POLL_MS = 250;
 const busy = (item: ExportState) => item.state === "queued" || item.state === "running";
@@ -15,9 +17,10 @@ export function ExportPanel({ bench }: { bench: Bench }) {
   const queries = useQueryClient();
   const print = bench.recipe.frame.print_size;
   const { start: usual, formats } = useFileOptions();
-  const [options, setOptions] = useState(() =>
-    print ? { ...usual, size: { ...usual.size, kind: "print" as const } } : usual,
-  );
+  const [options, setOptions] = useState(() => {
+    const before = bench.state.file_options ?? usual;
+    return print ? { ...before, size: { ...before.size, kind: "print" as const } } : before;
+  });
   const fetchOnDone = useRef(new Set<number>());
   const path = { picture_id: bench.state.id };
   const key = ["exports", bench.state.id];
@@ -75,6 +78,7 @@ export function ExportPanel({ bench }: { bench: Bench }) {
   return (
     <Box p="16px" overflowY="auto">
       <Part title="The file" first>
+        <PresetPart options={options} onTake={setOptions} />
         <FileForm
           options={options}
           onChange={setOptions}
@@ -126,6 +130,7 @@ export function ExportPanel({ bench }: { bench: Bench }) {
           </Text>
         )}
       </Part>
+      <RecipePart bench={bench} />
       <Flex direction="column" mt="18px" aria-label="Exports" role="list">
         {exports.map((item) => (
           <ExportLine key={item.id} item={item} onCancel={() => cancel.mutate(item.id)} />
