@@ -31,8 +31,9 @@ def test_exports_are_begun_again_after_a_start_that_failed(
         reader=SimpleNamespace(start=lambda: done.append("read")),
     )
     monkeypatch.setattr(serve, "compiled_before", lambda: True)
+    monkeypatch.setattr(serve, "keep_house", lambda means: done.append("tidy"))
     monkeypatch.setattr(serve, "verify", lambda means: done.append("verify"))
     monkeypatch.setattr(serve, "time", SimpleNamespace(sleep=sleep))
     with pytest.raises(Over):
         serve._warm(context)  # type: ignore[arg-type]
-    assert done == ["start", "start", "resume", "read", "verify"]
+    assert done == ["start", "start", "resume", "read", "tidy", "verify"]

@@ -5,7 +5,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { client, taken } from "../api/client";
-import { useKeys } from "../shared/keys";
+import { useKeys, within } from "../shared/keys";
 import { NotHere } from "../shared/NotHere";
 import { Page } from "../shared/Page";
 import { HeldButton, QuietButton } from "../shared/Part";
@@ -52,19 +52,15 @@ export function HistoryPage() {
   const head = history.data?.head_id;
   const looked = chosen ?? head;
   const place = entries.findIndex((entry) => entry.id === looked);
-  const step = (by: number) => {
+  const step = (event: KeyboardEvent, by: number) => {
+    if (within(event, "input")) return;
+    event.preventDefault();
     const next = entries[place + by];
     if (next) setChosen(next.id);
   };
   const returnTo = () => looked !== undefined && looked !== head && goBack.mutate(looked);
-  useKeys(["arrowdown"], (event) => {
-    event.preventDefault();
-    step(1);
-  });
-  useKeys(["arrowup"], (event) => {
-    event.preventDefault();
-    step(-1);
-  });
+  useKeys(["arrowdown"], (event) => step(event, 1));
+  useKeys(["arrowup"], (event) => step(event, -1));
   useKeys(["enter"], (event) => {
     event.preventDefault();
     returnTo();

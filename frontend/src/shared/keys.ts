@@ -3,7 +3,8 @@
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 
-const TYPED = "input:not([type=radio]):not([type=checkbox]), select, textarea, [role=dialog]";
+const TYPED =
+  "input:not([type=radio]):not([type=checkbox]):not([type=range]), select, textarea, [role=dialog]";
 
 /** Anything that Enter, Space or an arrow key means something to. */
 export const TAKES_KEYS =

@@ -52,17 +52,11 @@ export function SetWindow({ set, sets, onClose, onChanged, onGone }: Props) {
           body: { into_id: Number(into) },
         }),
       ),
-    onSuccess: async () => {
-      await onChanged();
-      onGone(Number(into));
-    },
+    onSuccess: () => onGone(Number(into)),
   });
   const bin = useMutation({
     mutationFn: () => taken(client.DELETE("/api/sets/{set_id}", { params: { path } })),
-    onSuccess: async () => {
-      await onChanged();
-      onGone(others[0]?.id);
-    },
+    onSuccess: () => onGone(others[0]?.id),
   });
   const problem = keep.error ?? merge.error ?? bin.error ?? order.error;
   const place = sets.findIndex(({ id }) => id === set.id);

@@ -271,6 +271,7 @@ export function SheetPage() {
           onGone={(next) => {
             setWindow(undefined);
             void navigate(next === undefined ? "/" : `/sets/${next}`);
+            void queries.invalidateQueries({ queryKey: ["sets"] });
           }}
         />
       )}

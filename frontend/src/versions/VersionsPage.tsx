@@ -50,8 +50,9 @@ export function VersionsPage() {
       taken(client.POST("/api/pictures/bin", { body: { picture_ids: ids } })),
     onSuccess: async (_, ids) => {
       const left = versions.find((version) => !ids.includes(version.id));
+      // The page of another version asks anew; that of one in the bin has nothing to ask.
       if (left && ids.includes(id)) await navigate(`/pictures/${left.id}/versions`);
-      await refresh();
+      else await refresh();
     },
   });
   useKeys(["escape"], () => void navigate(`/pictures/${id}`));
