@@ -236,7 +236,13 @@ def test_a_full_disk_is_said_and_nothing_changes(
             return int(free["mb"] * space.MB)
 
     monkeypatch.setattr(space.shutil, "disk_usage", lambda _: Usage())
+    free["mb"] = 900
     health = browserless.get("/api/health").json
+    assert health["ready"]
+    assert "nearly full: 900 MB free" in health["warnings"][0]
+    free["mb"] = 100
+    health = browserless.get("/api/health").json
+    assert health["warnings"] == []
     assert (health["live"], health["ready"], health["database"]) == (True, False, True)
     assert "100 MB free" in health["reasons"][0]
     refused = send(browserless, picture["set_id"], "b.png", as_png(horizon_picture(3)))

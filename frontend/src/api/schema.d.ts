@@ -1025,7 +1025,8 @@ export interface components {
     schemas: {
         /**
          * Health
-         * @description Whether the server and its database answer, whether it is ready, and why it is not.
+         * @description Whether the server and its database answer, whether it is ready, and why it is not; what will
+         *     be a reason soon is said in ``warnings``.
          *
          *     ``waiting`` and ``running`` count pieces of heavy work.
          */
@@ -1041,6 +1042,8 @@ export interface components {
             ready: boolean;
             /** Reasons */
             reasons: string[];
+            /** Warnings */
+            warnings: string[];
             /** Database */
             database: boolean;
             /** Free Mb */
@@ -1335,15 +1338,13 @@ export interface components {
         };
         /**
          * StorageState
-         * @description What is kept and how large it is; the bytes that are free, and whether that is little.
+         * @description What is kept and how large it is, and the bytes that are free.
          */
         StorageState: {
             /** Lines */
             lines: components["schemas"]["StorageLine"][];
             /** Free */
             free: number;
-            /** Soon Full */
-            soon_full: boolean;
             /** Export Days */
             export_days: number;
             /** Bin Days */

@@ -40,12 +40,6 @@ export function StoragePage() {
       problem={(storage.error ?? clear.error)?.message}
     >
       <Box as="main" flex="1" overflowY="auto" p="20px">
-        {state?.soon_full && (
-          <Text role="alert" color="brick" mb="12px">
-            The disk is nearly full: {sizeWords(state.free)} are free. Clear exports, empty the bin,
-            or move the data folder to a larger disk.
-          </Text>
-        )}
         <Table.Root size="sm" maxWidth="940px" unstyled width="100%" borderCollapse="collapse">
           <Table.Body>
             {state?.lines.map((line) => (

@@ -19,7 +19,7 @@ export function StateBar() {
       return data ?? (error as unknown as Health);
     },
   });
-  const reasons = [...(health.data?.reasons ?? [])];
+  const reasons = [...(health.data?.reasons ?? []), ...(health.data?.warnings ?? [])];
   if (waiting && !reasons.length) reasons.push("The server does not answer at the moment.");
   if (!reasons.length) return null;
   return (

@@ -15,8 +15,6 @@ from sequor.store.models import Export, Original, now
 
 log = logging.getLogger(__name__)
 _MB = 2**20
-_SOON_FULL = 10.0
-"""Times the reserve: with less free it is said before it is too late."""
 
 
 def empty_bin(means: Means, until: datetime | None = None) -> int:
@@ -83,11 +81,10 @@ class Taken:
 
 @dataclass(frozen=True)
 class Storage:
-    """What is kept and how large it is, by name; what is free; and since when the bin is."""
+    """What is kept and how large it is, by name, and the bytes that are free."""
 
     kept: dict[str, Taken]
     free: int
-    soon_full: bool
 
 
 def storage(means: Means) -> Storage:
@@ -101,9 +98,7 @@ def storage(means: Means) -> Storage:
         kept["database"] = Taken(*_database(session))
         kept["bin"] = Taken(*_binned(session))
     kept["views"] = Taken(*means.caches.images.taken())
-    space = means.files.space
-    free = int(space.free_mb * _MB)
-    return Storage(kept, free, space.free_mb < _SOON_FULL * max(space.reserve_mb, 1))
+    return Storage(kept, int(means.files.space.free_mb * _MB))
 
 
 def _database(session: Session) -> tuple[int, int]:

@@ -19,6 +19,8 @@ _BALLAST_MB = 48
 rest for what it writes until there is space again."""
 _SHARE_FOR_ENTRIES = 8
 """Entries may go on down to this part of the reserve that files leave."""
+_SOON = 4
+"""Times the reserve: with less free it is said before it is too late."""
 
 
 class DiskFull(UnusableInput):
@@ -53,6 +55,11 @@ class Space:
     def takes_files(self) -> bool:
         """Whether small files may be written now."""
         return self.free_mb >= self.reserve_mb
+
+    @property
+    def soon_full(self) -> bool:
+        """Whether it is time to say that the disk fills up."""
+        return self.free_mb < _SOON * self.reserve_mb
 
     @property
     def takes_entries(self) -> bool:

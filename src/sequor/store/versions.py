@@ -1,6 +1,6 @@
 """Versions of a picture: rows of one original in one set, each with a ledger of its own."""
 
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import UnusableInput
@@ -73,5 +73,5 @@ def _named(name: str) -> str:
     return " ".join(name.split())[:60]
 
 
-def _alike(picture: Picture):  # type: ignore[no-untyped-def]
+def _alike(picture: Picture) -> ColumnElement[bool]:
     return (Picture.set_id == picture.set_id) & (Picture.original_sha256 == picture.original_sha256)

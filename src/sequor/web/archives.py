@@ -1,10 +1,11 @@
 """Archives out and in, and recipes as files."""
 
+from collections.abc import Iterator
+
 from flask import Response, current_app, request
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 
-from sequor.core.errors import UnusableInput
 from sequor.services import archives
 from sequor.store import library
 from sequor.store.ledger import recipe_of
@@ -85,9 +86,7 @@ def get_recipe(path: PicturePath) -> Response:
     return response
 
 
-def _zip(name: str, content) -> Response:  # type: ignore[no-untyped-def]
-    if not name:
-        raise UnusableInput("There is nothing to put into an archive.")
+def _zip(name: str, content: Iterator[bytes]) -> Response:
     response = current_app.response_class(content, mimetype="application/zip")
     response.headers.set("Content-Disposition", "attachment", filename=f"{name}.sequor.zip")
     return response

@@ -17,7 +17,7 @@ from sequor.core.report.options import Option, Range, options
 from sequor.pictures.encode import FORMATS, MEDIA_TYPES, SUFFIXES
 from sequor.pictures.metadata import METADATA_NAMES
 from sequor.pictures.naming import PARTS, check_pattern, distinct
-from sequor.services import keeping as services
+from sequor.services import keeping as house
 from sequor.services.exports import Bits, ExportOptions, ask_for
 from sequor.store import library, presets
 from sequor.store.models import Export, now
@@ -171,7 +171,7 @@ def clear_exports(body: ClearExports) -> Response:
     until = None if body.older_days is None else now() - timedelta(days=body.older_days)
     if body.ids is None and until is None:
         raise UnusableInput("Which exports? Name them, or say how old they must be.")
-    return answer(Done(count=services.clear_exports(means(), body.ids, until)))
+    return answer(Done(count=house.clear_exports(means(), body.ids, until)))
 
 
 @api.get("/presets", responses={200: Presets}, operation_id="listPresets")

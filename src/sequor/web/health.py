@@ -8,6 +8,10 @@ from sequor.web.answers import answer
 from sequor.web.context import context
 from sequor.web.schemas import Health
 
+_SOON = (
+    "The disk is nearly full: {:,.0f} MB free. Clear exports, empty the bin, or move the data "
+    "folder to a larger disk; Storage shows what takes how much."
+)
 api = APIBlueprint("health", __name__, url_prefix="/api", abp_tags=[Tag(name="health")])
 
 
@@ -33,6 +37,7 @@ def health() -> Response:
         live=True,
         ready=not reasons,
         reasons=reasons,
+        warnings=[_SOON.format(space.free_mb)] if space.soon_full and not reasons else [],
         database=database,
         free_mb=space.free_mb,
         waiting=load.waiting,

@@ -4,8 +4,9 @@ from datetime import timedelta
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
+from sqlalchemy.orm import Session
 
-from sequor.services import keeping as services
+from sequor.services import keeping as house
 from sequor.store import keeping
 from sequor.store.models import Picture, PictureSet
 from sequor.web.answers import answer
@@ -85,7 +86,7 @@ def get_bin() -> Response:
 def restore(body: Restore) -> Response:
     """Take pictures and sets out of the bin, whole."""
 
-    def change(session):  # type: ignore[no-untyped-def]
+    def change(session: Session) -> int:
         for set_id in body.set_ids:
             keeping.restore_set(session, set_id)
         return keeping.restore_pictures(session, body.picture_ids) + len(body.set_ids)
@@ -96,13 +97,13 @@ def restore(body: Restore) -> Response:
 @api.post("/bin/empty", responses={200: Done}, operation_id="emptyBin")
 def empty_bin() -> Response:
     """Delete what is in the bin, for good."""
-    return answer(Done(count=services.empty_bin(means())))
+    return answer(Done(count=house.empty_bin(means())))
 
 
 @api.get("/storage", responses={200: StorageState}, operation_id="getStorage")
 def get_storage() -> Response:
     """What is kept, how large it is, and what is free."""
-    found = services.storage(means())
+    found = house.storage(means())
     lines = [
         StorageLine(
             name=name,
@@ -118,7 +119,6 @@ def get_storage() -> Response:
         StorageState(
             lines=lines,
             free=found.free,
-            soon_full=found.soon_full,
             export_days=means().settings.export_days,
             bin_days=means().settings.bin_days,
         )

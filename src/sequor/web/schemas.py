@@ -56,7 +56,8 @@ class Problem(Body):
 
 
 class Health(Body):
-    """Whether the server and its database answer, whether it is ready, and why it is not.
+    """Whether the server and its database answer, whether it is ready, and why it is not; what will
+    be a reason soon is said in ``warnings``.
 
     ``waiting`` and ``running`` count pieces of heavy work.
     """
@@ -65,6 +66,7 @@ class Health(Body):
     live: bool
     ready: bool
     reasons: list[str]
+    warnings: list[str]
     database: bool
     free_mb: float
     waiting: int
@@ -227,11 +229,10 @@ class StorageLine(Body):
 
 
 class StorageState(Body):
-    """What is kept and how large it is; the bytes that are free, and whether that is little."""
+    """What is kept and how large it is, and the bytes that are free."""
 
     lines: list[StorageLine]
     free: int
-    soon_full: bool
     export_days: float
     bin_days: float
 
