@@ -37,12 +37,16 @@ export function NumberField({
 }: Props) {
   const shown = value === null ? "" : formatted(value, places, signed);
   const [typed, setTyped] = useState<string>();
-  const [number, setNumber] = useState(NaN);
   const [wrong, setWrong] = useState(false);
   const dropped = useRef(false);
   const fitting = (value: number) => value >= range.low && value <= range.high;
-  const enter = () => {
-    if (dropped.current || typed === undefined || typed === shown) return setTyped(undefined);
+  // What stands in the field counts: the state may be a moment behind a quick hand.
+  const enter = (text: string) => {
+    const number = text.trim() ? Number(text) : NaN;
+    if (dropped.current || text === shown || number === Number(shown || NaN)) {
+      setWrong(false);
+      return setTyped(undefined);
+    }
     setWrong(!fitting(number));
     if (!fitting(number)) return;
     setTyped(undefined);
@@ -67,7 +71,6 @@ export function NumberField({
         invalid={wrong}
         value={typed ?? shown}
         onValueChange={(change) => {
-          setNumber(change.valueAsNumber);
           setTyped(change.value === shown ? undefined : change.value);
           if (live && fitting(change.valueAsNumber)) onEnter(change.valueAsNumber);
         }}
@@ -83,9 +86,9 @@ export function NumberField({
           textAlign="right"
           autoComplete="off"
           onBeforeInput={commaAsPoint}
-          onBlur={enter}
+          onBlur={(event) => enter(event.currentTarget.value)}
           onKeyDown={(event) => {
-            if (event.key === "Enter") enter();
+            if (event.key === "Enter") enter(event.currentTarget.value);
             if (event.key !== "Escape") return;
             setTyped(undefined);
             setWrong(false);

@@ -19,7 +19,8 @@ export function ExportPanel({ bench }: { bench: Bench }) {
   const { start: usual, formats } = useFileOptions();
   const [options, setOptions] = useState(() => {
     const before = bench.state.file_options ?? usual;
-    return print ? { ...before, size: { ...before.size, kind: "print" as const } } : before;
+    if (print) return { ...before, size: { ...before.size, kind: "print" as const } };
+    return before.size.kind === "print" ? { ...before, size: usual.size } : before;
   });
   const fetchOnDone = useRef(new Set<number>());
   const path = { picture_id: bench.state.id };
