@@ -2,6 +2,7 @@
 for 300, a backup beside cp.
 """
 
+import hashlib
 import os
 import shutil
 import subprocess
@@ -142,7 +143,7 @@ def large_set(application: Application) -> int:
                 break
             time.sleep(0.1)
         for number in range(MANY - 1):
-            sha256 = f"{number:064d}"
+            sha256 = hashlib.sha256(str(number).encode()).hexdigest()
             about = Original(
                 **{
                     c.name: getattr(known, c.name)

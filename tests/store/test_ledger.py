@@ -11,7 +11,7 @@ from sqlalchemy import Engine, select, text
 
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import Recipe, Trim
-from sequor.store import ledger
+from sequor.store import keeping, ledger, versions
 from sequor.store.database import Sessions, sessions
 from sequor.store.library import (
     NotFound,
@@ -21,7 +21,7 @@ from sequor.store.library import (
     list_pictures,
     list_sets,
 )
-from sequor.store.models import Base, LedgerEntry, Original
+from sequor.store.models import Base, LedgerEntry, Original, Picture
 from tests.conftest import line
 
 
@@ -139,6 +139,52 @@ def test_of_many_writers_at_once_exactly_one_wins(store: Sessions, picture_id: i
     for thread in threads:
         thread.join()
     assert sorted(outcomes) == ["entered"] + ["stale"] * 5
+
+
+def at_once(count: int, act) -> list[object]:
+    """What an act gives, or raises, when threads do it at the same moment."""
+    together, outcomes = threading.Barrier(count), []
+
+    def attempt(number: int) -> None:
+        together.wait()
+        try:
+            outcomes.append(act(number))
+        except Exception as problem:
+            outcomes.append(problem)
+
+    threads = [threading.Thread(target=attempt, args=(number,)) for number in range(count)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    return outcomes
+
+
+def test_versions_begun_at_once_get_numbers_of_their_own(store: Sessions, picture_id: int) -> None:
+    def begin(number: int) -> int:
+        with store.begin() as session:
+            return versions.add_version(session, picture_id, turned(number), "", "begun").version
+
+    assert sorted(at_once(6, begin)) == [2, 3, 4, 5, 6, 7]
+    with store() as session:
+        picture = get_picture(session, picture_id)
+        assert [v.version for v in versions.versions_of(session, picture)] == list(range(1, 8))
+
+
+def test_thrown_away_and_taken_back_at_once(store: Sessions, picture_id: int) -> None:
+    """Each says what it did: what was thrown away once more than it was taken back is away."""
+
+    def act(number: int) -> tuple[str, int]:
+        with store.begin() as session:
+            if number % 2:
+                return "back", keeping.restore_pictures(session, [picture_id])
+            return "away", keeping.bin_pictures(session, [picture_id])
+
+    outcomes = at_once(6, act)
+    count = {kind: sum(n for k, n in outcomes if k == kind) for kind in ("away", "back")}
+    with store() as session:
+        binned = session.get_one(Picture, picture_id).binned_at is not None
+    assert count["away"] - count["back"] == int(binned)
 
 
 def test_a_recipe_that_cannot_be_solved_is_not_entered(store: Sessions, picture_id: int) -> None:

@@ -3,6 +3,9 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import type { RefObject } from "react";
 
+/** Rows above and below those that are seen: so many are ready when a wheel turns. */
+const OVERSCAN = 6;
+
 interface Rows {
   count: number;
   scroller: RefObject<HTMLElement | null>;
@@ -19,6 +22,6 @@ export function useRows({ count, scroller, height, above = 0 }: Rows) {
     getScrollElement: () => scroller.current,
     estimateSize: () => height,
     scrollMargin: above,
-    overscan: 4,
+    overscan: OVERSCAN,
   });
 }

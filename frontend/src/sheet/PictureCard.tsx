@@ -50,7 +50,6 @@ export function PictureCard({
               maxHeight="100%"
               maxWidth="100%"
               objectFit="contain"
-              loading="lazy"
             />
           </Flex>
           <Box px="12px" py="9px">

@@ -28,7 +28,9 @@ def add_version(session: Session, picture_id: int, recipe: Recipe, name: str, wh
     UnusableInput
         When there are too many, or the recipe cannot be solved.
     """
-    picture = get_picture(session, picture_id, lock=True)
+    picture = get_picture(session, picture_id)
+    # All versions are locked, so that two begun at once get two numbers.
+    session.execute(select(Picture.id).where(_alike(picture)).with_for_update())
     number = next_version(session, picture.set_id, picture.original_sha256)
     if number > MAX_VERSIONS:
         raise UnusableInput(f"A picture can have {MAX_VERSIONS} versions; this one has them.")
