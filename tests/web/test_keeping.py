@@ -414,6 +414,18 @@ def test_an_archive_comes_back_to_the_last_entry(browserless: FlaskClient, pictu
     assert again["name"] == "Trial 2"
 
 
+def test_an_archive_of_some_pictures_has_all_their_versions(
+    browserless: FlaskClient, set_id: int
+) -> None:
+    first, second, _ = series(browserless, set_id)
+    path = f"/pictures/{first['id']}/versions"
+    post(browserless, path, based_on=first["entry_id"], name="square")
+    content = browserless.get(f"/api/pictures.zip?ids={first['id']},{second['id']}").data
+    with zipfile.ZipFile(io.BytesIO(content)) as opened:
+        (one,) = json.loads(opened.read("manifest.json"))["sets"]
+    assert [picture["version_name"] for picture in one["pictures"]] == ["", "square", ""]
+
+
 def spoilt(content: bytes, spoil) -> bytes:
     """An archive with its files changed by a function."""
     with zipfile.ZipFile(io.BytesIO(content)) as opened:

@@ -168,13 +168,9 @@ def _with_stance(source: Shot, target: Shot) -> Recipe:
 def _with_shape(source: Shot, target: Shot) -> Recipe:
     """An upright picture takes a shape upright."""
     frame = source.recipe.frame
-    ratio, size = frame.ratio, frame.print_size
     if (source.aspect > 1) != (target.aspect > 1):
-        width, separator, height = ratio.partition(":")
-        ratio = f"{height}:{width}" if separator else ratio
-        if size:
-            size = size.model_copy(update={"width": size.height, "height": size.width})
-    changes = {"ratio": ratio, "print_size": size, "keep_measured": frame.keep_measured}
+        frame = frame.turned_over
+    changes = {name: getattr(frame, name) for name in ("ratio", "print_size", "keep_measured")}
     return _changed(target, frame=target.recipe.frame.model_copy(update=changes))
 
 

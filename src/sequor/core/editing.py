@@ -387,13 +387,12 @@ def _filled(recipe: Recipe, **parts: object) -> Recipe:
 
 
 def _turn_shape(_: e.TurnShape, recipe: Recipe, __: PhotoFacts) -> Recipe:
-    size = recipe.frame.print_size
-    if size:
-        return _framed(recipe, print_size=_changed(size, width=size.height, height=size.width))
-    width, separator, height = recipe.frame.ratio.partition(":")
-    if not separator:
+    frame, turned = recipe.frame, recipe.frame.turned_over
+    if frame.print_size:
+        return _framed(recipe, print_size=turned.print_size)
+    if ":" not in frame.ratio:
         raise UnusableInput("This shape has no sides to change; choose a ratio.")
-    return _framed(recipe, ratio=f"{height}:{width}")
+    return _framed(recipe, ratio=turned.ratio)
 
 
 def _box(corners: tuple[Point, ...]) -> Box:

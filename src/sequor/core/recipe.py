@@ -311,6 +311,19 @@ class FrameChoice(Value):
     placed: Placed | None = None
     keep_measured: bool = True
 
+    @property
+    def turned_over(self) -> "FrameChoice":
+        """The same shape with its sides changed; ``original`` and ``free`` have none to change."""
+        width, separator, height = self.ratio.partition(":")
+        size = self.print_size
+        return self.model_copy(
+            update={
+                "ratio": f"{height}:{width}" if separator else self.ratio,
+                "print_size": size
+                and size.model_copy(update={"width": size.height, "height": size.width}),
+            }
+        )
+
     @field_validator("ratio")
     @classmethod
     def _known_ratio(cls, text: str) -> str:

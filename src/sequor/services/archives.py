@@ -134,7 +134,8 @@ def bring_in(means: Means, stream: IO[bytes], size: int = 0) -> list[PictureSet]
 def _chosen(session: Session, set_id: int | None, ids: list[int] | None) -> list[Picture]:
     if set_id is not None:
         return library.list_pictures(session, library.get_set(session, set_id).id)
-    return [library.get_picture(session, number) for number in dict.fromkeys(ids or [])]
+    found = keeping.with_versions(session, ids or [])
+    return [picture for picture in found if picture.binned_at is None]
 
 
 def _manifest(session: Session, pictures: list[Picture]) -> Manifest:

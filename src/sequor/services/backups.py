@@ -30,7 +30,6 @@ from sequor.store.models import Base, now
 ABOUT, VERSION = "backup.json", 1
 _ROWS = 1000
 _LEFT_OUT = ("receipts",)
-_MB = 2**20
 Progress = Callable[[int, int], None]
 """Told the bytes that are done, and of how many."""
 

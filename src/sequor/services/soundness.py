@@ -1,6 +1,5 @@
 """Whether everything that is stored is sound: originals, ledgers, and files without a row."""
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from sqlalchemy import Engine, select
@@ -30,26 +29,21 @@ class Soundness:
     orphans: list[str] = field(default_factory=list)
 
 
-def look_over(
-    engine: Engine, files: FileStore, progress: Callable[[str], None] = lambda _: None
-) -> Soundness:
+def look_over(engine: Engine, files: FileStore) -> Soundness:
     """Read every original against its hash, solve every entry, and look for what is alone."""
     found = Soundness()
     with Session(engine) as session:
-        _originals(session, files, found, progress)
-        _ledgers(session, found, progress)
+        _originals(session, files, found)
+        _ledgers(session, found)
         _exports(session, files, found)
     return found
 
 
-def _originals(
-    session: Session, files: FileStore, found: Soundness, progress: Callable[[str], None]
-) -> None:
+def _originals(session: Session, files: FileStore, found: Soundness) -> None:
     known = set()
     for sha256 in session.scalars(select(Original.sha256).order_by(Original.sha256)):
         known.add(sha256)
         found.originals += 1
-        progress(f"original {found.originals}")
         path = files.original(sha256)
         try:
             now = content_hash(path)
@@ -63,7 +57,7 @@ def _originals(
             found.orphans.append(str(path.relative_to(files.root)))
 
 
-def _ledgers(session: Session, found: Soundness, progress: Callable[[str], None]) -> None:
+def _ledgers(session: Session, found: Soundness) -> None:
     names = {}
     for picture in session.scalars(select(Picture)):
         names[picture.id] = picture.name, library.photo_of(picture.original)
@@ -74,7 +68,6 @@ def _ledgers(session: Session, found: Soundness, progress: Callable[[str], None]
         query.order_by(LedgerEntry.id).execution_options(yield_per=_ROWS)
     ):
         found.entries += 1
-        progress(f"entry {found.entries}")
         name, photo = names[picture_id]
         try:
             solve(photo, Recipe.model_validate(stored))

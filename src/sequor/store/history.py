@@ -23,7 +23,6 @@ class Kept(NamedTuple):
     lean_deg: float
     swing_deg: float
     kept_fraction: float
-    act_id: int | None
 
 
 def entries_of(session: Session, picture_id: int) -> list[Kept]:

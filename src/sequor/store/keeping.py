@@ -72,7 +72,7 @@ def move_pictures(session: Session, ids: Iterable[int], set_id: int) -> int:
     """
     target = get_set(session, set_id)
     moved = 0
-    for picture in _with_versions(session, ids):
+    for picture in with_versions(session, ids):
         if picture.set_id == target.id:
             continue
         _become(session, picture, target, picture.set.name)
@@ -87,7 +87,7 @@ def copy_pictures(session: Session, ids: Iterable[int], set_id: int) -> list[int
     """
     target = get_set(session, set_id)
     made = []
-    for picture in _with_versions(session, ids):
+    for picture in with_versions(session, ids):
         if picture.binned_at is not None:
             continue
         copy = Picture(
@@ -284,7 +284,7 @@ def _found(session: Session, ids: Iterable[int]) -> list[Picture]:
     return found
 
 
-def _with_versions(session: Session, ids: Iterable[int]) -> list[Picture]:
+def with_versions(session: Session, ids: Iterable[int]) -> list[Picture]:
     """The pictures with all their versions, also those in the bin."""
     groups = dict.fromkeys((p.set_id, p.original_sha256) for p in _found(session, ids))
     found = []
