@@ -41,7 +41,7 @@ def test_three_crops_are_compared_and_one_is_kept(set_page: Page, tmp_path: Path
     page.get_by_role("button", name="Lay out").click()
     cards = page.get_by_role("list", name="Versions").get_by_role("listitem")
     expect(cards).to_have_count(1)
-    for number, shape in enumerate(("5:4", "16:9", "square"), 2):
+    for number, shape in enumerate(("5:4", "16:9", "1:1"), 2):
         page.get_by_role("button", name=shape, exact=True).click()
         expect(cards).to_have_count(number)
     heights = {card.locator("img").bounding_box()["height"] for card in cards.all()}
@@ -51,8 +51,8 @@ def test_three_crops_are_compared_and_one_is_kept(set_page: Page, tmp_path: Path
     square = cards.filter(has_text="1:1")
     square.get_by_role("button", name="Keep only this").click()
     expect(cards).to_have_count(1)
-    expect(page.get_by_label("Name of square")).to_have_value("square")
-    page.get_by_role("link", name="Open square").click()
+    expect(page.get_by_label("Name of 1:1")).to_have_value("1:1")
+    page.get_by_role("link", name="Open 1:1").click()
     settled(page)
     frame = state(page)["solution"]["frame"]
     assert frame["width"] == frame["height"]

@@ -1,5 +1,5 @@
 /* All exports, across pictures: how far they are, take them, make them again, clear them. */
-import { Box, Checkbox, Flex, Link as Anchor, Progress, Text } from "@chakra-ui/react";
+import { Box, Checkbox, Flex, Link as Anchor, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
@@ -8,6 +8,7 @@ import { useKeys } from "../shared/keys";
 import { Page } from "../shared/Page";
 import { QuietButton } from "../shared/Part";
 import { countWords, timeWords } from "../shared/times";
+import { ThinBar } from "../shared/ThinBar";
 
 const POLL_MS = 500;
 const MOST = 500;
@@ -157,15 +158,7 @@ function ExportRow({ item, chosen, onChoose, onAgain, onCancel }: RowProps) {
       </Box>
       <Box width="320px" flexShrink={0}>
         {busy(item) ? (
-          <Progress.Root
-            size="xs"
-            value={Math.round(item.progress * 100)}
-            aria-label={`Progress of ${item.file_name}`}
-          >
-            <Progress.Track bg="paperDeep">
-              <Progress.Range bg="verdigris" />
-            </Progress.Track>
-          </Progress.Root>
+          <ThinBar label={`Progress of ${item.file_name}`} share={item.progress} />
         ) : (
           <Text color={item.state === "failed" ? "brick" : "ink"} fontSize="12px">
             {item.words}

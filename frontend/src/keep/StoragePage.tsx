@@ -1,5 +1,5 @@
 /* What is kept, how large it is, and what is free. */
-import { Box, Flex, Progress, Table, Text } from "@chakra-ui/react";
+import { Box, Flex, Table, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
@@ -8,6 +8,7 @@ import { useKeys } from "../shared/keys";
 import { Page } from "../shared/Page";
 import { Choice, QuietButton } from "../shared/Part";
 import { countWords, sizeWords } from "../shared/times";
+import { ThinBar } from "../shared/ThinBar";
 
 const AGES = [
   { value: "7", label: "older than a week" },
@@ -62,16 +63,11 @@ export function StoragePage() {
                 <Table.Cell width="210px" pl="20px">
                   {line.most && (
                     <Flex align="center" gap="8px" color="inkSoft" fontSize="12px">
-                      <Progress.Root
+                      <ThinBar
                         width="74px"
-                        size="xs"
-                        value={Math.min(100, (100 * line.size) / line.most)}
-                        aria-label={`Budget of ${line.label}`}
-                      >
-                        <Progress.Track bg="paperDeep">
-                          <Progress.Range bg="verdigris" />
-                        </Progress.Track>
-                      </Progress.Root>
+                        label={`Budget of ${line.label}`}
+                        share={Math.min(1, line.size / line.most)}
+                      />
                       of {sizeWords(line.most)}
                     </Flex>
                   )}

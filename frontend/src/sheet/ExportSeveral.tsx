@@ -1,5 +1,5 @@
 /* Several pictures exported at once, and taken as one ZIP. */
-import { Box, Button, Flex, Link as Anchor, Progress, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Link as Anchor, Text } from "@chakra-ui/react";
 import { useMutation, useQueries } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, taken, type ExportState, type PictureSummary } from "../api/client";
@@ -7,6 +7,7 @@ import { useFileOptions } from "../api/options";
 import { complete, EnlargeBox, FileForm } from "../shared/FileForm";
 import { PresetPart } from "../shared/PresetPart";
 import { Window } from "../shared/Window";
+import { ThinBar } from "../shared/ThinBar";
 
 const POLL_MS = 300;
 const busy = (item: ExportState | undefined) =>
@@ -118,16 +119,7 @@ export function ExportSeveral({
                   </Flex>
                   {now.problem && <Text color="brick">{now.problem}</Text>}
                   {now.state === "running" && (
-                    <Progress.Root
-                      mt="4px"
-                      size="xs"
-                      value={Math.round(now.progress * 100)}
-                      aria-label={`Progress of ${now.file_name}`}
-                    >
-                      <Progress.Track bg="paperDeep">
-                        <Progress.Range bg="verdigris" />
-                      </Progress.Track>
-                    </Progress.Root>
+                    <ThinBar mt="4px" label={`Progress of ${now.file_name}`} share={now.progress} />
                   )}
                 </Box>
               );

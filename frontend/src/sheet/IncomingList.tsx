@@ -1,8 +1,9 @@
 /* Files on their way in: progress of the whole and of each, or the reason why one was refused. */
-import { Box, Button, Flex, Progress, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { countWords } from "../shared/times";
 import { isOpen, type Incoming, type Uploads } from "./useUploads";
+import { ThinBar } from "../shared/ThinBar";
 
 const OUTCOMES: Record<Incoming["outcome"], string> = {
   waiting: "waiting",
@@ -47,16 +48,7 @@ export function IncomingList({ uploads }: { uploads: Uploads }) {
           {done} of {countWords(incoming.length, "file")}
           {refused > 0 && `, ${refused} refused`}
         </Text>
-        <Progress.Root
-          flex="1"
-          size="xs"
-          value={Math.round((done / incoming.length) * 100)}
-          aria-label="Progress of all files"
-        >
-          <Progress.Track bg="paperDeep">
-            <Progress.Range bg="verdigris" />
-          </Progress.Track>
-        </Progress.Root>
+        <ThinBar flex="1" label="Progress of all files" share={done / incoming.length} />
         <Button size="xs" variant="ghost" color="ink" onClick={() => setUnfolded(!shown)}>
           {shown ? "Fold away" : "Show files"}
         </Button>
@@ -93,16 +85,7 @@ function Line({ item }: { item: Incoming }) {
           {item.problem}
         </Text>
       ) : (
-        <Progress.Root
-          flex="1"
-          size="xs"
-          value={Math.round(item.share * 100)}
-          aria-label={`Progress of ${item.name}`}
-        >
-          <Progress.Track bg="paperDeep">
-            <Progress.Range bg="verdigris" />
-          </Progress.Track>
-        </Progress.Root>
+        <ThinBar flex="1" label={`Progress of ${item.name}`} share={item.share} />
       )}
       <Text width="100px" textAlign="right" color="inkSoft" flexShrink={0}>
         {OUTCOMES[item.outcome]}

@@ -5,6 +5,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { client, taken, type Edit, whole, type Version } from "../api/client";
+import { useOptions } from "../api/options";
 import { useKeys } from "../shared/keys";
 import { NotHere } from "../shared/NotHere";
 import { Page } from "../shared/Page";
@@ -13,20 +14,12 @@ import { countWords } from "../shared/times";
 import { Shape, useVersions } from "./VersionTabs";
 
 const HEIGHT_PX = 236;
-const TRIED: [string, string][] = [
-  ["original", "own shape"],
-  ["3:2", "3:2"],
-  ["4:3", "4:3"],
-  ["5:4", "5:4"],
-  ["1:1", "square"],
-  ["16:9", "16:9"],
-  ["4:5", "4:5 upright"],
-];
 
 export function VersionsPage() {
   const id = Number(useParams().pictureId);
   const queries = useQueryClient();
   const navigate = useNavigate();
+  const { ratios } = useOptions();
   const found = useVersions(id);
   const versions = found.data?.versions ?? [];
   const here = versions.find((version) => version.id === id) ?? versions[0];
@@ -85,9 +78,10 @@ export function VersionsPage() {
         aria-label="Try another shape"
       >
         <Text fontWeight="600">Try another shape</Text>
-        {TRIED.map(([ratio, name]) => (
+        {ratios.map(({ value: ratio, label: name, hint }) => (
           <QuietButton
             key={ratio}
+            title={hint || undefined}
             disabled={add.isPending}
             onClick={() => add.mutate({ ratio, name })}
           >

@@ -1,5 +1,5 @@
 /* The Export step: how the file is written, how large, progress, the finished files. */
-import { Box, Button, Flex, Link as Anchor, Progress, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Link as Anchor, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { client, Refused, taken, type ExportState } from "../../api/client";
@@ -9,6 +9,7 @@ import { Part } from "../../shared/Part";
 import { PresetPart } from "../../shared/PresetPart";
 import type { Bench } from "../useBench";
 import { RecipePart } from "./RecipePart";
+import { ThinBar } from "../../shared/ThinBar";
 
 const POLL_MS = 250;
 const busy = (item: ExportState) => item.state === "queued" || item.state === "running";
@@ -166,16 +167,7 @@ function ExportLine({ item, onCancel }: { item: ExportState; onCancel: () => voi
         )}
       </Flex>
       {busy(item) && (
-        <Progress.Root
-          mt="6px"
-          size="xs"
-          value={Math.round(item.progress * 100)}
-          aria-label={`Progress of ${item.file_name}`}
-        >
-          <Progress.Track bg="paperDeep">
-            <Progress.Range bg="verdigris" />
-          </Progress.Track>
-        </Progress.Root>
+        <ThinBar mt="6px" label={`Progress of ${item.file_name}`} share={item.progress} />
       )}
       <Text color={item.state === "failed" ? "brick" : "inkSoft"} fontSize="12px">
         {item.words}
