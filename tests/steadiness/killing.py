@@ -101,10 +101,11 @@ class Killed:
 
     def check(self) -> None:
         """Everything that was acknowledged is there, and nothing that was not is left behind."""
+        self._until(lambda: self.exported > 0)
         self._stop.set()
         for thread in self._threads:
             thread.join(PATIENCE_S)
-        assert self.unexpected == []
+        assert self.unexpected == [], self.unexpected
         self._app.stop(signal.SIGKILL)
         self._app.start()  # cleans up what that kill left
         contents = self._app.send("GET", f"/api/sets/{self._set}")[1]["pictures"]
@@ -212,7 +213,7 @@ class Killed:
         deadline = time.monotonic() + PATIENCE_S
         while not what():
             assert time.monotonic() < deadline
-            assert self.unexpected == []
+            assert self.unexpected == [], self.unexpected
             time.sleep(0.05)
 
 

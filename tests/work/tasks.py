@@ -1,6 +1,7 @@
 """Tasks for the tests of the engine; they run in workers."""
 
 import os
+import signal
 import time
 from pathlib import Path
 
@@ -10,6 +11,14 @@ from sequor.work.engine import Told
 
 def prepare(lane: object) -> None:
     pass
+
+
+def die_at_first(lane: object, mark: Path) -> None:
+    """A preparation during which the worker and the process it was forked off are killed."""
+    if not mark.exists():
+        mark.touch()
+        os.kill(os.getppid(), signal.SIGKILL)
+        os.kill(os.getpid(), signal.SIGKILL)
 
 
 def pid(told: Told) -> int:

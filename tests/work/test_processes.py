@@ -204,5 +204,15 @@ def test_the_process_that_workers_are_forked_off_is_killed(
         assert engine.submit(Task(tasks.pid, (), lane)).result(PATIENCE_S)
 
 
+def test_they_are_killed_while_the_first_worker_is_prepared(tmp_path: Path) -> None:
+    prepare = (tasks.die_at_first, (tmp_path / "mark",))
+    engine = ProcessEngine(1000, prepare, "tests.work.tasks")
+    try:
+        assert engine.submit(Task(tasks.pid, (), Lane.EXPORT)).result(PATIENCE_S)
+    finally:
+        engine.stop()
+    assert (tmp_path / "mark").exists()
+
+
 def _parent(pid: int) -> int:
     return int(Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[1])

@@ -181,7 +181,14 @@ class ProcessEngine:
         if len(self._last_turns) > 10_000:  # those that ask no more
             newest = sorted(self._last_turns.items(), key=lambda item: -item[1])[:1000]
             self._last_turns = dict(newest)
-        slot.begin(run, lambda future: self._ended(run, slot, future))
+        try:
+            slot.begin(run, lambda future: self._ended(run, slot, future))
+        except Exception:  # no worker to be had: those that wait hear of it, and others go on
+            log.exception("no worker could be started for %s", run.task.function.__name__)
+            slot.run = run.slot = None
+            self._running.remove(run)
+            self._forget(run)
+            run.end(error=WorkerDied())
 
     def _ended(self, run: "_Run", slot: "_Slot", future: "Future[Any]") -> None:
         """A task has ended, one way or another; called from the pool's threads."""
@@ -311,21 +318,29 @@ class _Slot:
         return int(self._shared[2]) if self._shared is not None else 0
 
     def open(self) -> None:
-        """Have a worker ready; the first one of all takes as long as its preparation."""
-        if self._pool is None:
-            function, arguments = self._prepare
-            self._shared = self._context.RawArray(ctypes.c_double, 3)
-            self._pool = ProcessPool(
-                max_workers=1,
-                context=self._context,
-                initializer=_become_worker,
-                initargs=(self._shared, self._niceness, function, (self.lane, *arguments)),
-            )
-            try:
-                self._pool.schedule(os.getpid).result()
-            except Exception:
-                self._pool = None  # the next one makes another
-                raise
+        """Have a worker ready; the first one of all takes as long as its preparation.
+
+        Once more when that fails: the process that workers are forked off may have been killed.
+        """
+        if self._pool is not None:
+            return
+        try:
+            self._pool = self._opened()
+        except (BrokenExecutor, ProcessExpired, OSError, RuntimeError):
+            log.warning("a worker could not be started; once more")
+            self._pool = self._opened()
+
+    def _opened(self) -> Any:
+        function, arguments = self._prepare
+        self._shared = self._context.RawArray(ctypes.c_double, 3)
+        pool = ProcessPool(
+            max_workers=1,
+            context=self._context,
+            initializer=_become_worker,
+            initargs=(self._shared, self._niceness, function, (self.lane, *arguments)),
+        )
+        pool.schedule(os.getpid).result()
+        return pool
 
     def begin(self, run: _Run, ended: Callable[["Future[Any]"], None]) -> None:
         self.open()
