@@ -40,7 +40,7 @@ def test_every_edit_has_a_rule_and_a_name_in_the_ledger() -> None:
             | {"size": None, "corners": None, "handle": (0, 0), "kind": "level", "share": 0.5}
             | {"keep": True, "another": False, "leave": None}
             | {"active": True, "shown": True, "serves_as": None, "focal35_mm": None}
-            | {"candidate": FillCandidate(), "readings": ()}
+            | {"candidate": FillCandidate(), "readings": (), "becomes": "straight"}
         )
         assert edit_words(edit).strip()
 

@@ -14,7 +14,7 @@ from sequor.core.frame.rectangle import Rectangle
 from sequor.core.lens.distortion import Distortion
 from sequor.core.recipe import FrameChoice, PhotoFacts, Recipe, Trim
 from sequor.core.render.kernel import PHASES, TAPS, WEIGHTS
-from sequor.core.render.rendering import render, render_box, render_small
+from sequor.core.render.rendering import Way, render, render_box, render_small
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from tests.conftest import horizon_picture, measured_tilt_deg
@@ -37,9 +37,8 @@ def same_size_turn(pixels: np.ndarray, deg: float) -> np.ndarray:
     to_middle = np.array([[1, 0, -width / 2], [0, 1, -height / 2], [0, 0, 1]])
     turn = np.array([[c, -s, 0], [s, c, 0], [0, 0, 1]])
     forward = np.linalg.inv(to_middle) @ turn @ to_middle
-    return render_box(
-        pixels, np.linalg.inv(forward), STRAIGHT, Rectangle(0, 0, width, height)
-    ).pixels
+    way = Way(np.linalg.inv(forward), STRAIGHT)
+    return render_box(pixels, way, Rectangle(0, 0, width, height)).pixels
 
 
 def middle(pixels: np.ndarray, share: float = 0.55) -> np.ndarray:
@@ -163,7 +162,7 @@ def test_no_pixel_of_the_frame_is_empty(photograph: np.ndarray, deg: float, rati
 
 def test_empty_pixels_are_counted_when_there_are_some() -> None:
     flat = np.full((40, 60, 3), 200, np.uint8)
-    rendered = render_box(flat, np.eye(3), STRAIGHT, Rectangle(-10, -5, 80, 50))
+    rendered = render_box(flat, Way(np.eye(3), STRAIGHT), Rectangle(-10, -5, 80, 50))
     assert rendered.empty_pixels == 80 * 50 - 60 * 40
     assert (rendered.pixels.any(axis=2)).sum() == 60 * 40
 

@@ -1420,6 +1420,10 @@ export interface components {
             /** Proportion Step */
             proportion_step: number;
             weight: components["schemas"]["Range"];
+            /** Becomes */
+            becomes: components["schemas"]["Option"][];
+            max_stretch: components["schemas"]["Range"];
+            stretch_shown: components["schemas"]["Range"];
             /** Name Length */
             name_length: number;
             trace_points: components["schemas"]["Range"];
@@ -1691,7 +1695,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1757,7 +1761,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1784,6 +1788,147 @@ export interface components {
             sigma: string;
             /** Deviation */
             deviation: string;
+        };
+        /**
+         * BendChoice
+         * @description How far the picture may bend where no turn of the camera sets everything right.
+         *
+         *     ``lines`` is how much of what the turn leaves over of the readings is bent away, ``corners`` how
+         *     much of the empty corners is closed, each from 0, nothing, to 1, all. Boxes in ``still`` do not
+         *     bend, and the ``edges`` stay straight: those found in the picture, by their ends in source
+         *     pixels, None until they were looked for. Nothing is stretched or squeezed more than
+         *     ``max_stretch`` times.
+         */
+        BendChoice: {
+            /**
+             * Lines
+             * @default 0
+             */
+            lines: number;
+            /**
+             * Corners
+             * @default 0
+             */
+            corners: number;
+            /**
+             * Still
+             * @default []
+             */
+            still: components["schemas"]["Box"][];
+            /**
+             * Edges
+             * @default null
+             */
+            edges: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ][] | null;
+            /**
+             * Max Stretch
+             * @default 1.6
+             */
+            max_stretch: number;
+        };
+        /**
+         * BendCorners
+         * @description How much of the empty corners is closed by bending.
+         */
+        BendCorners: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "bend_corners";
+            /** Share */
+            share: number;
+        };
+        /**
+         * BendEverything
+         * @description Let everything bend again.
+         */
+        BendEverything: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "bend_everything";
+        };
+        /**
+         * BendLines
+         * @description How much of what the turn leaves over of readings is bent away.
+         */
+        BendLines: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "bend_lines";
+            /** Share */
+            share: number;
+        };
+        /**
+         * BendWords
+         * @description How the picture bends: what that does to it, and how far; empty where it does not.
+         */
+        BendWords: {
+            /** Done */
+            done: string;
+            /** Stretch */
+            stretch: string;
+        };
+        /**
+         * BendingContradicts
+         * @description Lines want what cannot all be true at once; ``met`` says how much of each is.
+         */
+        BendingContradicts: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "bending_contradicts";
+            /** Met */
+            met: components["schemas"]["Met"][];
+        };
+        /**
+         * BendingLimited
+         * @description Only a share of the bending that was asked is done, for nothing to be stretched too far.
+         */
+        BendingLimited: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "bending_limited";
+            /** Share */
+            share: number;
+            /** Limit */
+            limit: number;
         };
         /**
          * BestFrame
@@ -1929,7 +2074,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1987,7 +2132,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2047,7 +2192,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "level" | "plumb" | "horizon" | "check" | "trace";
+            kind: "level" | "plumb" | "horizon" | "check" | "trace" | "set_out";
             /** Points */
             points: [
                 number,
@@ -2274,7 +2419,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2305,7 +2450,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2380,7 +2525,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2512,7 +2657,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2535,7 +2680,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2554,6 +2699,33 @@ export interface components {
             do: "keep_measured";
             /** Keep */
             keep: boolean;
+        };
+        /**
+         * KeepStill
+         * @description A box, by two opposite corners, that does not bend.
+         */
+        KeepStill: {
+            /**
+             * Seen
+             * @default null
+             */
+            seen: ("as_shot" | "undistorted") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "keep_still";
+            /** Corners */
+            corners: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
         };
         /**
          * LeaveAxisIn
@@ -2663,6 +2835,29 @@ export interface components {
             estimate: string | null;
         };
         /**
+         * LetReadingBecome
+         * @description What is to become of a reading by bending; at an ``angle`` without one, as it is now.
+         */
+        LetReadingBecome: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "let_reading_become";
+            /** Id */
+            id: string;
+            /**
+             * Becomes
+             * @enum {string}
+             */
+            becomes: "true" | "straight" | "angle" | "stays";
+            /**
+             * Wanted Deg
+             * @default null
+             */
+            wanted_deg: number | null;
+        };
+        /**
          * LetTraceServe
          * @description Let a trace count as level or plumb too, or as neither.
          */
@@ -2692,7 +2887,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2704,6 +2899,19 @@ export interface components {
             direction_deg: number;
             /** Off Deg */
             off_deg: number;
+        };
+        /**
+         * LimitBending
+         * @description The most by which anything may be stretched or squeezed.
+         */
+        LimitBending: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "limit_bending";
+            /** Max Stretch */
+            max_stretch: number;
         };
         /**
          * Limited
@@ -2719,7 +2927,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2781,6 +2989,18 @@ export interface components {
                 number,
                 number
             ][][];
+        };
+        /**
+         * Met
+         * @description How much of what is wanted of a reading is met by bending, 0 to 1, and how far it is off.
+         */
+        Met: {
+            /** Reading */
+            reading: string;
+            /** Share */
+            share: number;
+            /** Left Deg */
+            left_deg: number;
         };
         /**
          * MoveAim
@@ -2928,7 +3148,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2954,7 +3174,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"];
+            edit: components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"];
         };
         /**
          * OpenRecipe
@@ -3111,6 +3331,30 @@ export interface components {
             past: boolean;
         };
         /**
+         * PointReading
+         * @description The angle that a reading is to have, by where its first (0) or last (1) end is to point, in
+         *     pixels of the uncropped corrected picture.
+         */
+        PointReading: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "point_reading";
+            /** Id */
+            id: string;
+            /**
+             * End
+             * @enum {integer}
+             */
+            end: 0 | 1;
+            /** To */
+            to: [
+                number,
+                number
+            ];
+        };
+        /**
          * PreferReading
          * @description Trust one reading over others, which are switched off.
          */
@@ -3141,19 +3385,23 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "level" | "plumb" | "horizon" | "check";
+            kind: "level" | "plumb" | "horizon" | "check" | "set_out";
         };
         /**
          * Reading
          * @description A line in the picture, given by its two ends in source pixels.
          *
-         *     A trace by three or more points along it.
+         *     A trace by three or more points along it, a set-out line by two or more.
          *
          *     A level or plumb one says how the camera stood, and so does a horizon, the line of eye level
          *     itself; a check is measured and reported but steers nothing; a trace follows something straight
-         *     that looks bent and says how the lens bows, and can serve as level or plumb (``serves_as``) too.
-         *     ``sigma_px`` is the standard deviation with which
-         *     each end was placed by hand, in source pixels: about one screen pixel divided by the zoom.
+         *     that looks bent and says how the lens bows, and can serve as level or plumb (``serves_as``) too;
+         *     a set-out line says nothing of camera or lens, only what is to become of it by bending.
+         *     ``becomes`` is that: what it stands for (``true``; of one that stands for neither it is to be
+         *     straight), only ``straight``, at the ``angle`` ``wanted_deg`` from true, positive clockwise (of
+         *     a set-out line from level), or it ``stays`` as the turn leaves it.
+         *     ``sigma_px`` is the standard deviation with which each end was placed by hand, in source pixels:
+         *     about one screen pixel divided by the zoom.
          *     ``fitted`` says how the ends came to lie on an image edge, or is None for a line left as it was
          *     drawn. One that is not ``active`` is kept but steers nothing; a ``hidden`` one is not drawn.
          *     Readings of one ``group`` are the sides of a rectangle and share its corners.
@@ -3165,7 +3413,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "level" | "plumb" | "horizon" | "check" | "trace";
+            kind: "level" | "plumb" | "horizon" | "check" | "trace" | "set_out";
             /** Points */
             points: [
                 number,
@@ -3208,10 +3456,22 @@ export interface components {
              * @default null
              */
             group: string | null;
+            /**
+             * Becomes
+             * @default true
+             * @enum {string}
+             */
+            becomes: "true" | "straight" | "angle" | "stays";
+            /**
+             * Wanted Deg
+             * @default null
+             */
+            wanted_deg: number | null;
         };
         /**
          * ReadingWords
-         * @description One reading: its tilt in parts, what is left over, how it was placed and how far it bends.
+         * @description One reading: its tilt in parts, what is left over, how it was placed and how far it bends,
+         *     and what is wanted of it by bending, where that is not what it stands for.
          */
         ReadingWords: {
             /** Id */
@@ -3233,6 +3493,8 @@ export interface components {
             sag: string;
             /** In Hand */
             in_hand: string;
+            /** Wanted */
+            wanted: string;
         };
         /**
          * Recipe
@@ -3245,10 +3507,10 @@ export interface components {
         Recipe: {
             /**
              * Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            version: 3;
+            version: 4;
             /**
              * Readings
              * @default []
@@ -3349,6 +3611,16 @@ export interface components {
              */
             fill: components["schemas"]["FillChoice"];
             /**
+             * @default {
+             *       "lines": 0,
+             *       "corners": 0,
+             *       "still": [],
+             *       "edges": null,
+             *       "max_stretch": 1.6
+             *     }
+             */
+            bend: components["schemas"]["BendChoice"];
+            /**
              * Rubbed Out
              * @default []
              */
@@ -3388,6 +3660,7 @@ export interface components {
             staying: string;
             lens: components["schemas"]["LensWords"];
             cost: components["schemas"]["CostWords"];
+            bend: components["schemas"]["BendWords"];
             /** Placing */
             placing: string;
             /** Readings */
@@ -3448,7 +3721,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3547,7 +3820,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3568,7 +3841,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3608,9 +3881,10 @@ export interface components {
          * Solution
          * @description The whole answer to a photo and a recipe.
          *
-         *     ``lens`` takes source pixels to the undistorted picture, and ``homography`` those to pixels of
-         *     the uncropped corrected picture, whose size is ``plane`` and whose origin is the top-left corner
-         *     of the box around ``outline``, the border of the valid picture. ``frame_source`` are the frame's
+         *     ``lens`` takes source pixels to the undistorted picture, ``homography`` those to pixels of the
+         *     turned one, and ``bend`` those to pixels of the uncropped corrected picture, whose size is
+         *     ``plane`` and whose origin is the top-left corner of the box around ``outline``, the border of
+         *     the valid picture. ``frame_source`` are the frame's
          *     corners back in source pixels. ``kept_fraction`` is the share of the source's area that lies in
          *     the frame; ``best`` says whether the frame is the best one rather than one placed by hand, and
          *     ``kept_measured`` whether it is smaller than the largest to contain what was measured.
@@ -3619,6 +3893,7 @@ export interface components {
             stance: components["schemas"]["SolvedStance"];
             focal: components["schemas"]["SolvedFocal"];
             lens: components["schemas"]["SolvedLens"];
+            bend: components["schemas"]["SolvedBend"] | null;
             /** Homography */
             homography: [
                 [
@@ -3660,7 +3935,7 @@ export interface components {
             /** Readings */
             readings: components["schemas"]["SolvedReading"][];
             /** Notes */
-            notes: (components["schemas"]["TracesSayTooLittle"] | components["schemas"]["DecentringOpen"] | components["schemas"]["TraceStaysBent"] | components["schemas"]["OddOneOut"] | components["schemas"]["Contradiction"] | components["schemas"]["SeveralDoNotFit"] | components["schemas"]["SwingRestsOnNear"] | components["schemas"]["ShortReading"] | components["schemas"]["SameLineTwice"] | components["schemas"]["LevelRunsAway"] | components["schemas"]["AxisStaysOpen"] | components["schemas"]["HeldAgainstReadings"] | components["schemas"]["Limited"] | components["schemas"]["FocalContradicted"] | components["schemas"]["FocalAssumed"] | components["schemas"]["KeepIsCut"] | components["schemas"]["KeepIsCutByHand"] | components["schemas"]["AimIsMissed"])[];
+            notes: (components["schemas"]["TracesSayTooLittle"] | components["schemas"]["DecentringOpen"] | components["schemas"]["TraceStaysBent"] | components["schemas"]["OddOneOut"] | components["schemas"]["Contradiction"] | components["schemas"]["SeveralDoNotFit"] | components["schemas"]["SwingRestsOnNear"] | components["schemas"]["ShortReading"] | components["schemas"]["SameLineTwice"] | components["schemas"]["LevelRunsAway"] | components["schemas"]["AxisStaysOpen"] | components["schemas"]["HeldAgainstReadings"] | components["schemas"]["Limited"] | components["schemas"]["FocalContradicted"] | components["schemas"]["FocalAssumed"] | components["schemas"]["BendingContradicts"] | components["schemas"]["BendingLimited"] | components["schemas"]["KeepIsCut"] | components["schemas"]["KeepIsCutByHand"] | components["schemas"]["AimIsMissed"])[];
         };
         /**
          * SolvedAxis
@@ -3689,6 +3964,41 @@ export interface components {
             left_in: boolean;
             /** Decided */
             decided: boolean;
+        };
+        /**
+         * SolvedBend
+         * @description How the picture bends.
+         *
+         *     ``lines`` and ``corners`` are the shares that are bent away and closed, ``share`` how much of
+         *     what was asked that is, less than 1 where more would stretch too far. Where there is picture
+         *     ``max_stretch`` is the most by which anything is stretched or squeezed, ``max_turn_deg`` the
+         *     most by which it is turned, ``min_jacobian`` and ``max_jacobian`` how much areas shrink and
+         *     grow, and ``bent_share`` the share of the picture where an eye could see it.
+         *     ``closes_fraction`` is the share of the frame that keeping everything would have left empty
+         *     and that is closed.
+         */
+        SolvedBend: {
+            /** Lines */
+            lines: number;
+            /** Corners */
+            corners: number;
+            /** Share */
+            share: number;
+            /** Max Stretch */
+            max_stretch: number;
+            /** Limit */
+            limit: number;
+            /** Max Turn Deg */
+            max_turn_deg: number;
+            /** Min Jacobian */
+            min_jacobian: number;
+            /** Max Jacobian */
+            max_jacobian: number;
+            /** Bent Share */
+            bent_share: number;
+            /** Closes Fraction */
+            closes_fraction: number;
+            mesh: components["schemas"]["SolvedMesh"];
         };
         /**
          * SolvedCost
@@ -3794,6 +4104,25 @@ export interface components {
             name: string;
         };
         /**
+         * SolvedMesh
+         * @description The mesh of a bending (`warp.bending`): where it begins, the side of its cells, how many rows
+         *     and columns of coefficients it has, and these row by row, x and y in turns, in pixels.
+         */
+        SolvedMesh: {
+            /** Left */
+            left: number;
+            /** Top */
+            top: number;
+            /** Cell */
+            cell: number;
+            /** Rows */
+            rows: number;
+            /** Columns */
+            columns: number;
+            /** Shift */
+            shift: number[];
+        };
+        /**
          * SolvedReading
          * @description What one reading says. Angles are tilts from true in degrees, positive clockwise.
          *
@@ -3802,7 +4131,9 @@ export interface components {
          *     the same from 0 (says little) to 1, ``off_deg`` how far the reading is off what all others say
          *     together. ``disagrees`` when what is left over is more than its precision explains.
          *     ``sag_before_px`` and ``sag_px`` are how far a trace or a fitted line bends from its chord, as
-         *     shot and corrected. ``hand_points`` can be taken in hand, ``points`` are all its points, and
+         *     shot and corrected. ``wanted_deg`` is the tilt that it is to have by bending, None where its
+         *     direction is left to itself, and ``left_deg`` how far off that it still is.
+         *     ``hand_points`` can be taken in hand, ``points`` are all its points, and
          *     ``undistorted_points`` and ``undistorted_hand_points`` the same where the screen draws them.
          */
         SolvedReading: {
@@ -3814,7 +4145,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "level" | "plumb" | "horizon" | "check" | "trace";
+            kind: "level" | "plumb" | "horizon" | "check" | "trace" | "set_out";
             /** Active */
             active: boolean;
             /**
@@ -3838,6 +4169,15 @@ export interface components {
             outlier: boolean;
             /** Disagrees */
             disagrees: boolean;
+            /**
+             * Becomes
+             * @enum {string}
+             */
+            becomes: "true" | "straight" | "angle" | "stays";
+            /** Wanted Deg */
+            wanted_deg: number | null;
+            /** Left Deg */
+            left_deg: number | null;
             /** Length Px */
             length_px: number;
             /** Stations */
@@ -3931,7 +4271,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3971,7 +4311,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3996,7 +4336,7 @@ export interface components {
              * Offers
              * @default []
              */
-            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4143,7 +4483,7 @@ export interface components {
             /** Based On */
             based_on: number;
             /** Edits */
-            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
         };
         /**
          * Move
@@ -4189,7 +4529,7 @@ export interface components {
              * Edits
              * @default []
              */
-            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * Direction
              * @enum {string}
@@ -4374,7 +4714,7 @@ export interface components {
              * Edits
              * @default []
              */
-            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
             /**
              * Want
              * @default any
@@ -4525,7 +4865,7 @@ export interface components {
              * Edits
              * @default []
              */
-            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["OpenRecipe"])[];
+            edits: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
         };
         /**
          * VersionName

@@ -11,6 +11,7 @@ from pydantic import ValidationError
 
 from sequor.core.recipe import (
     AXES,
+    MAX_WANTED_DEG,
     MIN_POINTS_OF_TRACE,
     FillCandidate,
     Point,
@@ -127,8 +128,28 @@ def _between(text: str) -> tuple[str, str] | None:
     return (first.strip(), second.strip()) if separator else None
 
 
+def _line_at(text: str) -> tuple[float, tuple[Point, ...]] | None:
+    angle, separator, ends = text.partition(":")
+    points = _exactly(2)(ends) if separator else None
+    degrees = float(angle)
+    return (degrees, points) if points and abs(degrees) <= MAX_WANTED_DEG else None
+
+
+def _straight(text: str) -> tuple[Point, ...] | None:
+    points = _points(text)
+    return points if len(points) >= 2 else None
+
+
 LINE = Written("line", _exactly(2), "not a line; write X1,Y1,X2,Y2 in source pixels.")
 TRACE = Written("trace", _trace, "not a trace; write X1,Y1,X2,Y2,X3,Y3 with at least three points.")
+LINE_AT = Written(
+    "line",
+    _line_at,
+    "not a line at an angle; write DEG:X1,Y1,X2,Y2 with an angle from level of -90 to 90.",
+)
+STRAIGHT = Written(
+    "line", _straight, "not a line; write X1,Y1,X2,Y2 and more points if it is bent."
+)
 RECTANGLE = Written(
     "rectangle", _exactly(4), "not a rectangle; write its four corners X1,Y1,...,X4,Y4."
 )

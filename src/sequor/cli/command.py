@@ -17,9 +17,11 @@ from sequor.cli.arguments import (
     FILE,
     HOLD,
     LINE,
+    LINE_AT,
     PRINT,
     RECTANGLE,
     SIZE,
+    STRAIGHT,
     TRACE,
     TRIM,
     TYPED,
@@ -90,6 +92,10 @@ def sequor() -> None:
 @click.option("--horizon", type=LINE, multiple=True, help="ends of a line along the horizon")
 @click.option("--check", type=LINE, multiple=True, help="a line that is only measured")
 @click.option("--trace", type=TRACE, multiple=True, help="points along something straight")
+@click.option("--line-at", type=LINE_AT, multiple=True, help="a line to be at DEG from level")
+@click.option(
+    "--straight", type=STRAIGHT, multiple=True, help="points along what is to be straight"
+)
 @click.option("--sigma", type=float, help="how well ends were placed, in pixels (default: 1)")
 @click.option("--rectangle", type=RECTANGLE, multiple=True, help="corners of a rectangle")
 @click.option("--propose", type=click.Choice(WANTS), help="take what the picture itself tells")
@@ -117,6 +123,10 @@ def sequor() -> None:
 @click.option("--colour", help="#RRGGBB for --fill colour")
 @click.option("--candidate", type=CANDIDATE, help="sharp or calm, with .DRAW for another one")
 @click.option("--avoid", type=BOX, multiple=True, help="box that nothing is copied from")
+@click.option("--bend-lines", type=float, help="how much of what is left over bends, 0 to 1")
+@click.option("--bend-corners", type=float, help="how much of empty corners is closed, 0 to 1")
+@click.option("--max-stretch", type=float, help="the most that bending may stretch (default: 1.6)")
+@click.option("--still", type=BOX, multiple=True, help="box that does not bend")
 @click.option("--size", type=SIZE, default="full", help="full, N of the longer side, or WxH")
 @click.option("--enlarge", is_flag=True, help="allow more pixels than the frame has")
 @click.option("--bits", type=click.Choice(["8", "16"]), help="bits per channel")

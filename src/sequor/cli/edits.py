@@ -1,6 +1,7 @@
 """From the options of the command line to edits, in the order of the job."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -9,19 +10,37 @@ from sequor.core.errors import UnusableInput
 from sequor.core.recipe import MAX_SIGMA_PX, MIN_SIGMA_PX, Kind, Point
 from sequor.services.lenses import named_lens
 
-_KINDS: tuple[Kind, ...] = ("level", "plumb", "horizon", "check", "trace")
-Lines = list[tuple[Kind, tuple[Point, ...]]]
+_KINDS: Mapping[str, Kind] = {
+    "level": "level",
+    "plumb": "plumb",
+    "horizon": "horizon",
+    "check": "check",
+    "trace": "trace",
+    "straight": "set_out",
+    "line_at": "set_out",
+}
+"""The options for lines, and the kinds of reading that they make."""
 
 
-def in_order(words: list[str], given: dict[str, Any]) -> Lines:
+@dataclass(frozen=True)
+class DrawnLine:
+    """A line by its points; a set-out line with the angle from level that it is to have, if any."""
+
+    kind: Kind
+    points: tuple[Point, ...]
+    wanted_deg: float | None = None
+
+
+def in_order(words: list[str], given: dict[str, Any]) -> list[DrawnLine]:
     """The lines of all kinds in the order in which they were written and are numbered."""
-    waiting = {kind: list(given[kind]) for kind in _KINDS}
-    lines: Lines = []
+    waiting = {option: list(given[option]) for option in _KINDS}
+    lines = []
     for word in words:
-        name = word.partition("=")[0]
-        for kind in _KINDS:
-            if name == f"--{kind}" and waiting[kind]:
-                lines.append((kind, waiting[kind].pop(0)))
+        name = word.partition("=")[0].removeprefix("--").replace("-", "_")
+        if word.startswith("--") and waiting.get(name):
+            found = waiting[name].pop(0)
+            deg, points = found if name == "line_at" else (None, found)
+            lines.append(DrawnLine(_KINDS[name], points, deg))
     return lines
 
 
@@ -29,13 +48,33 @@ def edits_of(given: dict[str, Any], source: Path) -> Iterator[e.Edit]:
     """The edits that the options ask for: lens, readings, stance, frame, corners."""
     yield from lens_edits(given, source)
     zoom = _zoom(given["sigma"])
-    for number, (kind, points) in enumerate(given["lines"], 1):
-        yield e.DrawReading(id=str(number), kind=kind, points=points, zoom=zoom)
+    for number, line in enumerate(given["lines"], 1):
+        yield e.DrawReading(id=str(number), kind=line.kind, points=line.points, zoom=zoom)
     for number, corners in enumerate(given["rectangle"], 1):
         yield e.PlaceRectangle(group=f"rectangle-{number}", corners=corners, zoom=zoom)
     yield from _stance(given)
     yield from _frame(given)
     yield from _corners(given)
+    yield from _bending(given)
+
+
+def _bending(given: dict[str, Any]) -> Iterator[e.Edit]:
+    """What is asked of lines and corners by bending; lines that are set out bend whole unless an
+    amount is given.
+    """
+    for number, line in enumerate(given["lines"], 1):
+        if line.kind == "set_out":
+            becomes = "straight" if line.wanted_deg is None else "angle"
+            asked = {"id": str(number), "becomes": becomes, "wanted_deg": line.wanted_deg}
+            yield e.LetReadingBecome.model_validate(asked)
+    if given["bend_lines"] is not None:
+        yield e.BendLines(share=given["bend_lines"])
+    if given["bend_corners"] is not None:
+        yield e.BendCorners(share=given["bend_corners"])
+    if given["max_stretch"] is not None:
+        yield e.LimitBending(max_stretch=given["max_stretch"])
+    for corners in given["still"]:
+        yield e.KeepStill(corners=corners)
 
 
 def _zoom(sigma_px: float | None) -> float | None:

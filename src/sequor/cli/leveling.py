@@ -9,7 +9,7 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from sequor.cli.edits import edits_of
-from sequor.core.editing import apply, fit_everything
+from sequor.core.editing import apply, fit_everything, lacks_edges, with_edges
 from sequor.core.edits import Edit, InkReadings
 from sequor.core.errors import UnusableInput
 from sequor.core.pixels import Pixels
@@ -70,6 +70,11 @@ def level_file(
         recipe = _with_proposals(picture.pixels, photo, recipe, given["propose"])
     if given["fit"]:
         recipe = fit_everything(recipe, photo, picture.pixels)
+    if lacks_edges(recipe):
+        # OpenCV takes a while to load, and is needed for this only.
+        from sequor.core.propose.straight import straight_edges
+
+        recipe = with_edges(recipe, straight_edges(picture.pixels))
     size = given["size"]
     if size.kind == "full" and recipe.frame.print_size:
         size = OutputSize(kind="print")

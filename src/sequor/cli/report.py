@@ -5,7 +5,7 @@ from sequor.core.propose.proposal import Proposal
 from sequor.core.recipe import AXES
 from sequor.core.report.proposals import proposal_words, reason_words
 from sequor.core.report.report import notes_in_words
-from sequor.core.solution import SolvedReading
+from sequor.core.solution import Solution, SolvedReading
 from sequor.making.pipeline import Finished
 
 
@@ -34,6 +34,7 @@ def report(done: Finished) -> dict[str, object]:
             "source": lens.source,
             "sigma": lens.sigma,
         },
+        "bend": _bend(solution),
         "frame": solution.frame.model_dump(),
         "kept_measured": solution.kept_measured,
         "output": {
@@ -71,6 +72,28 @@ def proposal_report(proposal: Proposal) -> dict[str, object]:
         "sigma_deg": {axis: proposal.axis(axis).sigma_deg for axis in AXES},
         "sure": proposal.sure,
         "words": proposal_words(proposal).summary,
+    }
+
+
+def _bend(solution: Solution) -> dict[str, object] | None:
+    """How the picture bends, and what of each reading's wanted angle is met; None where it does
+    not.
+    """
+    bend = solution.bend
+    if bend is None:
+        return None
+    return {
+        **bend.model_dump(exclude={"mesh"}),
+        "met": [
+            {
+                "reading": reading.number,
+                "wanted_deg": reading.wanted_deg,
+                "left_deg": reading.left_deg,
+                "sag_px": reading.sag_px,
+            }
+            for reading in solution.readings
+            if reading.active and reading.kind != "check"
+        ],
     }
 
 

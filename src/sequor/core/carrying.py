@@ -162,6 +162,7 @@ def _with_stance(source: Shot, target: Shot) -> Recipe:
         leave_in=recipe.leave_in,
         ease=recipe.ease,
         proportion=recipe.proportion,
+        bend=target.recipe.bend.model_copy(update={"lines": recipe.bend.lines}),
     )
 
 
@@ -184,6 +185,14 @@ def _with_holds(source: Shot, target: Shot) -> Recipe:
     return _changed(target, hold=source.recipe.hold, leave_in=source.recipe.leave_in)
 
 
+def _with_corners(source: Shot, target: Shot) -> Recipe:
+    """What must not bend, and the edges, are of each picture."""
+    bend = source.recipe.bend
+    changes = {"corners": bend.corners, "max_stretch": bend.max_stretch}
+    mine = target.recipe.bend.model_copy(update=changes)
+    return _changed(target, fill=source.recipe.fill, bend=mine)
+
+
 _RULES: Mapping[Part, Callable[[Shot, Shot], Recipe]] = {
     "focal": _with_focal,
     "lens": _with_lens,
@@ -192,7 +201,7 @@ _RULES: Mapping[Part, Callable[[Shot, Shot], Recipe]] = {
     "ease": lambda source, target: _changed(target, ease=source.recipe.ease),
     "shape": _with_shape,
     "place": _with_place,
-    "corners": lambda source, target: _changed(target, fill=source.recipe.fill),
+    "corners": _with_corners,
 }
 
 

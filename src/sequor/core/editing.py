@@ -15,6 +15,7 @@ from sequor.core import edits as e
 from sequor.core.errors import UnusableInput
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.measure.account import hand_points
+from sequor.core.measure.angles import wrap_axial
 from sequor.core.measure.expecting import expected_angle
 from sequor.core.measure.readings import check_reading
 from sequor.core.measure.rectangle import fit_all, rectangle
@@ -113,8 +114,8 @@ def fit_everything(recipe: Recipe, photo: PhotoFacts, pixels: Pixels) -> Recipe:
 
     Traces come first: the other lines are straight only in the undistorted picture.
     """
-    traces = [r.id for r in recipe.readings if r.kind == "trace"]
-    others = [r.id for r in recipe.readings if r.kind != "trace"]
+    traces = [r.id for r in recipe.readings if r.by_points]
+    others = [r.id for r in recipe.readings if not r.by_points]
     for group in (traces, others):
         distortion, _ = distortion_of(photo, recipe)
         readings = (fit_all((_find(recipe, name),), pixels, distortion) for name in group)
@@ -313,6 +314,40 @@ def _let_trace_serve(edit: e.LetTraceServe, recipe: Recipe, _: PhotoFacts) -> Re
     return _reading(recipe, edit.id, serves_as=edit.serves_as)
 
 
+def _let_reading_become(edit: e.LetReadingBecome, recipe: Recipe, photo: PhotoFacts) -> Recipe:
+    wanted = edit.wanted_deg
+    if edit.becomes == "angle" and wanted is None:
+        place = [reading.id for reading in recipe.readings].index(_find(recipe, edit.id).id)
+        wanted = round(solve(photo, recipe).readings[place].residual_deg, 3)
+    if edit.becomes != "angle":
+        wanted = None
+    return _wanted(recipe, edit.id, becomes=edit.becomes, wanted_deg=wanted)
+
+
+def _point_reading(edit: e.PointReading, recipe: Recipe, photo: PhotoFacts) -> Recipe:
+    reading, solution = _find(recipe, edit.id), solve(photo, recipe)
+    place = [one.id for one in recipe.readings].index(reading.id)
+    other = solution.warp.to_corrected(np.array([reading.ends[1 - edit.end]]))[0]
+    dx, dy = edit.to[0] - other[0], edit.to[1] - other[1]
+    if math.hypot(dx, dy) < _LEAST_BOX_PX:
+        raise UnusableInput("That is too near to the line's other end to tell a direction.")
+    level = solution.readings[place].reads_as == "level"
+    tilt = math.degrees(wrap_axial(math.atan2(dy, dx) if level else math.atan2(-dx, dy)))
+    return _wanted(recipe, edit.id, becomes="angle", wanted_deg=round(tilt, 2))
+
+
+def _wanted(recipe: Recipe, name: str, **parts: object) -> Recipe:
+    """What a reading is to become; what does nothing yet then bends all that is left over."""
+    if _find(recipe, name).kind == "check":
+        raise UnusableInput(
+            "A check is measured and does nothing; read it as something else first."
+        )
+    changed = _reading(recipe, name, **parts)
+    if parts["becomes"] in ("angle", "straight") and recipe.bend.lines == 0:
+        return _bending(changed, lines=1.0)
+    return changed
+
+
 def _turn_by(edit: e.TurnBy, recipe: Recipe, _: PhotoFacts) -> Recipe:
     limit = MAX_ROLL_DEG if edit.axis == "roll" else MAX_TILT_DEG
     turned = getattr(recipe.trim, f"{edit.axis}_deg") + edit.deg
@@ -384,6 +419,10 @@ def _framed(recipe: Recipe, **parts: object) -> Recipe:
 
 def _filled(recipe: Recipe, **parts: object) -> Recipe:
     return _changed(recipe, fill=_changed(recipe.fill, **parts))
+
+
+def _bending(recipe: Recipe, **parts: object) -> Recipe:
+    return _changed(recipe, bend=_changed(recipe.bend, **parts))
 
 
 def _turn_shape(_: e.TurnShape, recipe: Recipe, __: PhotoFacts) -> Recipe:
@@ -495,6 +534,21 @@ def _avoid_box(edit: e.AvoidBox, recipe: Recipe, photo: PhotoFacts) -> Recipe:
     return _filled(recipe, avoid=(*recipe.fill.avoid, box))
 
 
+def _keep_still(edit: e.KeepStill, recipe: Recipe, photo: PhotoFacts) -> Recipe:
+    box = _box(_in_source(edit, edit.corners, recipe, photo))
+    return _bending(recipe, still=(*recipe.bend.still, box))
+
+
+def lacks_edges(recipe: Recipe) -> bool:
+    """Whether a recipe bends and nobody has looked yet for the edges that are to stay straight."""
+    return recipe.bend.bends and recipe.bend.edges is None
+
+
+def with_edges(recipe: Recipe, edges: tuple[tuple[Point, Point], ...]) -> Recipe:
+    """The recipe with the straight edges that were found in the picture."""
+    return _bending(recipe, edges=edges)
+
+
 Rule = Callable[[Any, Recipe, PhotoFacts], Recipe]
 _RULES: Mapping[type, Rule] = {
     e.DrawReading: _draw_reading,
@@ -551,5 +605,13 @@ _RULES: Mapping[type, Rule] = {
     e.ChooseCandidate: _choose_candidate,
     e.AvoidBox: _avoid_box,
     e.CopyEverything: lambda _, now, __: _filled(now, avoid=()),
-    e.OpenRecipe: lambda edit, _, __: edit.recipe,
+    e.LetReadingBecome: _let_reading_become,
+    e.PointReading: _point_reading,
+    e.BendLines: lambda edit, now, _: _bending(now, lines=edit.share),
+    e.BendCorners: lambda edit, now, _: _bending(now, corners=edit.share),
+    e.LimitBending: lambda edit, now, _: _bending(now, max_stretch=edit.max_stretch),
+    e.KeepStill: _keep_still,
+    e.BendEverything: lambda _, now, __: _bending(now, still=()),
+    # Edges are looked for anew: the recipe may be of another picture.
+    e.OpenRecipe: lambda edit, _, __: _bending(edit.recipe, edges=None),
 }

@@ -10,14 +10,18 @@ from typing import Annotated, Literal
 from pydantic import FailFast, Field
 
 from sequor.core.recipe import (
+    LEAST_MAX_STRETCH,
     MAX_NAME,
     MAX_POINTS,
     MAX_PROPORTION,
     MAX_RADIAL,
+    MAX_WANTED_DEG,
     MAX_WEIGHT,
     MIN_PROPORTION,
+    MOST_MAX_STRETCH,
     AimMeets,
     Axis,
+    Becomes,
     Coordinate,
     Direction,
     FillCandidate,
@@ -172,7 +176,7 @@ class ReadAs(Value):
 
     do: Literal["read_as"] = "read_as"
     id: Id
-    kind: Literal["level", "plumb", "horizon", "check"]
+    kind: Literal["level", "plumb", "horizon", "check", "set_out"]
 
 
 class KeepAgreeing(Value):
@@ -211,6 +215,26 @@ class LetTraceServe(Value):
     do: Literal["let_trace_serve"] = "let_trace_serve"
     id: Id
     serves_as: Direction | None
+
+
+class LetReadingBecome(Value):
+    """What is to become of a reading by bending; at an ``angle`` without one, as it is now."""
+
+    do: Literal["let_reading_become"] = "let_reading_become"
+    id: Id
+    becomes: Becomes
+    wanted_deg: float | None = Field(default=None, ge=-MAX_WANTED_DEG, le=MAX_WANTED_DEG)
+
+
+class PointReading(Value):
+    """The angle that a reading is to have, by where its first (0) or last (1) end is to point, in
+    pixels of the uncropped corrected picture.
+    """
+
+    do: Literal["point_reading"] = "point_reading"
+    id: Id
+    end: Literal[0, 1]
+    to: Point
 
 
 class TurnBy(Value):
@@ -461,6 +485,40 @@ class CopyEverything(Value):
     do: Literal["copy_everything"] = "copy_everything"
 
 
+class BendLines(Value):
+    """How much of what the turn leaves over of readings is bent away."""
+
+    do: Literal["bend_lines"] = "bend_lines"
+    share: Share
+
+
+class BendCorners(Value):
+    """How much of the empty corners is closed by bending."""
+
+    do: Literal["bend_corners"] = "bend_corners"
+    share: Share
+
+
+class LimitBending(Value):
+    """The most by which anything may be stretched or squeezed."""
+
+    do: Literal["limit_bending"] = "limit_bending"
+    max_stretch: float = Field(ge=LEAST_MAX_STRETCH, le=MOST_MAX_STRETCH)
+
+
+class KeepStill(OnPicture):
+    """A box, by two opposite corners, that does not bend."""
+
+    do: Literal["keep_still"] = "keep_still"
+    corners: tuple[Point, Point]
+
+
+class BendEverything(Value):
+    """Let everything bend again."""
+
+    do: Literal["bend_everything"] = "bend_everything"
+
+
 class OpenRecipe(Value):
     """Everything as a recipe has it that was saved before, of this picture or another one."""
 
@@ -519,6 +577,13 @@ Edit = Annotated[
     | ChooseCandidate
     | AvoidBox
     | CopyEverything
+    | LetReadingBecome
+    | PointReading
+    | BendLines
+    | BendCorners
+    | LimitBending
+    | KeepStill
+    | BendEverything
     | OpenRecipe,
     Field(discriminator="do"),
 ]

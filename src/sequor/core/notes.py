@@ -153,6 +153,29 @@ class FocalAssumed(NoteBase):
     misfit: bool
 
 
+class Met(Value):
+    """How much of what is wanted of a reading is met by bending, 0 to 1, and how far it is off."""
+
+    reading: Id
+    share: float
+    left_deg: float
+
+
+class BendingContradicts(NoteBase):
+    """Lines want what cannot all be true at once; ``met`` says how much of each is."""
+
+    code: Literal["bending_contradicts"] = "bending_contradicts"
+    met: tuple[Met, ...]
+
+
+class BendingLimited(NoteBase):
+    """Only a share of the bending that was asked is done, for nothing to be stretched too far."""
+
+    code: Literal["bending_limited"] = "bending_limited"
+    share: float
+    limit: float
+
+
 class KeepIsCut(NoteBase):
     """No frame of this shape can contain the box to keep with the present fill allowance."""
 
@@ -189,6 +212,8 @@ Note = Annotated[
     | Limited
     | FocalContradicted
     | FocalAssumed
+    | BendingContradicts
+    | BendingLimited
     | KeepIsCut
     | KeepIsCutByHand
     | AimIsMissed,

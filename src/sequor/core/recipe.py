@@ -24,7 +24,8 @@ Coordinate = Annotated[float, Field(allow_inf_nan=False, ge=-MAX_COORDINATE, le=
 Point = tuple[Coordinate, Coordinate]
 Points = Annotated[tuple[Point, ...], FailFast()]
 """Of a list that is wrong only the first fault is told: a long one could have very many."""
-Kind = Literal["level", "plumb", "horizon", "check", "trace"]
+Kind = Literal["level", "plumb", "horizon", "check", "trace", "set_out"]
+Becomes = Literal["true", "straight", "angle", "stays"]
 Direction = Literal["level", "plumb"]
 MIN_POINTS_OF_TRACE, MAX_POINTS = 3, 64
 MAX_WEIGHT = 100.0
@@ -55,6 +56,12 @@ MAX_ROLL_DEG, MAX_HELD_ROLL_DEG, MAX_TILT_DEG = 360.0, 180.0, 80.0
 MIN_PROPORTION, MAX_PROPORTION = 0.5, 2.0
 MAX_RADIAL = 2.0
 """Of k1 and k2; a fisheye lens has about -0.3."""
+MAX_WANTED_DEG = 90.0
+USUAL_MAX_STRETCH, LEAST_MAX_STRETCH, MOST_MAX_STRETCH = 1.6, 1.05, 2.5
+"""Of bending: the limit that holds unless another is set, and how far that goes."""
+MAX_EDGES = 120
+"""Straight edges that a bending keeps straight; more of the longest make it slower, not better."""
+MAX_BOXES = 40
 NATURAL_EASE = 0.94
 """A little of the perspective left in: a tall thing that is perfectly plumb seems to widen at its
 top (common practice, no published source; the figure is ours)."""
@@ -99,13 +106,17 @@ class FittedTo(Value):
 class Reading(Value):
     """A line in the picture, given by its two ends in source pixels.
 
-    A trace by three or more points along it.
+    A trace by three or more points along it, a set-out line by two or more.
 
     A level or plumb one says how the camera stood, and so does a horizon, the line of eye level
     itself; a check is measured and reported but steers nothing; a trace follows something straight
-    that looks bent and says how the lens bows, and can serve as level or plumb (``serves_as``) too.
-    ``sigma_px`` is the standard deviation with which
-    each end was placed by hand, in source pixels: about one screen pixel divided by the zoom.
+    that looks bent and says how the lens bows, and can serve as level or plumb (``serves_as``) too;
+    a set-out line says nothing of camera or lens, only what is to become of it by bending.
+    ``becomes`` is that: what it stands for (``true``; of one that stands for neither it is to be
+    straight), only ``straight``, at the ``angle`` ``wanted_deg`` from true, positive clockwise (of
+    a set-out line from level), or it ``stays`` as the turn leaves it.
+    ``sigma_px`` is the standard deviation with which each end was placed by hand, in source pixels:
+    about one screen pixel divided by the zoom.
     ``fitted`` says how the ends came to lie on an image edge, or is None for a line left as it was
     drawn. One that is not ``active`` is kept but steers nothing; a ``hidden`` one is not drawn.
     Readings of one ``group`` are the sides of a rectangle and share its corners.
@@ -122,6 +133,16 @@ class Reading(Value):
     active: bool = True
     hidden: bool = False
     group: str | None = Field(default=None, max_length=40)
+    becomes: Becomes = "true"
+    wanted_deg: float | None = Field(default=None, ge=-MAX_WANTED_DEG, le=MAX_WANTED_DEG)
+
+    @model_validator(mode="after")
+    def _wanted_angle(self) -> "Reading":
+        if (self.becomes == "angle") != (self.wanted_deg is not None):
+            raise ValueError(
+                "a line that is to be at an angle needs that angle, and no other has one"
+            )
+        return self
 
     @model_validator(mode="after")
     def _enough_points(self) -> "Reading":
@@ -129,9 +150,14 @@ class Reading(Value):
             raise ValueError(
                 "a trace needs at least three points: two always lie on a straight line"
             )
-        if self.kind != "trace" and len(self.points) != 2:
+        if self.kind not in ("trace", "set_out") and len(self.points) != 2:
             raise ValueError(f"a {self.kind} reading has two ends")
         return self
+
+    @property
+    def by_points(self) -> bool:
+        """Whether it is given by points along it rather than by its two ends."""
+        return self.kind == "trace" or len(self.points) > 2
 
     @property
     def ends(self) -> tuple[Point, Point]:
@@ -360,7 +386,29 @@ class FillChoice(Value):
     method: FillMethod = "patches"
     colour: str = Field(default="#ffffff", pattern="^#[0-9a-fA-F]{6}$")
     candidates: FillCandidates = (FillCandidate(),) * 4
-    avoid: Annotated[tuple[Box, ...], FailFast()] = Field(default=(), max_length=40)
+    avoid: Annotated[tuple[Box, ...], FailFast()] = Field(default=(), max_length=MAX_BOXES)
+
+
+class BendChoice(Value):
+    """How far the picture may bend where no turn of the camera sets everything right.
+
+    ``lines`` is how much of what the turn leaves over of the readings is bent away, ``corners`` how
+    much of the empty corners is closed, each from 0, nothing, to 1, all. Boxes in ``still`` do not
+    bend, and the ``edges`` stay straight: those found in the picture, by their ends in source
+    pixels, None until they were looked for. Nothing is stretched or squeezed more than
+    ``max_stretch`` times.
+    """
+
+    lines: Share = 0.0
+    corners: Share = 0.0
+    still: Annotated[tuple[Box, ...], FailFast()] = Field(default=(), max_length=MAX_BOXES)
+    edges: tuple[tuple[Point, Point], ...] | None = Field(default=None, max_length=MAX_EDGES)
+    max_stretch: float = Field(default=USUAL_MAX_STRETCH, ge=LEAST_MAX_STRETCH, le=MOST_MAX_STRETCH)
+
+    @property
+    def bends(self) -> bool:
+        """Whether anything is bent."""
+        return self.lines > 0 or self.corners > 0
 
 
 class Recipe(Value):
@@ -371,7 +419,7 @@ class Recipe(Value):
     were proposed and refused, by their ends in source pixels: they are not proposed again.
     """
 
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     readings: Annotated[tuple[Reading, ...], FailFast()] = Field(
         default=(), max_length=MAX_READINGS
     )
@@ -384,6 +432,7 @@ class Recipe(Value):
     proportion: float = Field(default=1.0, ge=MIN_PROPORTION, le=MAX_PROPORTION)
     frame: FrameChoice = FrameChoice()
     fill: FillChoice = FillChoice()
+    bend: BendChoice = BendChoice()
     rubbed_out: Annotated[tuple[tuple[Point, Point], ...], FailFast()] = Field(
         default=(), max_length=MAX_RUBBED_OUT
     )
@@ -391,7 +440,7 @@ class Recipe(Value):
     @property
     def framed(self) -> bool:
         """Whether anything was decided about the frame or its corners."""
-        return self.frame != FrameChoice() or self.fill.allowance > 0
+        return self.frame != FrameChoice() or self.fill.allowance > 0 or self.bend.corners > 0
 
     @model_validator(mode="before")
     @classmethod

@@ -11,6 +11,7 @@ from sequor.core.lens.distortion import Distortion
 from sequor.core.notes import Note
 from sequor.core.recipe import (
     Axis,
+    Becomes,
     Coefficients,
     Coordinate,
     Direction,
@@ -20,6 +21,7 @@ from sequor.core.recipe import (
     Point,
     Value,
 )
+from sequor.core.warp.bending import Bending
 from sequor.core.warp.map import Warp
 
 Row = tuple[Coordinate, Coordinate, Coordinate]
@@ -109,6 +111,44 @@ class SolvedLens(Value):
     name: str
 
 
+class SolvedMesh(Value):
+    """The mesh of a bending (`warp.bending`): where it begins, the side of its cells, how many rows
+    and columns of coefficients it has, and these row by row, x and y in turns, in pixels.
+    """
+
+    left: Coordinate
+    top: Coordinate
+    cell: Coordinate
+    rows: int
+    columns: int
+    shift: tuple[float, ...]
+
+
+class SolvedBend(Value):
+    """How the picture bends.
+
+    ``lines`` and ``corners`` are the shares that are bent away and closed, ``share`` how much of
+    what was asked that is, less than 1 where more would stretch too far. Where there is picture
+    ``max_stretch`` is the most by which anything is stretched or squeezed, ``max_turn_deg`` the
+    most by which it is turned, ``min_jacobian`` and ``max_jacobian`` how much areas shrink and
+    grow, and ``bent_share`` the share of the picture where an eye could see it.
+    ``closes_fraction`` is the share of the frame that keeping everything would have left empty
+    and that is closed.
+    """
+
+    lines: float
+    corners: float
+    share: float
+    max_stretch: float
+    limit: float
+    max_turn_deg: float
+    min_jacobian: float
+    max_jacobian: float
+    bent_share: float
+    closes_fraction: float
+    mesh: SolvedMesh
+
+
 class SolvedFrame(Value):
     """The frame in pixels of the uncropped corrected picture; its sides are whole pixels."""
 
@@ -156,7 +196,9 @@ class SolvedReading(Value):
     the same from 0 (says little) to 1, ``off_deg`` how far the reading is off what all others say
     together. ``disagrees`` when what is left over is more than its precision explains.
     ``sag_before_px`` and ``sag_px`` are how far a trace or a fitted line bends from its chord, as
-    shot and corrected. ``hand_points`` can be taken in hand, ``points`` are all its points, and
+    shot and corrected. ``wanted_deg`` is the tilt that it is to have by bending, None where its
+    direction is left to itself, and ``left_deg`` how far off that it still is.
+    ``hand_points`` can be taken in hand, ``points`` are all its points, and
     ``undistorted_points`` and ``undistorted_hand_points`` the same where the screen draws them.
     """
 
@@ -173,6 +215,9 @@ class SolvedReading(Value):
     off_deg: float | None
     outlier: bool
     disagrees: bool
+    becomes: Becomes
+    wanted_deg: float | None
+    left_deg: float | None
     length_px: float
     stations: int | None
     sag_before_px: float | None
@@ -203,9 +248,10 @@ class Marks(Value):
 class Solution(Value):
     """The whole answer to a photo and a recipe.
 
-    ``lens`` takes source pixels to the undistorted picture, and ``homography`` those to pixels of
-    the uncropped corrected picture, whose size is ``plane`` and whose origin is the top-left corner
-    of the box around ``outline``, the border of the valid picture. ``frame_source`` are the frame's
+    ``lens`` takes source pixels to the undistorted picture, ``homography`` those to pixels of the
+    turned one, and ``bend`` those to pixels of the uncropped corrected picture, whose size is
+    ``plane`` and whose origin is the top-left corner of the box around ``outline``, the border of
+    the valid picture. ``frame_source`` are the frame's
     corners back in source pixels. ``kept_fraction`` is the share of the source's area that lies in
     the frame; ``best`` says whether the frame is the best one rather than one placed by hand, and
     ``kept_measured`` whether it is smaller than the largest to contain what was measured.
@@ -214,6 +260,7 @@ class Solution(Value):
     stance: SolvedStance
     focal: SolvedFocal
     lens: SolvedLens
+    bend: SolvedBend | None
     homography: tuple[Row, Row, Row]
     plane: Size
     outline: tuple[Point, ...]
@@ -232,4 +279,11 @@ class Solution(Value):
         """The map from the picture as shot to the corrected one."""
         lens = self.lens
         distortion = Distortion(lens.polynomial, lens.centre, lens.unit_px, lens.tangential)
-        return Warp(np.array(self.homography), distortion)
+        return Warp(np.array(self.homography), distortion, self._bending())
+
+    def _bending(self) -> Bending | None:
+        if self.bend is None:
+            return None
+        mesh = self.bend.mesh
+        shift = np.array(mesh.shift).reshape(mesh.rows, mesh.columns, 2)
+        return Bending(mesh.left, mesh.top, mesh.cell, shift)

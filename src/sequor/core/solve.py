@@ -6,13 +6,18 @@ is taken out, the map, the frame, the account of it all. Each step has a room of
 
 import math
 from collections.abc import Iterator
+from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from sequor.core.bend.advice import about_bending
+from sequor.core.bend.asked import asked_of, line_of
+from sequor.core.bend.bend import Bent, bend
 from sequor.core.camera import (
     Matrix,
+    apply_homography,
     conjugated,
     focal35_of,
     focal_of,
@@ -44,17 +49,19 @@ from sequor.core.measure.diagnosis import (
 from sequor.core.measure.readings import check_reading, undistorted_reading
 from sequor.core.measure.staying import standing
 from sequor.core.notes import Note
-from sequor.core.recipe import AXES, Axis, Box, Ease, PhotoFacts, Point, Recipe
+from sequor.core.recipe import AXES, Axis, Box, Ease, PhotoFacts, Point, Recipe, target_ratio
 from sequor.core.solution import (
     Marks,
     Row,
     Size,
     Solution,
     SolvedAxis,
+    SolvedBend,
     SolvedCost,
     SolvedFocal,
     SolvedFrame,
     SolvedLens,
+    SolvedMesh,
     SolvedReading,
     SolvedSides,
     SolvedStance,
@@ -112,6 +119,10 @@ class _Job:
         self.measured = self.standing.measured
         # The map, and the frame in what it makes of the picture.
         self.turn, self.limited, self.warp, self.outline = self.warped(recipe.ease)
+        self.unbent = self.outline
+        self.bent: Bent | None = None
+        if recipe.bend.bends:
+            self.bent, self.warp, self.outline = self.bend()
         self.asked = wanted_frame(recipe, photo, self.warp, self.readings)
         measured = around_readings(self.readings, self.warp)
         keeps = recipe.frame.keep_measured and recipe.frame.placed is None
@@ -132,6 +143,20 @@ class _Job:
         outline = ConvexOutline(border) if straight else CurvedOutline(border)
         return turn, limited, Warp(h, self.distortion), outline
 
+    def bend(self) -> tuple[Bent, Warp, Outline]:
+        """How the picture bends, and the map and the outline then."""
+        border = border_of(self.photo, self.distortion, dense=True)
+        turned = apply_homography(self.warp.homography, border)
+        own = self.recipe.frame.ratio == "original" and not self.recipe.frame.print_size
+        ratio = target_ratio(self.recipe.frame, self.photo) if own else None
+        asked = asked_of(self.recipe, self.photo, self.warp, turned, self.readings, ratio)
+        bent = bend(asked)
+        outline = bent.bending.bent(turned)
+        low = outline.min(axis=0)
+        # The box around the outline begins at the origin, as without bending.
+        moved = replace(self.warp, bending=bent.bending.moved(-low))
+        return bent, moved, CurvedOutline(outline - low)
+
     def eased_framing(self, share: float) -> tuple[Outline, Wanted]:
         """The outline, and what is wanted in it, with a share of the correction taken out."""
         _, _, warp, outline = self.warped(scaled(self.recipe.ease, share))
@@ -140,7 +165,7 @@ class _Job:
     def whole(self, frame: Rectangle) -> Rectangle:
         """A frame of whole pixels, all of them covered by the source when nothing may be filled."""
         whole = whole_pixels(frame, self.asked.ratio)
-        if self.distortion.straight or self.asked.allowance > 0:
+        if self.warp.straight or self.asked.allowance > 0:
             return whole
         # The outline is known at many points, not everywhere: what sticks out between them is cut
         # off pixel by pixel.
@@ -161,6 +186,7 @@ class _Job:
             stance=stance,
             focal=focal,
             lens=_solved_lens(self.recipe, self.distortion, self.traced, self.border),
+            bend=self.solved_bend(),
             homography=_rows(self.warp.homography),
             plane=Size(width=float(np.ptp(outline[:, 0])), height=float(np.ptp(outline[:, 1]))),
             outline=_points(outline),
@@ -223,6 +249,17 @@ class _Job:
             for one in self.readings
         )
 
+    def off_unbent_deg(self) -> dict[str, float]:
+        """How far the readings that bend would be off what is wanted without that, by their ids."""
+        turned = replace(self.warp, bending=None)
+        found = (account_of(one, turned, self.measured, None) for one in self.readings)
+        bends = {one.id for one in self.recipe.readings if line_of(one, turned, 1.0)}
+        return {
+            one.id: one.left_deg
+            for one in found
+            if one.left_deg is not None and one.id in bends and one.becomes != "stays"
+        }
+
     def cost(self) -> SolvedCost:
         """What the frame costs."""
         frame, size = self.frame, self.recipe.frame.print_size
@@ -236,9 +273,40 @@ class _Job:
             print_scale=size.pixels[0] / frame.width if size else None,
         )
 
+    def solved_bend(self) -> SolvedBend | None:
+        """How the picture bends."""
+        bent, asked, frame = self.bent, self.recipe.bend, self.frame
+        bending = self.warp.bending
+        if bent is None or bending is None:
+            return None
+        open_before, open_now = (
+            share_to_keep_all(outline, frame.width / frame.height)
+            for outline in (self.unbent, self.outline)
+        )
+        return SolvedBend(
+            lines=asked.lines * bent.share,
+            corners=asked.corners * bent.share,
+            share=bent.share,
+            max_stretch=bent.max_stretch,
+            limit=asked.max_stretch,
+            max_turn_deg=math.degrees(bent.max_turn_rad),
+            min_jacobian=bent.min_jacobian,
+            max_jacobian=bent.max_jacobian,
+            bent_share=bent.bent_share,
+            closes_fraction=max(0.0, open_before - open_now),
+            mesh=SolvedMesh(
+                left=bending.left,
+                top=bending.top,
+                cell=bending.cell,
+                rows=bending.shift.shape[0],
+                columns=bending.shift.shape[1],
+                shift=tuple(bending.shift.ravel().tolist()),
+            ),
+        )
+
     def seam(self) -> Matrix:
         """The frame's corners, or points along its sides where those are bent as shot."""
-        if self.distortion.straight:
+        if self.warp.straight:
             return self.frame.corners
         return border_centres(self.frame)[_around(self.frame)]
 
@@ -264,6 +332,8 @@ class _Job:
         yield from about_what_is_open(steering, self.measured, self.recipe.hold)
         yield from about_holds(self.camera, self.recipe.hold, self.lines, self.focal35_mm)
         yield from about_focal(self.photo, self.recipe, self.lines, focal, stance, self.measured)
+        if self.bent:
+            yield from about_bending(self.recipe.bend, self.bent, readings, self.off_unbent_deg())
         yield from about_frame(
             self.outline,
             self.asked,

@@ -7,12 +7,22 @@ from sequor.core.solve import solve
 from sequor.making.kept import Kit, original
 from sequor.work.engine import Told
 
+Edges = tuple[tuple[Point, Point], ...]
+
 
 def fit(
     told: Told, kit: Kit, sha256: str, photo: PhotoFacts, recipe: Recipe, wanted: tuple[str, ...]
 ) -> Recipe:
     """A recipe with some of its readings fitted to the edges under them."""
     return fitted_readings(wanted, recipe, photo, original(kit, sha256).pixels)
+
+
+def edges(told: Told, kit: Kit, sha256: str) -> Edges:
+    """The straight edges of an original, which bending keeps straight."""
+    # OpenCV takes a while to load, and its threads must not be forked off.
+    from sequor.core.propose.straight import straight_edges
+
+    return straight_edges(original(kit, sha256).pixels)
 
 
 def hold_guide(

@@ -11,7 +11,9 @@ from sequor.core.recipe import PhotoFacts, Recipe
 from sequor.core.report.carrying import carried_words
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
+from sequor.services.editing import knowing_edges
 from sequor.services.means import Means
+from sequor.services.pictures import facts_of_original
 from sequor.store import history, ledger
 from sequor.store.library import get_picture, new_entry, photo_of
 from sequor.store.models import LedgerEntry, Picture
@@ -49,7 +51,7 @@ def look(
     """
     with means.database.reading() as session:
         source = _source(session, picture_id, based_on)
-        return [_target(session, source, parts, number) for number in targets]
+        return [_target(means, session, source, parts, number) for number in targets]
 
 
 @dataclass(frozen=True)
@@ -87,7 +89,7 @@ def carry_over(
     with means.database.reading() as session:
         origin = get_picture(session, picture_id)
         source, options = _source(session, picture_id, based_on), origin.file_options
-        found = [_target(session, source, parts, number) for number in targets]
+        found = [_target(means, session, source, parts, number) for number in targets]
         what = carried_words(parts, files, origin.name)
         entries = {
             one.picture.id: new_entry(one.photo, one.recipe, what) for one in found if one.changes
@@ -129,13 +131,18 @@ def _source(session: Session, picture_id: int, entry_id: int) -> Shot:
     return Shot(photo_of(picture.original), ledger.recipe_of(entry))
 
 
-def _target(session: Session, source: Shot, parts: tuple[Part, ...], number: int) -> Target:
+def _target(
+    means: Means, session: Session, source: Shot, parts: tuple[Part, ...], number: int
+) -> Target:
     picture = get_picture(session, number)
     head: LedgerEntry = picture.head
     before, photo = ledger.recipe_of(head), photo_of(picture.original)
     carried = carry(parts, source, Shot(photo, before))
     try:
-        solution = solve(photo, carried.recipe)
+        recipe = knowing_edges(
+            means, facts_of_original(means, picture.original.sha256), carried.recipe
+        )
+        solution = solve(photo, recipe)
     except UnusableInput as problem:
         return Target(picture, photo, before, before, None, carried.misfits, str(problem))
-    return Target(picture, photo, before, carried.recipe, solution, carried.misfits)
+    return Target(picture, photo, before, recipe, solution, carried.misfits)

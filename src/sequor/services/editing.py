@@ -2,11 +2,11 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, cast
 
 from sqlalchemy.orm import Session
 
-from sequor.core.editing import apply, apply_all, to_fit, understood
+from sequor.core.editing import apply, apply_all, lacks_edges, to_fit, understood, with_edges
 from sequor.core.edits import Edit, TypeAngle
 from sequor.core.measure.guide import HeldAgainst
 from sequor.core.recipe import Direction, PhotoFacts, Point, Recipe
@@ -36,8 +36,10 @@ class Tried:
 
 def draft(means: Means, picture_id: int, based_on: int, edits: Edits) -> Tried:
     """What edits of an entry lead to; nothing is stored, and nothing is fitted to the picture."""
-    photo = facts_of(means, picture_id).photo
+    facts = facts_of(means, picture_id)
+    photo = facts.photo
     recipe = apply_all(edits, recipe_of_entry(means, picture_id, based_on), photo)
+    recipe = knowing_edges(means, facts, recipe)
     return Tried(photo, recipe, solve(photo, recipe))
 
 
@@ -108,7 +110,18 @@ def _done(means: Means, facts: Facts, recipe: Recipe, edit: Edit) -> tuple[Recip
         found = [r.fitted for r in changed.readings if r.id in wanted and r.fitted]
         if len(found) < len(wanted):
             said = fit_words(sum(f.stations for f in found), len(found), len(wanted))
-    return changed, said
+    return knowing_edges(means, facts, changed), said
+
+
+def knowing_edges(means: Means, facts: Facts, recipe: Recipe) -> Recipe:
+    """The recipe with the straight edges of its picture, if it bends and does not have them yet."""
+    if not lacks_edges(recipe):
+        return recipe
+    key = ("edges", facts.sha256)
+    found = means.caches.facts.get(
+        key, lambda: _by_the_pixels(means, facts, fitting.edges, facts.sha256)
+    )
+    return with_edges(recipe, cast(fitting.Edges, found))
 
 
 def hold_guide(

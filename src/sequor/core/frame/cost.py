@@ -36,7 +36,7 @@ def share_of_picture(part: Matrix, warp: Warp, photo: PhotoFacts) -> float:
     """The share of the picture as shot that a part of the corrected one, shape (N, 2), covers."""
     if len(part) < 3:
         return 0.0
-    if not warp.distortion.straight:
+    if not warp.straight:
         steps = (np.arange(_PER_EDGE) / _PER_EDGE)[None, :, None]
         after = np.roll(part, -1, axis=0)
         part = (part[:, None] * (1 - steps) + after[:, None] * steps).reshape(-1, 2)

@@ -4,7 +4,6 @@ from dataclasses import replace
 
 import numpy as np
 
-from sequor.core.camera import apply_homography
 from sequor.core.errors import UnusableInput
 from sequor.core.frame.by_hand import Hand
 from sequor.core.frame.outline import Outline
@@ -78,7 +77,7 @@ def around_readings(readings: tuple[Undistorted, ...], warp: Warp) -> Rectangle 
     drawn = [one.line.ends for one in readings if one.reading.active]
     if not drawn:
         return None
-    return Rectangle.around(apply_homography(warp.homography, np.array(drawn).reshape(-1, 2)))
+    return Rectangle.around(warp.from_undistorted(np.array(drawn).reshape(-1, 2)))
 
 
 def hand_of(placed: Placed | None, warp: Warp) -> Hand | None:
@@ -98,7 +97,7 @@ def _around(box: Box, photo: PhotoFacts, warp: Warp) -> Rectangle:
             "The box to keep lies outside the picture; draw it over what must not be cut."
         )
     corners = Rectangle(left, top, right - left, bottom - top).corners
-    straight = warp.distortion.straight
+    straight = warp.straight
     return Rectangle.around(warp.to_corrected(corners if straight else densely(corners)))
 
 
@@ -119,7 +118,7 @@ def _midway(
             "between one of each."
         )
     ends = np.array([*one.ends, *other.ends])
-    x, y = apply_homography(warp.homography, ends).mean(axis=0)
+    x, y = warp.from_undistorted(ends).mean(axis=0)
     return (float(x), float(y)), 0 if reads_as(one) == "plumb" else 1
 
 

@@ -7,6 +7,7 @@ import numpy as np
 
 from sequor.core.camera import Matrix
 from sequor.core.lens.distortion import sag_px
+from sequor.core.measure.angles import wrap_axial
 from sequor.core.measure.orientation import Measured
 from sequor.core.measure.readings import length_px, reads_as, sigma_rad, tilt_rad
 from sequor.core.measure.trials import DISAGREE_DEG, DISAGREE_SIGMAS
@@ -46,11 +47,13 @@ def account_of(
         What all readings say together; ``place`` is this one's among those that steer.
     """
     reading, line = one.reading, one.line
-    direction = reads_as(line, warp.homography)
-    residual_deg = math.degrees(tilt_rad(line, warp.homography, direction))
+    direction = reads_as(line, warp.from_undistorted)
+    residual_deg = math.degrees(tilt_rad(line, warp.from_undistorted, direction))
+    wanted = wanted_deg(reading)
     sigma_deg = math.degrees(sigma_rad(reading))
     outlier = place is not None and (place in measured.outliers or measured.suspects == (place,))
     bend_only = reading.kind == "trace" and reading.serves_as is None
+    set_out = reading.kind == "set_out"
     before, after = _sags(reading, warp)
     return SolvedReading(
         id=reading.id,
@@ -71,8 +74,12 @@ def account_of(
             if bend_only
             # What steers is judged by the stance: an axis that stays in is left over here.
             else place is None
+            and not set_out
             and abs(residual_deg) > max(DISAGREE_SIGMAS * sigma_deg, DISAGREE_DEG)
         ),
+        becomes=reading.becomes,
+        wanted_deg=wanted,
+        left_deg=None if wanted is None else _apart_deg(residual_deg, wanted),
         length_px=length_px(reading),
         stations=reading.fitted.stations if reading.fitted else None,
         sag_before_px=before,
@@ -84,11 +91,20 @@ def account_of(
     )
 
 
+def wanted_deg(reading: Reading) -> float | None:
+    """The tilt from true that a reading is to have; None when its direction is left to itself."""
+    if reading.becomes == "angle":
+        return reading.wanted_deg
+    if reading.becomes == "true" and reading.direction is not None:
+        return 0.0
+    return None
+
+
 def hand_points(reading: Reading) -> tuple[Point, ...]:
     """The points that can be taken in hand, of a trace that follows an edge those that were
     drawn.
     """
-    if reading.kind == "trace" and reading.fitted:
+    if reading.by_points and reading.fitted:
         return reading.fitted.drawn
     return reading.points
 
@@ -96,6 +112,11 @@ def hand_points(reading: Reading) -> tuple[Point, ...]:
 def stays_bent(sag: float | None, length: float) -> bool:
     """Whether a line of a length that sags by some pixels is bent for the eye."""
     return sag is not None and sag > max(BENT_PX, BENT_SHARE * length)
+
+
+def _apart_deg(tilt_deg: float, wanted_deg: float) -> float:
+    """The angle between two tilts of an undirected line."""
+    return math.degrees(wrap_axial(math.radians(tilt_deg - wanted_deg)))
 
 
 def _worth(sigma_deg: float) -> float:
@@ -112,7 +133,7 @@ def _off_deg(measured: Measured, place: int | None) -> float | None:
 
 def _sags(reading: Reading, warp: Warp) -> tuple[float | None, float | None]:
     """How far a reading bends as shot and corrected; None where nothing tells it."""
-    if reading.kind == "trace":
+    if reading.by_points:
         bent: Matrix = np.array(reading.points)
     elif reading.fitted and reading.fitted.middle:
         bent = np.array([reading.points[0], reading.fitted.middle, reading.points[1]])

@@ -318,7 +318,7 @@ def fitted(
     """
     drawn = reading.fitted.drawn if reading.fitted else reading.points
     choice = reading.fitted.choice if reading.fitted else 0
-    if reading.kind == "trace":
+    if reading.by_points:
         followed = follow_edge(pixels, drawn, min(reach_of(reading), TRACE_REACH_PX))
         if followed is None:
             return None

@@ -1,10 +1,11 @@
 """What a single reading says: its angle, how far that can be trusted, what is left over."""
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 
-from sequor.core.camera import Matrix, apply_homography
+from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
 from sequor.core.lens.distortion import Distortion
 from sequor.core.measure.angles import wrap_axial
@@ -36,31 +37,36 @@ def length_px(reading: Reading) -> float:
     return math.hypot(bx - ax, by - ay)
 
 
-def reads_as(reading: Reading, h: Matrix | None = None) -> Direction:
+Move = Callable[[Matrix], Matrix]
+"""A map of points, shape (N, 2)."""
+
+
+def reads_as(reading: Reading, move: Move | None = None) -> Direction:
     """Whether the reading is measured from the horizontal or from the vertical.
 
-    One that stands for neither from the nearer.
+    One that stands for neither from the nearer, a set-out line always from the horizontal.
     """
     if reading.direction:
         return reading.direction
-    (ax, ay), (bx, by) = _ends(reading, h)
+    if reading.kind == "set_out":
+        return "level"
+    (ax, ay), (bx, by) = _ends(reading, move)
     return "level" if abs(bx - ax) >= abs(by - ay) else "plumb"
 
 
 def tilt_rad(
-    reading: Reading, h: Matrix | None = None, direction: Direction | None = None
+    reading: Reading, move: Move | None = None, direction: Direction | None = None
 ) -> float:
     """Tilt of the reading from true, in radians, positive clockwise, in (-pi/2, pi/2].
 
     A level reading is measured from the horizontal, a plumb one from the vertical, another
-    from ``direction`` or the nearer of both. With a homography ``h`` the reading is
-    measured after that mapping.
+    from ``direction`` or the nearer of both. With a map ``move`` the reading is measured after it.
     """
-    (ax, ay), (bx, by) = _ends(reading, h)
+    (ax, ay), (bx, by) = _ends(reading, move)
     dx, dy = bx - ax, by - ay
     return wrap_axial(
         math.atan2(dy, dx)
-        if (direction or reads_as(reading, h)) == "level"
+        if (direction or reads_as(reading, move)) == "level"
         else math.atan2(-dx, dy)
     )
 
@@ -83,9 +89,9 @@ def sigma_rad(reading: Reading) -> float:
 def undistorted_reading(reading: Reading, distortion: Distortion) -> Reading:
     """The reading in the straight picture: its ends moved there.
 
-    For a trace the ends of the line nearest to its points.
+    For one given by points along it the ends of the line nearest to them.
     """
-    if reading.kind != "trace":
+    if not reading.by_points:
         if distortion.straight:
             return reading
         a, b = distortion.undistorted(np.array(reading.points))
@@ -101,6 +107,6 @@ def _point(array: Matrix) -> Point:
     return (float(array[0]), float(array[1]))
 
 
-def _ends(reading: Reading, h: Matrix | None) -> Matrix:
+def _ends(reading: Reading, move: Move | None) -> Matrix:
     points = np.asarray(reading.ends, dtype=float)
-    return points if h is None else apply_homography(h, points)
+    return points if move is None else move(points)

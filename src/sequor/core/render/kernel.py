@@ -17,6 +17,8 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
+from sequor.core.warp.bending import basis
+
 TAPS = 8
 """Of the kernel at full size: six missed the quality that is asked for (tests/bench), ten are
 slower for nothing that shows."""
@@ -55,14 +57,31 @@ class Lens(NamedTuple):
     fold: float
 
 
+class Unbend(NamedTuple):
+    """The way back from the bent picture as the compiled loops take it (see `unbending`).
+
+    Displacements by a bicubic spline with ``coefficients``, shape (rows, columns, 2), at places
+    ``step_x`` and ``step_y`` apart from (``left``, ``top``) on, all in pixels of the output plane;
+    nothing is displaced when ``bent`` is false.
+    """
+
+    bent: bool
+    left: float
+    top: float
+    step_x: float
+    step_y: float
+    coefficients: Any
+
+
 class Place(NamedTuple):
     """The way from a pixel of the output to the source.
 
     ``left`` and ``top`` are where the output's top-left corner lies in the output plane,
-    ``inverse``, shape (3, 3), takes that plane to the undistorted picture, ``lens`` on to the
-    source, whose size is ``width`` and ``height``.
+    ``unbend`` takes that plane to the turned picture, ``inverse``, shape (3, 3), that to the
+    undistorted one, ``lens`` on to the source, whose size is ``width`` and ``height``.
     """
 
+    unbend: Unbend
     inverse: Any
     lens: Lens
     left: float
@@ -94,6 +113,23 @@ def lanczos_table(widened: float = 1.0, phases: int = PHASES) -> NDArray[np.floa
 
 
 WEIGHTS = lanczos_table()
+MOST_NEAR_STEP = 6
+"""Up to this step (a source finer by 1.3) a bent picture is resampled with eight taps still."""
+
+
+@lru_cache(maxsize=2 * (MOST_NEAR_STEP + 1))
+def near_table(step: int, channels: int = 1) -> NDArray[np.float32]:
+    """A table of eight taps for a source that is a little finer than the output.
+
+    The sinc is widened, its window is not: fewer of its lobes are left, at the same cost. Every
+    weight is repeated for each channel; shape (PHASES + 1, TAPS * channels).
+    """
+    offsets = np.arange(PHASES + 1)[:, None] / PHASES - (np.arange(TAPS) - (TAPS // 2 - 1))
+    widened = 2 ** (step / _STEPS_AN_OCTAVE)
+    weights = np.sinc(offsets / widened) * np.sinc(offsets / (TAPS / 2))
+    weights[np.abs(weights) < 1e-12] = 0.0
+    table = (weights / weights.sum(axis=1, keepdims=True)).astype(np.float32)
+    return np.repeat(table, channels, axis=1)
 
 
 @lru_cache(maxsize=128)
@@ -113,10 +149,64 @@ def widening_step(finer: float) -> int:
 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def source_place(place: Any, row: int, column: int) -> tuple[float, float, bool]:
-    """Where the centre of an output pixel lies in the source, and whether the source covers it."""
+def displaced_row(unbend: Any, y: float, line: Any) -> None:
+    """Fill ``line``, shape (columns, 2), with the coefficients of the displacement along a row."""
+    rows = unbend.coefficients.shape[0]
+    at = min(max((y - unbend.top) / unbend.step_y, 1.0), rows - 2.0)
+    first = min(int(at), rows - 3)
+    w0, w1, w2, w3 = basis(at - first)
+    c = unbend.coefficients
+    for k in range(c.shape[1]):
+        for n in range(2):
+            line[k, n] = (
+                w0 * c[first - 1, k, n]
+                + w1 * c[first, k, n]
+                + w2 * c[first + 1, k, n]
+                + w3 * c[first + 2, k, n]
+            )
+
+
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def displacement(unbend: Any, x: float, line: Any) -> tuple[float, float]:
+    """How far a place of the row that ``line`` was filled for is displaced."""
+    columns = line.shape[0]
+    at = min(max((x - unbend.left) / unbend.step_x, 1.0), columns - 2.0)
+    first = min(int(at), columns - 3)
+    w0, w1, w2, w3 = basis(at - first)
+    return (
+        w0 * line[first - 1, 0]
+        + w1 * line[first, 0]
+        + w2 * line[first + 1, 0]
+        + w3 * line[first + 2, 0],
+        w0 * line[first - 1, 1]
+        + w1 * line[first, 1]
+        + w2 * line[first + 1, 1]
+        + w3 * line[first + 2, 1],
+    )
+
+
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def displacements(unbend: Any, points: Any) -> Any:
+    """How far places of the output plane, shape (N, 2), are displaced."""
+    found = np.zeros_like(points)
+    line = np.empty((unbend.coefficients.shape[1], 2))
+    for k in range(len(points)):
+        displaced_row(unbend, points[k, 1], line)
+        found[k, 0], found[k, 1] = displacement(unbend, points[k, 0], line)
+    return found
+
+
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def source_place(place: Any, line: Any, row: int, column: int) -> tuple[float, float, bool]:
+    """Where the centre of an output pixel lies in the source, and whether the source covers it.
+
+    ``line`` was filled for the row (`displaced_row`) where the picture is bent.
+    """
     inverse, lens = place.inverse, place.lens
     px, py = column + 0.5 + place.left, row + 0.5 + place.top
+    if place.unbend.bent:
+        dx, dy = displacement(place.unbend, px, line)
+        px, py = px + dx, py + dy
     scale = 1.0 / (inverse[2, 0] * px + inverse[2, 1] * py + inverse[2, 2])
     x = (inverse[0, 0] * px + inverse[0, 1] * py + inverse[0, 2]) * scale
     y = (inverse[1, 0] * px + inverse[1, 1] * py + inverse[1, 2]) * scale
@@ -145,9 +235,12 @@ def cover_strip(covered: Any, place: Any, first_row: int, last_row: int) -> int:
     Returns how many are not covered.
     """
     empty = 0
+    line = np.empty((place.unbend.coefficients.shape[1], 2))
     for row in range(first_row, last_row):
+        if place.unbend.bent:
+            displaced_row(place.unbend, row + 0.5 + place.top, line)
         for column in range(covered.shape[1]):
-            _, _, inside = source_place(place, row, column)
+            _, _, inside = source_place(place, line, row, column)
             covered[row, column] = inside
             empty += not inside
     return empty
@@ -181,10 +274,13 @@ def resample_block(
     sums = np.empty(taps_x * channels, np.float32)
     flat = source.reshape(-1)
     count, each = np.uint64(taps_x * channels), np.uint64(channels)
+    line = np.empty((place.unbend.coefficients.shape[1], 2))
     empty = 0
     for row in range(rows[0], rows[1]):
+        if place.unbend.bent:
+            displaced_row(place.unbend, row + 0.5 + place.top, line)
         for column in range(columns[0], columns[1]):
-            x, y, inside = source_place(place, row, column)
+            x, y, inside = source_place(place, line, row, column)
             if not inside:
                 empty += 1
                 continue
@@ -195,15 +291,15 @@ def resample_block(
             clear = first_x >= 0 and first_x + taps_x <= width
             for j in range(taps_y):
                 weight = down[fy, j]
-                line = min(max(first_y + j, 0), height - 1) * width
+                above = min(max(first_y + j, 0), height - 1) * width
                 if clear:
-                    start = np.uint64((line + first_x) * channels)
+                    start = np.uint64((above + first_x) * channels)
                     for i in range(count):
                         sums[i] += weight * np.float32(flat[start + i])
                 else:
                     for t in range(np.uint64(taps_x)):
                         at = np.uint64(
-                            (line + min(max(first_x + np.int64(t), 0), width - 1)) * channels
+                            (above + min(max(first_x + np.int64(t), 0), width - 1)) * channels
                         )
                         for c in range(each):
                             sums[t * each + c] += weight * np.float32(flat[at + c])
@@ -250,11 +346,11 @@ def resample_strip(
     place: Any,
     out: Any,
     out_width: int,
-    first_row: int,
-    last_row: int,
+    rows: tuple[int, int],
+    row_columns: tuple[int, int],
     weights: Any,
 ) -> int:
-    """Fill rows [first_row, last_row) of ``out`` and count their empty pixels.
+    """Fill a block of ``out`` with a kernel of eight taps and count its empty pixels.
 
     Parameters
     ----------
@@ -264,6 +360,8 @@ def resample_strip(
         Of both, and of the output.
     place : Place
         The way from the output to the source.
+    rows, row_columns : (int, int)
+        First row and column of the block, and those after its last.
     weights : Weights
         ``across`` of shape (PHASES + 1, TAPS * channels) with every weight repeated for each
         channel, ``down`` of shape (PHASES + 1, TAPS).
@@ -279,12 +377,15 @@ def resample_strip(
     columns = np.empty(TAPS * channels, np.float32)
     count = np.uint64(TAPS * channels)
     stride = np.uint64(width * channels)
-    target = np.uint64(first_row * out_width * channels)
     nothing = np.float32(0)
+    line = np.empty((place.unbend.coefficients.shape[1], 2))
     empty = 0
-    for row in range(first_row, last_row):
-        for column in range(out_width):
-            x, y, inside = source_place(place, row, column)
+    for row in range(rows[0], rows[1]):
+        if place.unbend.bent:
+            displaced_row(place.unbend, row + 0.5 + place.top, line)
+        target = np.uint64((row * out_width + row_columns[0]) * channels)
+        for column in range(row_columns[0], row_columns[1]):
+            x, y, inside = source_place(place, line, row, column)
             if not inside:
                 empty += 1
                 target += np.uint64(channels)

@@ -1,7 +1,7 @@
 """solution -> pixels: the whole correction in one resampling from the original."""
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
@@ -17,16 +17,21 @@ from sequor.core.pixels import Mask, Pixels
 from sequor.core.render.alpha import is_transparent, premultiplied, unpremultiplied
 from sequor.core.render.kernel import (
     BLOCK_PX,
+    MOST_NEAR_STEP,
     WEIGHTS,
     Lens,
     Place,
+    Unbend,
     Weights,
     cover_strip,
+    displacements,
+    near_table,
     resample_block,
     resample_strip,
     widening,
     widening_step,
 )
+from sequor.core.render.unbending import NO_UNBEND, unbending
 from sequor.core.solution import Solution
 
 _STRIP_ROWS = 64
@@ -35,6 +40,25 @@ _MOST_FINER = 64.0
 """Source pixels along an axis for one of the output: beyond this the kernel is not widened more."""
 
 Progress = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class Way:
+    """The way from the output plane to source pixels.
+
+    ``unbend`` takes it to the turned picture, ``back``, 3x3, that to the undistorted one, and
+    ``lens`` that to the source.
+    """
+
+    back: Matrix
+    lens: Distortion
+    unbend: Unbend = NO_UNBEND
+
+    def to_source(self, points: Matrix) -> Matrix:
+        """Where points of the output plane, shape (N, 2), lie in the source."""
+        if self.unbend.bent:
+            points = points + displacements(self.unbend, np.ascontiguousarray(points))
+        return self.lens.distorted(apply_homography(self.back, points))
 
 
 @dataclass(frozen=True)
@@ -74,17 +98,17 @@ def render(
     Cancelled
         When ``cancelled`` said so; nothing is returned then.
     """
-    back, box = _onto(solution, size)
-    return render_box(pixels, back, solution.warp.distortion, box, progress, cancelled)
+    way, box = _onto(solution, size)
+    return render_box(pixels, way, box, progress, cancelled)
 
 
 def coverage(
     solution: Solution, photo: tuple[int, int], size: tuple[int, int] | None = None
 ) -> Mask:
     """Which pixels of the rendered frame a photo of some size covers, shape (height, width)."""
-    back, box = _onto(solution, size)
+    way, box = _onto(solution, size)
     covered = np.zeros((int(box.height), int(box.width)), np.bool_)
-    place = _place(back, solution.warp.distortion, box, photo)
+    place = _place(way, box, photo)
 
     def strip(first: int) -> None:
         cover_strip(covered, place, first, min(first + _STRIP_ROWS, len(covered)))
@@ -97,14 +121,9 @@ def coverage(
 def render_small(pixels: Pixels, solution: Solution, scale: float) -> Rendered:
     """Render the frame from a picture that is ``scale`` times the original, at that scale."""
     frame = solution.frame
-    back = np.diag([scale, scale, 1.0]) @ solution.warp.back @ np.diag([1 / scale, 1 / scale, 1.0])
     width, height = max(1, int(frame.width * scale)), max(1, int(frame.height * scale))
-    return render_box(
-        pixels,
-        back,
-        solution.warp.distortion.scaled(scale),
-        Rectangle(frame.x * scale, frame.y * scale, width, height),
-    )
+    box = Rectangle(frame.x * scale, frame.y * scale, width, height)
+    return render_box(pixels, _way(solution, box, scale, scale, reduced=scale), box)
 
 
 def render_view(
@@ -126,17 +145,10 @@ def render_view(
     scale : float
         Pixels made for every pixel of the uncropped corrected picture.
     """
-    back = (
-        np.diag([reduced, reduced, 1.0]) @ solution.warp.back @ np.diag([1 / scale, 1 / scale, 1.0])
-    )
     width, height = max(1, round(box.width * scale)), max(1, round(box.height * scale))
-    return render_box(
-        pixels,
-        back,
-        solution.warp.distortion.scaled(reduced),
-        Rectangle(box.x * scale, box.y * scale, width, height),
-        cancelled=cancelled,
-    )
+    part = Rectangle(box.x * scale, box.y * scale, width, height)
+    way = _way(solution, part, scale, scale, reduced)
+    return render_box(pixels, way, part, cancelled=cancelled)
 
 
 def render_straight(pixels: Pixels, lens: Distortion, box: Rectangle, scale: float) -> Rendered:
@@ -144,38 +156,31 @@ def render_straight(pixels: Pixels, lens: Distortion, box: Rectangle, scale: flo
     ``pixels``, whose size ``lens`` is for.
     """
     width, height = max(1, round(box.width * scale)), max(1, round(box.height * scale))
-    return render_box(
-        pixels,
-        np.diag([1 / scale, 1 / scale, 1.0]),
-        lens,
-        Rectangle(box.x * scale, box.y * scale, width, height),
-    )
+    way = Way(np.diag([1 / scale, 1 / scale, 1.0]), lens)
+    return render_box(pixels, way, Rectangle(box.x * scale, box.y * scale, width, height))
 
 
 def render_box(
     pixels: Pixels,
-    back: Matrix,
-    lens: Distortion,
+    way: Way,
     box: Rectangle,
     progress: Progress = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Rendered:
     """Resample the part of the output plane inside ``box``, whose sides are whole pixels.
 
-    ``back`` takes points of the output plane to the straight picture, and ``lens`` those to source
-    pixels: both are composed into one map, so that the picture is resampled once.
+    All of the way is composed into one map, so that the picture is resampled once.
     """
     if is_transparent(pixels):
-        wide, empty = _resampled(premultiplied(pixels), back, lens, box, progress, cancelled)
+        wide, empty = _resampled(premultiplied(pixels), way, box, progress, cancelled)
         return Rendered(unpremultiplied(wide, pixels), empty)
-    made, empty = _resampled(pixels, back, lens, box, progress, cancelled)
+    made, empty = _resampled(pixels, way, box, progress, cancelled)
     return Rendered(made, empty)
 
 
 def _resampled(
     pixels: NDArray[Any],
-    back: Matrix,
-    lens: Distortion,
+    way: Way,
     box: Rectangle,
     progress: Progress,
     cancelled: Callable[[], bool],
@@ -185,7 +190,7 @@ def _resampled(
     out_width, out_height = int(box.width), int(box.height)
     out = np.zeros((out_height, out_width, channels), pixels.dtype)
     upright = np.ascontiguousarray(pixels)
-    place = _place(np.ascontiguousarray(back, dtype=np.float64), lens, box, (width, height))
+    place = _place(way, box, (width, height))
     # Rounding adds a half before truncation, so the largest value keeps its own half.
     highest = (
         np.nextafter(np.float32(np.iinfo(pixels.dtype).max), np.float32(0))
@@ -194,22 +199,33 @@ def _resampled(
     )
     full = Weights(np.repeat(WEIGHTS, channels, axis=1), WEIGHTS, highest)
     flat = upright.reshape(-1), out.reshape(-1)
+    bent = way.unbend.bent
 
     def strip(first: int) -> int:
         if cancelled():
             raise Cancelled
         last = min(first + _STRIP_ROWS, out_height)
-        if _finer(place.inverse, lens, box, first, last).max() == 0:
+        if _finer(way, box, first, last).max() == 0:
             source, target = flat
-            done = resample_strip(source, channels, place, target, out_width, first, last, full)
+            done = resample_strip(
+                source, channels, place, target, out_width, (first, last), (0, out_width), full
+            )
             return int(done)
         empty = 0
         for top in range(first, last, BLOCK_PX):
             bottom = min(top + BLOCK_PX, last)
-            steps = _finer(place.inverse, lens, box, top, bottom)
-            for left, (across, down) in zip(range(0, out_width, BLOCK_PX), steps, strict=True):
-                columns = (left, min(left + BLOCK_PX, out_width))
-                wide = Weights(widening(int(across)), widening(int(down)), highest)
+            steps = _finer(way, box, top, bottom)
+            for left, right, across, down in _alike(steps, out_width, bent):
+                columns = (left, right)
+                if bent and max(across, down) <= MOST_NEAR_STEP:
+                    near = Weights(near_table(across, channels), near_table(down), highest)
+                    rows = (top, bottom)
+                    source, target = flat
+                    empty += resample_strip(
+                        source, channels, place, target, out_width, rows, columns, near
+                    )
+                    continue
+                wide = Weights(widening(across), widening(down), highest)
                 empty += resample_block(upright, place, out, (top, bottom), columns, wide)
         return empty
 
@@ -222,27 +238,54 @@ def _resampled(
     return out, empty
 
 
-def _onto(solution: Solution, size: tuple[int, int] | None) -> tuple[Matrix, Rectangle]:
-    """The map from the output back to the straight picture, and the frame in the output's
-    pixels.
+def _alike(
+    steps: NDArray[np.int_], width: int, together: bool
+) -> Iterator[tuple[int, int, int, int]]:
+    """The first column, the one after the last, and both steps of every block along a row;
+    neighbours with the same steps ``together``.
     """
+    starts = np.arange(len(steps))
+    if together:
+        starts = np.flatnonzero(np.concatenate([[True], (np.diff(steps, axis=0) != 0).any(axis=1)]))
+    ends = np.append(starts[1:], len(steps))
+    for first, after in zip(starts.tolist(), ends.tolist(), strict=True):
+        across, down = steps[first].tolist()
+        yield first * BLOCK_PX, min(after * BLOCK_PX, width), across, down
+
+
+def _onto(solution: Solution, size: tuple[int, int] | None) -> tuple[Way, Rectangle]:
+    """The way back from the output, and the frame in the output's pixels."""
     frame = solution.frame
     width, height = size or (frame.width, frame.height)
     across, down = width / frame.width, height / frame.height
-    back = np.ascontiguousarray(solution.warp.back @ np.diag([1 / across, 1 / down, 1.0]))
-    return back, Rectangle(frame.x * across, frame.y * down, width, height)
+    box = Rectangle(frame.x * across, frame.y * down, width, height)
+    return _way(solution, box, across, down), box
 
 
-def _place(back: Matrix, lens: Distortion, box: Rectangle, source: tuple[int, int]) -> Place:
+def _way(
+    solution: Solution, box: Rectangle, across: float, down: float, reduced: float = 1.0
+) -> Way:
+    """The way back from a box of an output with so many pixels for one of the corrected picture,
+    to an original of which only the share ``reduced`` is there.
+    """
+    warp = solution.warp
+    scaled = warp.back @ np.diag([1 / across, 1 / down, 1.0])
+    if reduced == 1.0:
+        return Way(scaled, warp.distortion, unbending(warp.bending, box, across, down))
+    lens = warp.distortion.scaled(reduced)
+    back = np.diag([reduced, reduced, 1.0]) @ scaled
+    return Way(back, lens, unbending(warp.bending, box, across, down))
+
+
+def _place(way: Way, box: Rectangle, source: tuple[int, int]) -> Place:
     """The way from the output to the source as the kernel takes it."""
+    lens, back = way.lens, np.ascontiguousarray(way.back, dtype=np.float64)
     bent, unit = not lens.straight, lens.unit_px
     folded = Lens(bent, *lens.polynomial, *lens.tangential, *lens.centre, unit, lens.fold)
-    return Place(back, folded, box.x, box.y, *source)
+    return Place(way.unbend, back, folded, box.x, box.y, *source)
 
 
-def _finer(
-    back: Matrix, lens: Distortion, box: Rectangle, first_row: int, last_row: int
-) -> NDArray[np.int_]:
+def _finer(way: Way, box: Rectangle, first_row: int, last_row: int) -> NDArray[np.int_]:
     """For every block along some rows the steps by which the kernel widens across and down the
     source, shape (blocks, 2).
     """
@@ -251,10 +294,7 @@ def _finer(
     y = (first_row + last_row) / 2 + box.y
     half = 0.5
     places = [(xs - half, y), (xs + half, y), (xs, y - half), (xs, y + half)]
-    ends = [
-        lens.distorted(apply_homography(back, np.column_stack(np.broadcast_arrays(*place))))
-        for place in places
-    ]
+    ends = [way.to_source(np.column_stack(np.broadcast_arrays(*place))) for place in places]
     # How far the place in the source moves, along each of its axes, for one pixel across or down
     # the output.
     finer = np.nan_to_num(np.hypot(ends[1] - ends[0], ends[3] - ends[2]), nan=1.0)

@@ -13,7 +13,8 @@ def edit_words(edit: e.Edit) -> str:
 
 
 def _drawn(edit: e.DrawReading) -> str:
-    return "trace added" if edit.kind == "trace" else f"{edit.kind} reading added"
+    other = {"trace": "trace added", "set_out": "set-out line added"}
+    return other.get(edit.kind, f"{edit.kind} reading added")
 
 
 def _focal(edit: e.SetFocal) -> str:
@@ -33,6 +34,15 @@ def _candidate(edit: e.ChooseCandidate) -> str:
     return f"{edit.candidate.style} fill{draw}"
 
 
+def _becoming(edit: e.LetReadingBecome) -> str:
+    if edit.becomes == "angle":
+        return "wanted angle" if edit.wanted_deg is None else f"wanted at {edit.wanted_deg:g}°"
+    return {"true": "to come true", "straight": "only to be straight"}.get(
+        edit.becomes, "to stay as it is"
+    )
+
+
+_READ_AS = {"horizon": "the horizon", "set_out": "a set-out line"}
 _SOURCES = {"none": "bow left in", "traces": "bow from traces", "hand": "bow by hand"}
 _LEFT = {True: "{} left in", False: "{} taken out", None: "{} left to the readings"}
 _EASED = {"roll": "roll eased", "perspective": "lean and swing eased"}
@@ -58,7 +68,7 @@ _WORDS: Mapping[type, Callable[[Any], str]] = {
         else f"{len(edit.readings)} proposed readings inked"
     ),
     e.RubOut: lambda _: "proposed line rubbed out",
-    e.ReadAs: lambda edit: f"read as {'the horizon' if edit.kind == 'horizon' else edit.kind}",
+    e.ReadAs: lambda edit: f"read as {_READ_AS.get(edit.kind, edit.kind)}",
     e.LetTraceServe: lambda edit: f"trace {edit.serves_as or 'for the bow only'}",
     e.TurnBy: lambda edit: "turned by hand" if edit.axis == "roll" else f"{edit.axis} by hand",
     e.TypeAngle: lambda edit: "tilt typed" if edit.axis == "roll" else f"{edit.axis} typed",
@@ -92,5 +102,12 @@ _WORDS: Mapping[type, Callable[[Any], str]] = {
     e.ChooseCandidate: _candidate,
     e.AvoidBox: lambda _: "not to be copied",
     e.CopyEverything: lambda _: "everything may be copied",
+    e.LetReadingBecome: _becoming,
+    e.PointReading: lambda _: "wanted angle",
+    e.BendLines: lambda edit: f"lines bent {edit.share * 100:.0f} %",
+    e.BendCorners: lambda edit: f"corners bent {edit.share * 100:.0f} %",
+    e.LimitBending: lambda _: "limit of bending",
+    e.KeepStill: lambda _: "not to be bent",
+    e.BendEverything: lambda _: "everything may bend",
     e.OpenRecipe: lambda _: "recipe opened",
 }

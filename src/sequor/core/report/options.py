@@ -8,6 +8,7 @@ from typing import Any, get_args
 
 from sequor.core.frame.composition import NAMES, guide_lines
 from sequor.core.recipe import (
+    LEAST_MAX_STRETCH,
     MAX_FOCAL35_MM,
     MAX_NAME,
     MAX_POINTS,
@@ -16,9 +17,12 @@ from sequor.core.recipe import (
     MAX_WEIGHT,
     MIN_FOCAL35_MM,
     MIN_POINTS_OF_TRACE,
+    MOST_MAX_STRETCH,
     NATURAL_EASE,
+    USUAL_MAX_STRETCH,
     AimMeets,
     Axis,
+    Becomes,
     Direction,
     FillCandidate,
     FillMethod,
@@ -95,6 +99,9 @@ class Options(Value):
     proportion_slider: Range
     proportion_step: float
     weight: Range
+    becomes: tuple[Option, ...]
+    max_stretch: Range
+    stretch_shown: Range
     name_length: int
     trace_points: Range
     nudge_deg: float
@@ -122,6 +129,12 @@ _FILL_METHODS: dict[FillMethod, str] = {
     "mirror": "By mirroring",
     "colour": "With a colour",
     "transparent": "Leave them transparent",
+}
+_BECOMES: dict[Becomes, str] = {
+    "true": "what it is",
+    "straight": "only straight",
+    "angle": "at an angle",
+    "stays": "as it is now",
 }
 _AIM_MEETS: dict[AimMeets, str] = {"crossing": "a crossing", "line": "a line"}
 _SIZES: dict[SizeKind, str] = {
@@ -194,6 +207,9 @@ def options() -> Options:
         proportion_slider=Range(low=0.8, high=1.2),
         proportion_step=0.005,
         weight=Range(low=0.01, high=MAX_WEIGHT),
+        becomes=_named(_BECOMES),
+        max_stretch=Range(low=LEAST_MAX_STRETCH, high=MOST_MAX_STRETCH),
+        stretch_shown=Range(low=1 / USUAL_MAX_STRETCH, high=USUAL_MAX_STRETCH),
         name_length=MAX_NAME,
         trace_points=Range(low=MIN_POINTS_OF_TRACE, high=MAX_POINTS),
         nudge_deg=0.1,

@@ -47,7 +47,9 @@ class AxisWords(Value):
 
 
 class ReadingWords(Value):
-    """One reading: its tilt in parts, what is left over, how it was placed and how far it bends."""
+    """One reading: its tilt in parts, what is left over, how it was placed and how far it bends,
+    and what is wanted of it by bending, where that is not what it stands for.
+    """
 
     id: str
     tilt: str
@@ -57,6 +59,7 @@ class ReadingWords(Value):
     placed: str
     sag: str
     in_hand: str
+    wanted: str
 
 
 class OfferWords(Value):
@@ -101,6 +104,13 @@ class CostWords(Value):
     print: str
 
 
+class BendWords(Value):
+    """How the picture bends: what that does to it, and how far; empty where it does not."""
+
+    done: str
+    stretch: str
+
+
 class LensWords(Value):
     """The lens: its bow, the coefficients that traces give, and the focal length."""
 
@@ -119,6 +129,7 @@ class Report(Value):
     staying: str
     lens: LensWords
     cost: CostWords
+    bend: BendWords
     placing: str
     readings: tuple[ReadingWords, ...]
     notes: tuple[NoteWords, ...]
@@ -135,6 +146,7 @@ def report_of(photo: PhotoFacts, recipe: Recipe, solution: Solution) -> Report:
         staying=staying_words(solution.stance),
         lens=_lens_words(solution),
         cost=_cost_words(recipe, solution),
+        bend=bend_words(solution),
         placing=placing_words(solution.best, solution.kept_measured),
         readings=tuple(
             _reading_words(solved, reading)
@@ -184,7 +196,8 @@ def _taken_out(axis: Axis, solved: SolvedAxis, as_shot_deg: float) -> str:
 
 def _reading_words(solved: SolvedReading, reading: Reading) -> ReadingWords:
     before, after = solved.sag_before_px, solved.sag_px
-    bent = solved.bend_only and before is not None and after is not None
+    only_straight = solved.kind == "set_out" and solved.wanted_deg is None
+    bent = (solved.bend_only or only_straight) and before is not None and after is not None
     sag = ""
     if before is not None and after is not None:
         sag = f"sag {before:.1f} px as shot, {after:.1f} px now"
@@ -197,9 +210,34 @@ def _reading_words(solved: SolvedReading, reading: Reading) -> ReadingWords:
         deviation=f"± {reading.sigma_px:.1f} px" if bent else f"± {sigma_deg:.2f}°",
         placed=placed_words(solved.stations),
         sag=sag,
-        in_hand=f"sag {before or 0.0:.1f} px"
-        if solved.kind == "trace"
-        else in_words(solved.angle_deg),
+        wanted=wanted_words(reading),
+        in_hand=f"sag {before or 0.0:.1f} px" if bent else in_words(solved.angle_deg),
+    )
+
+
+def wanted_words(reading: Reading) -> str:
+    """What is to become of a reading by bending, where that is not what it stands for."""
+    if reading.becomes == "angle" and reading.wanted_deg is not None:
+        return f"to be {in_words(reading.wanted_deg)}"
+    if reading.becomes == "stays":
+        return "stays as it is"
+    if reading.becomes == "straight" or reading.kind == "set_out":
+        return "to be straight"
+    return ""
+
+
+def bend_words(solution: Solution) -> BendWords:
+    """How the picture bends."""
+    bend = solution.bend
+    if bend is None:
+        return BendWords(done="", stretch="")
+    parts = [("lines", bend.lines), ("corners", bend.corners)]
+    done = ", ".join(f"{name} {share * 100:.0f} %" for name, share in parts if share > 0)
+    return BendWords(
+        done=f"bent: {done}",
+        stretch=(
+            f"stretched up to {bend.max_stretch:.2f} times, turned up to {bend.max_turn_deg:.1f}°"
+        ),
     )
 
 

@@ -213,6 +213,24 @@ def _focal_assumed(note: n.FocalAssumed, _: Names) -> str:
     )
 
 
+def _bending_contradicts(note: n.BendingContradicts, names: Names) -> str:
+    met = ", ".join(
+        f"{names.short(one.reading)} to {one.share * 100:.0f} % ({size_words(one.left_deg)} left)"
+        for one in note.met
+    )
+    return (
+        f"{_first_upper(names.listed(note.readings))} cannot have all that is wanted of the lines "
+        f"at once. Met {'is' if len(note.met) == 1 else 'are'} {met}."
+    )
+
+
+def _bending_limited(note: n.BendingLimited, _: Names) -> str:
+    return (
+        f"Bending all that is asked would stretch or squeeze a part of the picture more than "
+        f"{note.limit:g} times, so {note.share * 100:.0f} % of it is done."
+    )
+
+
 def _keep_is_cut(note: n.KeepIsCut, _: Names) -> str:
     limit = "nothing filled"
     if note.allowance:
@@ -254,6 +272,8 @@ _TEXTS: Mapping[type, Callable[[Any, Names], str]] = {
     n.Limited: _limited,
     n.FocalContradicted: _focal_contradicted,
     n.FocalAssumed: _focal_assumed,
+    n.BendingContradicts: _bending_contradicts,
+    n.BendingLimited: _bending_limited,
     n.KeepIsCut: _keep_is_cut,
     n.KeepIsCutByHand: _keep_is_cut_by_hand,
     n.AimIsMissed: _aim_is_missed,
@@ -265,6 +285,7 @@ _READ_AS: Mapping[Kind, str] = {
     "horizon": "It is the horizon",
     "check": "Keep it as a check",
     "trace": "Keep it as a trace",
+    "set_out": "Make it a set-out line",
 }
 
 _LABELS: Mapping[type, Callable[[Any, Names], str]] = {
@@ -284,5 +305,7 @@ _LABELS: Mapping[type, Callable[[Any, Names], str]] = {
     e.ChooseRatio: lambda edit, _: f"Take {edit.ratio}",
     e.AllowFill: lambda edit, _: f"Allow filling up to {edit.allowance * 100:.0f} %",
     e.ScaleEase: lambda edit, _: f"Ease the correction to {edit.share * 100:.0f} %",
+    e.LetReadingBecome: lambda edit, names: f"Let {names.short(edit.id)} stay as it is",
+    e.LimitBending: lambda edit, _: f"Allow up to {edit.max_stretch:g} times",
     e.BestFrame: lambda _, __: "Back to the best frame",
 }

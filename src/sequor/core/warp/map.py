@@ -1,4 +1,4 @@
-"""One map from the picture as shot to the corrected one: the lens first, then a homography."""
+"""One map from the picture as shot to the corrected one: the lens, a homography, a bending."""
 
 from dataclasses import dataclass
 from functools import cached_property
@@ -8,6 +8,7 @@ import numpy as np
 from sequor.core.camera import Matrix, apply_homography, inverse
 from sequor.core.lens.distortion import Distortion
 from sequor.core.recipe import PhotoFacts
+from sequor.core.warp.bending import Bending
 
 _PER_SIDE = 96
 """Points along each side of a border that radial distortion bends: chords between them stay within
@@ -17,10 +18,18 @@ their number)."""
 
 @dataclass(frozen=True)
 class Warp:
-    """Source pixels -> undistorted pixels (``distortion``) -> corrected pixels (``homography``)."""
+    """Source pixels -> undistorted pixels (``distortion``) -> pixels of the turned picture
+    (``homography``) -> corrected pixels (``bending``; None where nothing bends).
+    """
 
     homography: Matrix
     distortion: Distortion
+    bending: Bending | None = None
+
+    @property
+    def straight(self) -> bool:
+        """Whether straight lines of the picture as shot stay straight."""
+        return self.distortion.straight and self.bending is None
 
     @cached_property
     def back(self) -> Matrix:
@@ -29,18 +38,27 @@ class Warp:
 
     def to_corrected(self, points: Matrix) -> Matrix:
         """Where points of the picture as shot, shape (N, 2), lie in the corrected one."""
-        return apply_homography(self.homography, self.distortion.undistorted(points))
+        return self.from_undistorted(self.distortion.undistorted(points))
+
+    def from_undistorted(self, points: Matrix) -> Matrix:
+        """Where points of the undistorted picture, shape (N, 2), lie in the corrected one."""
+        turned = apply_homography(self.homography, points)
+        return self.bending.bent(turned) if self.bending else turned
 
     def to_source(self, points: Matrix) -> Matrix:
         """Where points of the corrected picture, shape (N, 2), lie in the picture as shot."""
-        return self.distortion.distorted(apply_homography(self.back, points))
+        turned = self.bending.unbent(points) if self.bending else points
+        return self.distortion.distorted(apply_homography(self.back, turned))
 
 
-def border_of(photo: PhotoFacts, distortion: Distortion) -> Matrix:
-    """The border of a photo, shape (N, 2), undistorted: its corners, or many points along it."""
+def border_of(photo: PhotoFacts, distortion: Distortion, dense: bool = False) -> Matrix:
+    """The border of a photo, shape (N, 2), undistorted: its corners, or many points along it where
+    it is bent or that is asked for.
+    """
     width, height = photo.width, photo.height
     corners = np.array([[0, 0], [width, 0], [width, height], [0, height]], dtype=float)
-    return distortion.undistorted(corners if distortion.straight else densely(corners))
+    few = distortion.straight and not dense
+    return distortion.undistorted(corners if few else densely(corners))
 
 
 def densely(corners: Matrix) -> Matrix:

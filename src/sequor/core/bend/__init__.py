@@ -1,0 +1,1 @@
+"""Bending: from what is wanted of lines, corners and boxes to the mesh that does it."""

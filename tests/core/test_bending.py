@@ -1,0 +1,504 @@
+"""Bending: the map, its inverse, what lines and corners come out as, and its limits."""
+
+import math
+from collections.abc import Iterator
+
+import cv2
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.interpolate import BSpline
+from scipy.optimize import least_squares
+
+from sequor.core.bend import bend as bending_module
+from sequor.core.bend.bend import Asked, Bent, bend, rectangle_of, sides_of
+from sequor.core.bend.lines import Line
+from sequor.core.bend.system import Mesh, Rows, solved
+from sequor.core.camera import Matrix, Stance, apply_homography, homography
+from sequor.core.editing import apply
+from sequor.core.edits import LetReadingBecome, PointReading
+from sequor.core.frame.rectangle import Rectangle
+from sequor.core.recipe import (
+    BendChoice,
+    Box,
+    FrameChoice,
+    Hold,
+    LensChoice,
+    PhotoFacts,
+    Reading,
+    Recipe,
+    Trim,
+)
+from sequor.core.render.kernel import displacements
+from sequor.core.render.rendering import render
+from sequor.core.render.unbending import unbending
+from sequor.core.solve import solve
+from sequor.core.warp.bending import Bending, stretch_of
+from sequor.core.warp.map import Warp, densely, laid_out
+
+PHOTO = PhotoFacts(width=6000, height=4000, focal35_mm=28)
+SIZE = np.array([6000.0, 4000.0])
+
+
+def any_bending(seed: int, strength_px: float = 30.0) -> Bending:
+    shift = np.random.default_rng(seed).normal(0, strength_px, (19, 27, 2))
+    return Bending(-20.0, 10.0, 250.0, shift)
+
+
+def outline_of(deg: float, lean_deg: float = 0.0, size: Matrix = SIZE) -> Matrix:
+    """The border of a picture that is turned, from its corner on."""
+    photo = PhotoFacts(width=int(size[0]), height=int(size[1]), focal35_mm=28)
+    corners = np.array([[0, 0], [size[0], 0], size, [0, size[1]]])
+    h = homography(photo, Stance(math.radians(deg), math.radians(lean_deg)))
+    return laid_out(h, 1.0, photo, densely(corners))[1]
+
+
+def asked(deg: float = 0.0, corners: float = 0.0, lines: tuple[Line, ...] = (), **more: object):
+    return Asked(sides_of(outline_of(deg)), corners, 1.5, lines, **more)  # type: ignore[arg-type]
+
+
+def places(count: int = 400) -> Matrix:
+    return np.random.default_rng(5).uniform(0.02, 0.98, (count, 2)) * SIZE
+
+
+def tilt_deg(points: Matrix) -> float:
+    """The direction of a line from level, clockwise on the screen."""
+    x, y = points[-1] - points[0]
+    return math.degrees(math.remainder(math.atan2(y, x), math.pi))
+
+
+def sag(points: Matrix) -> float:
+    chord = points[-1] - points[0]
+    across = np.array([-chord[1], chord[0]]) / math.hypot(*chord)
+    return float(np.abs((points - points[0]) @ across).max())
+
+
+def along(start: tuple[float, float], end: tuple[float, float], count: int = 60) -> Matrix:
+    a, b = np.array(start), np.array(end)
+    return a + np.linspace(0, 1, count)[:, None] * (b - a)
+
+
+# The map.
+
+
+def test_the_map_is_the_spline_that_scipy_evaluates() -> None:
+    found, points = any_bending(1), places()
+    rows, columns = found.shift.shape[:2]
+    knots = [np.arange(count + 4) - 3.0 for count in (columns, rows)]
+    across = BSpline.design_matrix((points[:, 0] + 20) / 250, knots[0], 3).toarray()
+    down = BSpline.design_matrix((points[:, 1] - 10) / 250, knots[1], 3).toarray()
+    reference = points + np.einsum("ki,kj,jin->kn", across, down, found.shift)
+    np.testing.assert_allclose(found.bent(points), reference, atol=1e-9)
+
+
+def test_its_derivative_agrees_with_finite_differences() -> None:
+    # Inside the mesh and beyond it.
+    found, points, step = any_bending(2), np.concatenate([places(), places() * 3 - SIZE]), 1e-3
+    for axis in range(2):
+        away = np.eye(2)[axis] * step
+        slope = (found.bent(points + away) - found.bent(points - away)) / (2 * step)
+        np.testing.assert_allclose(found.jacobian(points)[:, :, axis], slope, atol=1e-6)
+
+
+def test_it_goes_there_and_back() -> None:
+    found, points = any_bending(3), np.concatenate([places(), places() * 1.4 - 0.2 * SIZE])
+    np.testing.assert_allclose(found.unbent(found.bent(points)), points, atol=1e-8)
+
+
+def test_stretch_and_turn_are_those_of_the_singular_value_decomposition() -> None:
+    jacobian = np.random.default_rng(4).normal(0, 0.2, (300, 2, 2)) + np.eye(2)
+    stretch, turn, area = stretch_of(jacobian)
+    u, values, v = np.linalg.svd(jacobian)
+    np.testing.assert_allclose(area, np.linalg.det(jacobian), atol=1e-12)
+    np.testing.assert_allclose(stretch, np.maximum(values[:, 0], 1 / values[:, 1]), rtol=1e-9)
+    nearest = u @ v
+    np.testing.assert_allclose(turn, np.arctan2(nearest[:, 1, 0], nearest[:, 0, 0]), atol=1e-9)
+    folded = stretch_of(np.array([[[1.0, 0.0], [0.0, -1.0]]]))[0]
+    assert np.isinf(folded).all()
+
+
+def test_what_the_kernel_is_given_is_the_inverse() -> None:
+    """The spline through the inverse is within 0.03 px of Newton's, nearly all of it 0.002."""
+    found = solve(PHOTO, Recipe(trim=Trim(roll_deg=6), bend=BendChoice(corners=1))).warp.bending
+    assert found is not None
+    for scale in (1.0, 0.25):
+        box = Rectangle(100 * scale, 50 * scale, 5500 * scale, 3700 * scale)
+        unbend = unbending(found, box, scale, scale)
+        at = np.random.default_rng(6).uniform(0, 1, (2000, 2)) * [box.width, box.height]
+        at += [box.x, box.y]
+        exact = found.unbent(at / scale) * scale
+        off = np.abs(at + displacements(unbend, at) - exact).max(axis=1) / scale
+        assert off.max() < 0.03
+        assert np.percentile(off, 99) < 0.002
+
+
+# Closed cases.
+
+
+def test_nothing_wanted_is_the_identity() -> None:
+    for what in (asked(), asked(5.0), asked(lines=(held(),))):
+        found = bend(what)
+        np.testing.assert_allclose(found.bending.bent(places()), places(), atol=1e-6)
+        assert (found.share, found.max_turn_rad) == (1.0, pytest.approx(0, abs=1e-8))
+
+
+def held() -> Line:
+    return Line(along((700, 900), (5000, 1400), 2), None, 0.0)
+
+
+def test_what_a_homography_sets_right_needs_no_bending() -> None:
+    """Plumb and level lines that one camera explains: the turn leaves nothing to bend."""
+    wall = homography(PHOTO, Stance(math.radians(2), math.radians(8), math.radians(5)))
+    true = [("plumb", (x, 1400), (x, 2900)) for x in (1900, 3000, 4200)]
+    true += [("level", (1900, y), (4200, y)) for y in (1500, 2100, 2800)]
+    back = np.linalg.inv(wall)
+    readings = tuple(
+        Reading(
+            id=str(n),
+            kind=kind,  # type: ignore[arg-type]
+            points=tuple(map(tuple, apply_homography(back, np.array([a, b], float)).tolist())),
+        )
+        for n, (kind, a, b) in enumerate(true)
+    )
+    turned = solve(PHOTO, Recipe(readings=readings))
+    bent = solve(PHOTO, Recipe(readings=readings, bend=BendChoice(lines=1)))
+    assert bent.bend is not None
+    assert bent.bend.max_stretch == pytest.approx(1, abs=2e-3)
+    assert bent.kept_fraction == pytest.approx(turned.kept_fraction, abs=2e-3)
+
+
+def test_a_symmetric_task_has_a_symmetric_answer() -> None:
+    roof = along((1000, 1500), (3000, 900)), along((5000, 1500), (3000, 900))
+    lines = tuple(
+        Line(points, math.radians(deg), 1.0) for points, deg in zip(roof, (-12, -168), strict=True)
+    )
+    found, points = bend(asked(lines=lines)).bending, places()
+    mirrored = found.bent(points * [-1, 1] + [6000, 0]) * [-1, 1] + [6000, 0]
+    np.testing.assert_allclose(mirrored, found.bent(points), atol=1e-3)
+
+
+def test_the_least_energy_is_that_of_an_independent_solver() -> None:
+    """A small mesh whose energy is written down by residuals and left to SciPy."""
+    mesh = Mesh(0.0, 0.0, 100.0, 4, 4)
+    rows = Rows()
+    at, normals = np.array([[1.2, 0.7], [2.6, 3.1], [3.3, 1.9]]), np.eye(2)[[0, 1, 1]]
+    aims, weights = np.array([0.3, -0.2, 0.15]), np.array([40.0, 15.0, 60.0])
+    rows.add(at, normals, np.zeros(2), aims, weights)
+    slope = np.array([[0.6, 0.8]])
+    rows.add(
+        np.array([[1.9, 2.2]]), np.array([[0.8, -0.6]]), slope, np.array([0.1]), 25 * np.ones(1)
+    )
+    found = solved(mesh, np.ones((4, 4)), np.zeros((4, 4)), rows, upright=0.0)
+
+    def residuals(flat: Matrix) -> Matrix:
+        return np.concatenate(list(energy_terms(flat.reshape(7, 7, 2), rows)))
+
+    best = least_squares(residuals, np.zeros(98), method="trf", xtol=1e-14, gtol=1e-14)
+    ours = residuals((found.shift / 100).ravel())
+    assert 0.5 * (ours**2).sum() == pytest.approx(best.cost, rel=1e-6)
+    np.testing.assert_allclose(found.shift / 100, best.x.reshape(7, 7, 2), atol=1e-4)
+
+
+def energy_terms(shift: Matrix, rows: Rows) -> Iterator[Matrix]:
+    """Square roots of the energy's parts, by Gauss quadrature with six places a side and splines
+    of SciPy's own; see the weights in `bend.system`.
+    """
+    knots = np.arange(11) - 3.0
+    nodes, weight = np.polynomial.legendre.leggauss(6)
+    at = (np.arange(4)[:, None] + (nodes + 1) / 2).ravel()
+    each = np.tile(weight / 2, 4)
+    root = np.sqrt(np.outer(each, each))
+    one = [BSpline(knots, np.eye(7), 3).derivative(n)(at) if n else BSpline(knots, np.eye(7), 3)(at)
+           for n in range(3)]  # fmt: skip
+
+    def field(nx: int, ny: int) -> Matrix:
+        found: Matrix = np.einsum("qi,pj,jin->pqn", one[nx], one[ny], shift)
+        return found
+
+    (ux, vx), (uy, vy) = (np.moveaxis(field(*n), 2, 0) for n in ((1, 0), (0, 1)))
+    yield ((ux - vy) * root).ravel()
+    yield ((uy + vx) * root).ravel()
+    yield (math.sqrt(0.25) * (ux + vy) * root).ravel()
+    yield (math.sqrt(0.2) * (uy - vx) * root).ravel()
+    for n, times in (((2, 0), 1), ((0, 2), 1), ((1, 1), 2)):
+        for part in np.moveaxis(field(*n), 2, 0):
+            yield (math.sqrt(0.05 * times) * part * root).ravel()
+    basis = BSpline(knots, np.eye(7), 3)
+    slope = basis.derivative(1)
+    for place, normal, direction, aim, much in zip(*rows.arrays(), strict=True):
+        if direction.any():
+            weights = direction[0] * np.outer(basis(place[1]), slope(place[0]))
+            weights = weights + direction[1] * np.outer(slope(place[1]), basis(place[0]))
+        else:
+            weights = np.outer(basis(place[1]), basis(place[0]))
+        moved = np.einsum("ji,jin->n", weights, shift)
+        yield np.array([math.sqrt(much) * (moved @ normal - aim)])
+
+
+# Lines.
+
+
+def test_three_lines_at_three_angles_come_true_together() -> None:
+    wanted = [
+        (along((600, 700), (2600, 760), 2), 0.0),
+        (along((3600, 500), (3680, 2600), 2), 90.0),
+        (along((900, 3300), (4300, 3000), 2), -2.0),
+    ]
+    lines = tuple(Line(points, math.radians(deg), 1.0) for points, deg in wanted)
+    found = bend(asked(lines=lines))
+    assert found.share == 1
+    for points, deg in wanted:
+        bent = found.bending.bent(along(tuple(points[0]), tuple(points[1])))
+        assert math.remainder(tilt_deg(bent) - deg, 180) == pytest.approx(0, abs=0.02)
+        assert sag(bent) < 0.3
+    # In whatever order they are drawn.
+    other = bend(asked(lines=lines[::-1]))
+    np.testing.assert_allclose(other.bending.shift, found.bending.shift, atol=1e-3)
+
+
+def test_a_line_more_does_not_spoil_the_others() -> None:
+    first = along((700, 1000), (5200, 1060), 2)
+    more = along((1500, 2600), (4000, 2500), 2)
+    lines = (Line(first, 0.0, 1.0), Line(more, math.radians(1.0), 1.0))
+    found = bend(asked(lines=lines))
+    assert tilt_deg(found.bending.bent(first)) == pytest.approx(0, abs=0.02)
+
+
+def test_a_bent_kerb_becomes_straight_as_it_runs() -> None:
+    x = np.linspace(800, 5100, 24)
+    kerb = np.column_stack([x, 2800 + 0.05 * x - 55 * np.sin(np.pi * (x - 800) / 4300)])
+    before = sag(kerb)
+    for share, left in ((1.0, 0.0), (0.4, 0.6)):
+        found = bend(asked(lines=(Line(kerb, None, share),)))
+        assert sag(found.bending.bent(kerb)) == pytest.approx(left * before, abs=0.3)
+    assert tilt_deg(found.bending.bent(kerb)) == pytest.approx(tilt_deg(kerb), abs=0.1)
+
+
+@given(st.floats(0, 1), st.floats(-4, 4))
+def test_part_of_an_angle_is_bent_away(share: float, deg: float) -> None:
+    line = along((1500, 1800), (4500, 1900), 2)
+    now = tilt_deg(line)
+    found = bend(asked(lines=(Line(line, math.radians(deg), share),)))
+    expected = now + found.share * share * (deg - now)
+    # Giving way to the limit blends the whole map, which turns a chord almost in proportion.
+    assert tilt_deg(found.bending.bent(line)) == pytest.approx(expected, abs=0.05)
+
+
+def test_lines_that_contradict_each_other_are_named_with_what_is_met() -> None:
+    readings = (
+        Reading(id="a", kind="level", points=((1000, 1500), (5000, 1500))),
+        Reading(id="b", kind="level", points=((1000, 1502), (5000, 1402)), active=True),
+        Reading(id="c", kind="plumb", points=((700, 600), (700, 3400))),
+    )
+    angles = (("a", 0.0), ("b", 2.5))
+    recipe = Recipe(readings=readings, hold=Hold(roll_deg=0, lean_deg=0, swing_deg=0))
+    for name, deg in angles:
+        edit = LetReadingBecome(id=name, becomes="angle", wanted_deg=deg)
+        recipe = apply(edit, recipe, PHOTO)
+    assert recipe.bend.lines == 1
+    notes = [n for n in solve(PHOTO, recipe).notes if n.code.startswith("bending")]
+    assert notes, "nothing is said"
+    if notes[0].code == "bending_contradicts":
+        assert set(notes[0].readings) <= {"a", "b"}
+        assert all(0 <= met.share < 1 for met in notes[0].met)
+
+
+# Corners.
+
+
+@pytest.mark.parametrize("deg", [-6, -2, 1.33, 4])
+@pytest.mark.parametrize("lens", [LensChoice(), LensChoice(source="hand", k1=-0.04)])
+def test_the_whole_picture_is_kept_with_nothing_empty(deg: float, lens: LensChoice) -> None:
+    small = PhotoFacts(width=900, height=600, focal35_mm=28)
+    recipe = Recipe(trim=Trim(roll_deg=deg), lens=lens, bend=BendChoice(corners=1))
+    found = solve(small, recipe)
+    assert found.bend is not None
+    assert found.bend.share == 1
+    assert found.kept_fraction > 0.985
+    assert found.frame.width / found.frame.height == pytest.approx(1.5, abs=0.003)
+    assert found.bend.min_jacobian > 1 / 1.6 - 1e-6
+    assert found.bend.max_stretch <= 1.6
+    texture = np.random.default_rng(1).integers(0, 255, (600, 900, 3), np.uint8)
+    assert render(texture, found).empty_pixels == 0
+
+
+def test_half_of_the_wedges_is_half_of_the_way() -> None:
+    border = outline_of(5.0)
+    box = rectangle_of(sides_of(border), 1.5)
+    half = bend(Asked(sides_of(border), 0.5, 1.5)).bending
+    top = sides_of(border)[0][5:-5]
+    wanted = (top[:, 1] + box.low[1]) / 2
+    np.testing.assert_allclose(half.bent(top)[:, 1], wanted, atol=0.5)
+
+
+@pytest.mark.parametrize("deg", [0, 90, 180, -90, 93, 176])
+def test_sides_are_told_whichever_way_up(deg: float) -> None:
+    top, right, bottom, left = sides_of(outline_of(deg))
+    middle = outline_of(deg).mean(axis=0)
+    assert top[:, 1].mean() < middle[1] < bottom[:, 1].mean()
+    assert left[:, 0].mean() < middle[0] < right[:, 0].mean()
+    np.testing.assert_allclose(top[-1], right[0])
+
+
+def test_a_picture_without_edges_stays_level_in_its_middle() -> None:
+    found = bend(asked(6.0, corners=1.0))
+    middle = np.array([[x, y] for x in (2200.0, 3200, 4200) for y in (1700.0, 2300, 2900)])
+    turned = stretch_of(found.bending.jacobian(middle))[1]
+    assert np.degrees(np.abs(turned)).max() < 1.0
+
+
+def test_edges_stay_straight_and_keep_their_direction() -> None:
+    rng = np.random.default_rng(8)
+    edges = []
+    for _ in range(60):
+        start, deg = rng.uniform(0.25, 0.7, 2) * SIZE, rng.choice([0, 90, 90, 35])
+        way = np.array([math.cos(math.radians(deg)), math.sin(math.radians(deg))])
+        edges.append(Line(start + np.outer([0, rng.uniform(250, 900)], way), None, 1.0, edge=True))
+    found = bend(asked(4.0, corners=1.0, lines=tuple(edges)))
+    assert found.share == 1
+    for edge in edges:
+        bent = found.bending.bent(along(tuple(edge.points[0]), tuple(edge.points[1])))
+        length = math.hypot(*(bent[-1] - bent[0]))
+        assert sag(bent) / length < 0.001
+        turned = math.remainder(tilt_deg(bent) - tilt_deg(edge.points), 180)
+        assert abs(turned) < (1.0 if abs(tilt_deg(edge.points) - 35) < 1 else 0.3)
+
+
+def test_a_circle_in_a_box_that_does_not_bend_stays_round() -> None:
+    centre, radius = np.array([1400.0, 1000.0]), 450.0
+    still = Box(left=900, top=500, right=1900, bottom=1500)
+    recipe = Recipe(trim=Trim(roll_deg=5), bend=BendChoice(corners=1, still=(still,)))
+    turn = np.linspace(0, 2 * math.pi, 72, endpoint=False)
+    circle = centre + radius * np.column_stack([np.cos(turn), np.sin(turn)])
+    for held, round_ in (
+        (recipe, True),
+        (recipe.model_copy(update={"bend": BendChoice(corners=1)}), False),
+    ):
+        found = solve(PHOTO, held).warp.to_corrected(circle)
+        (_, _), axes, _ = cv2.fitEllipse(found.astype(np.float32))
+        assert (max(axes) / min(axes) < 1.01) is round_
+    # The box to keep is held too.
+    keep = Recipe(trim=Trim(roll_deg=5), bend=BendChoice(corners=1), frame=FrameChoice(keep=still))
+    (_, _), axes, _ = cv2.fitEllipse(
+        solve(PHOTO, keep).warp.to_corrected(circle).astype(np.float32)
+    )
+    assert max(axes) / min(axes) < 1.01
+
+
+# Limits.
+
+
+@given(st.floats(-30, 30), st.floats(-12, 12), st.floats(0, 1), st.integers(0, 6))
+def test_it_never_folds_and_stays_within_its_limit(
+    deg: float, lean: float, corners: float, count: int
+) -> None:
+    rng = np.random.default_rng(abs(int(deg * 1000)) + count)
+    lines = tuple(
+        Line(rng.uniform(0.1, 0.9, (2, 2)) * SIZE, rng.uniform(-1.5, 1.5), 1.0)
+        for _ in range(count)
+    )
+    found = bend(Asked(sides_of(outline_of(deg, lean)), corners, 1.5, lines))
+    assert 0 <= found.share <= 1
+    dense = along((100, 100), (5900, 3900), 40)
+    grid = np.array([[x, y] for x in dense[:, 0] for y in dense[:, 1]])
+    stretch, _, area = stretch_of(found.bending.jacobian(grid))
+    assert (area > 0).all()
+    assert found.max_stretch <= 1.6 + 1e-9
+    inside = bending_module._in_polygon(grid, 40, np.concatenate(found_sides(deg, lean)))
+    # Between the places that are checked it may be a little more.
+    assert stretch[inside].max(initial=1.0) <= 1.6 * 1.03
+
+
+def found_sides(deg: float, lean: float) -> tuple[Matrix, ...]:
+    return sides_of(outline_of(deg, lean))
+
+
+def test_a_mesh_that_would_fold_does_less_and_says_so() -> None:
+    readings = (
+        Reading(id="a", kind="set_out", points=((2000, 1900), (4000, 1900))),
+        Reading(id="b", kind="set_out", points=((2000, 2000), (4000, 2000))),
+    )
+    recipe = Recipe(readings=readings, hold=Hold(roll_deg=0, lean_deg=0, swing_deg=0))
+    for name, deg in (("a", 30.0), ("b", -30.0)):
+        recipe = apply(LetReadingBecome(id=name, becomes="angle", wanted_deg=deg), recipe, PHOTO)
+    found = solve(PHOTO, recipe)
+    assert found.bend is not None
+    assert found.bend.share < 0.9
+    assert found.bend.min_jacobian > 0
+    (note,) = [n for n in found.notes if n.code == "bending_limited"]
+    assert note.share == found.bend.share
+
+
+def test_a_hundred_lines() -> None:
+    rng = np.random.default_rng(9)
+    lines = []
+    for n in range(100):
+        start = np.array([500 + 500 * (n % 10), 350 + 330 * (n // 10)])
+        deg = rng.uniform(-1, 1)
+        end = start + 350 * np.array([math.cos(math.radians(deg)), math.sin(math.radians(deg))])
+        lines.append(Line(np.array([start, end]), 0.0, 1.0))
+    found: Bent = bend(asked(lines=tuple(lines)))
+    left = [abs(tilt_deg(found.bending.bent(line.points))) for line in lines]
+    assert found.share == 1
+    assert max(left) < 0.1
+
+
+def test_an_angle_is_pointed_at_and_taken_as_it_is_now() -> None:
+    reading = Reading(id="a", kind="set_out", points=((1000, 1000), (3000, 1100)))
+    recipe = Recipe(readings=(reading,))
+    now = apply(LetReadingBecome(id="a", becomes="angle"), recipe, PHOTO)
+    assert now.readings[0].wanted_deg == pytest.approx(tilt_deg(np.array(reading.points)), abs=1e-3)
+    pointed = apply(PointReading(id="a", end=1, to=(3000, 1300)), recipe, PHOTO)
+    assert pointed.readings[0].wanted_deg == pytest.approx(
+        math.degrees(math.atan2(300, 2000)), abs=0.01
+    )
+    solved_ = solve(PHOTO, pointed)
+    assert solved_.readings[0].left_deg == pytest.approx(0, abs=0.02)
+
+
+def test_at_amount_zero_every_pixel_is_what_it_was() -> None:
+    small = PhotoFacts(width=300, height=200, focal35_mm=28)
+    texture = np.random.default_rng(2).integers(0, 2**16, (200, 300, 3), np.uint16)
+    plain = Recipe(trim=Trim(roll_deg=3, lean_deg=2))
+    none = plain.model_copy(
+        update={"bend": BendChoice(still=(Box(left=9, top=9, right=99, bottom=99),))}
+    )
+    a, b = render(texture, solve(small, plain)), render(texture, solve(small, none))
+    assert a.pixels.tobytes() == b.pixels.tobytes()
+    assert solve(small, none).bend is None
+
+
+def test_a_bent_picture_is_resampled_once() -> None:
+    """Against OpenCV's remap of the exact map, which also samples the source once."""
+    size = (600, 900)
+    y, x = np.mgrid[0 : size[0], 0 : size[1]]
+    smooth = 127 + 60 * np.sin(x / 14) + 50 * np.cos(y / 11 + x / 60)
+    pixels = np.repeat(smooth[:, :, None], 3, axis=2).astype(np.uint8)
+    small = PhotoFacts(width=900, height=600, focal35_mm=28)
+    lens = LensChoice(source="hand", k1=-0.03)
+    found = solve(small, Recipe(trim=Trim(roll_deg=4), lens=lens, bend=BendChoice(corners=1)))
+    made = render(pixels, found).pixels
+    frame = found.frame
+    columns, rows = np.meshgrid(np.arange(frame.width), np.arange(frame.height))
+    at = np.column_stack([columns.ravel() + 0.5 + frame.x, rows.ravel() + 0.5 + frame.y])
+    source = (found.warp.to_source(at) - 0.5).astype(np.float32).reshape(*made.shape[:2], 2)
+    reference = cv2.remap(
+        pixels, source, np.zeros(0), cv2.INTER_LANCZOS4, borderMode=cv2.BORDER_REPLICATE
+    )
+    inner = (slice(8, -8), slice(8, -8))
+    off = made[inner].astype(float) - reference[inner]
+    assert np.abs(off).mean() < 0.6
+    assert np.abs(off).max() <= 4
+
+
+def test_the_warp_knows_all_its_parts() -> None:
+    recipe = Recipe(
+        trim=Trim(roll_deg=3, lean_deg=5),
+        lens=LensChoice(source="hand", k1=-0.05),
+        bend=BendChoice(corners=0.7),
+    )
+    warp: Warp = solve(PHOTO, recipe).warp
+    assert not warp.straight
+    points = places()
+    np.testing.assert_allclose(warp.to_source(warp.to_corrected(points)), points, atol=1e-6)
