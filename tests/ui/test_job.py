@@ -34,7 +34,7 @@ from tests.ui.hands import (
 def test_one_line_by_mouse(set_page: Page, tmp_path: Path, tilt_deg: float) -> None:
     page = set_page
     open_bench(page, horizon_file(tmp_path, tilt_deg))
-    page.get_by_text("Fit new lines to the edge under them").click()
+    page.get_by_text("Fit new lines to edges").click()
     draw_horizon(page, tilt_deg)
     # A screen pixel is worth 0.04 degrees along this line.
     expect_roll(page, -tilt_deg, within=0.06)
@@ -180,7 +180,7 @@ def test_vial_keys_drag_and_typing(set_page: Page, tmp_path: Path) -> None:
 def test_readings_move_and_go(set_page: Page, tmp_path: Path) -> None:
     page = set_page
     open_bench(page, horizon_file(tmp_path, 3.0))
-    page.get_by_text("Fit new lines to the edge under them").click()
+    page.get_by_text("Fit new lines to edges").click()
     draw_horizon(page, 1.0)
     expect_roll(page, -1.0, within=0.06)
     rise = math.tan(math.radians(3.0)) * WIDTH * 0.45
@@ -238,7 +238,7 @@ def test_lines_are_fitted_and_can_be_taken_as_drawn(set_page: Page, tmp_path: Pa
     expect(page.get_by_role("button", name="Fit reading 2 to the edge")).to_have_attribute(
         "aria-pressed", "false"
     )
-    page.get_by_text("Fit new lines to the edge under them").click()
+    page.get_by_text("Fit new lines to edges").click()
     page.keyboard.press("l")
     drag(
         page,

@@ -298,7 +298,7 @@ def test_a_rectangle_is_placed_in_one_go_and_stays_linked(set_page: Page) -> Non
         pytest.approx(0, abs=0.2),
         pytest.approx(0, abs=0.2),
     )
-    page.get_by_text("Fit new lines to the edge under them").click()
+    page.get_by_text("Fit new lines to edges").click()
     handle = page.get_by_role("button", name="End 1 of reading 1")
     handle.focus()
     page.keyboard.press("Shift+ArrowDown")

@@ -5,6 +5,7 @@ import { Window } from "../shared/Window";
 const KEYS: [string[], string][] = [
   [["L", "P", "H", "K"], "draw a level, a plumb, a horizon, a check reading"],
   [["T", "R"], "trace something that looks bent; place a rectangle"],
+  [["S"], "set out a line: bending makes it straight, or brings it to an angle"],
   [["Enter"], "with a tool in the hand: put a line to move by keys"],
   [["Escape"], "let go of what is in the hand, or put the tool away"],
   [["Tab", "arrows"], "on an end of a reading: move it 1 px; Shift 20, Alt 0.1"],
@@ -20,6 +21,7 @@ const KEYS: [string[], string][] = [
   [["Delete"], "delete the reading that is lit, or rub it out if it is in pencil"],
   [["B", "held"], "the picture as shot"],
   [["G"], "grid: off, coarse, fine"],
+  [["W"], "how the picture bends: the mesh, the stretch"],
   [["O"], "the outline of the camera's frame"],
   [["M"], "how much the loupe magnifies"],
   [["1", "2", "3", "4"], "Lens, Measure, Frame, Export"],

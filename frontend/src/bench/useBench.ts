@@ -313,9 +313,18 @@ function together(edits: Edit[], edit: Edit): Edit[] {
 
 function saysAgain(last: Edit, edit: Edit): boolean {
   if (edit.do === "set_ease") return last.do === edit.do && last.part === edit.part;
+  if (edit.do === "let_reading_become") return last.do === edit.do && last.id === edit.id;
   if (edit.do === "move_keep_corner") return last.do === edit.do && last.corner === edit.corner;
   return (
     last.do === edit.do &&
-    ["set_radial", "set_proportion", "allow_fill", "choose_colour", "move_aim"].includes(edit.do)
+    [
+      "set_radial",
+      "set_proportion",
+      "allow_fill",
+      "choose_colour",
+      "move_aim",
+      "bend_lines",
+      "share_corners",
+    ].includes(edit.do)
   );
 }

@@ -11,6 +11,7 @@ export const KEY_TOOLS: Record<string, Tool> = {
   r: "rectangle",
   t: "trace",
   k: "check",
+  s: "set_out",
 };
 
 interface Keys {

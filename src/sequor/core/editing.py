@@ -609,6 +609,9 @@ _RULES: Mapping[type, Rule] = {
     e.PointReading: _point_reading,
     e.BendLines: lambda edit, now, _: _bending(now, lines=edit.share),
     e.BendCorners: lambda edit, now, _: _bending(now, corners=edit.share),
+    e.ShareCorners: lambda edit, now, _: _bending(
+        _filled(now, allowance=edit.fill), corners=edit.bend
+    ),
     e.LimitBending: lambda edit, now, _: _bending(now, max_stretch=edit.max_stretch),
     e.KeepStill: _keep_still,
     e.BendEverything: lambda _, now, __: _bending(now, still=()),

@@ -499,6 +499,16 @@ class BendCorners(Value):
     share: Share
 
 
+class ShareCorners(Value):
+    """Of the empty corners how much is closed by bending, and how much of the rest may be filled;
+    what is left is cropped.
+    """
+
+    do: Literal["share_corners"] = "share_corners"
+    bend: Share
+    fill: Share
+
+
 class LimitBending(Value):
     """The most by which anything may be stretched or squeezed."""
 
@@ -581,6 +591,7 @@ Edit = Annotated[
     | PointReading
     | BendLines
     | BendCorners
+    | ShareCorners
     | LimitBending
     | KeepStill
     | BendEverything

@@ -236,13 +236,14 @@ class SolvedReading(Value):
 class Marks(Value):
     """What belongs to the frame and is drawn on the picture, in undistorted pixels.
 
-    The box to keep and the boxes to avoid by their corners, clockwise from the top left, and the
-    point that is aimed at.
+    The box to keep and the boxes to avoid, and those that do not bend, by their corners, clockwise
+    from the top left, and the point that is aimed at.
     """
 
     keep: tuple[Point, ...] = ()
     aim: Point | None = None
     avoid: tuple[tuple[Point, ...], ...] = ()
+    still: tuple[tuple[Point, ...], ...] = ()
 
 
 class Solution(Value):

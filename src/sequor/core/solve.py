@@ -377,6 +377,7 @@ def _marks(recipe: Recipe, distortion: Distortion) -> Marks:
         keep=corners(frame.keep) if frame.keep else (),
         aim=_points(distortion.undistorted(np.array([aimed])))[0] if aimed else None,
         avoid=tuple(corners(box) for box in recipe.fill.avoid),
+        still=tuple(corners(box) for box in recipe.bend.still),
     )
 
 

@@ -6,6 +6,7 @@ from typing import Any, cast
 
 from sqlalchemy.orm import Session
 
+from sequor.core.corner_ways import WAYS, WayCost, corner_ways
 from sequor.core.editing import apply, apply_all, lacks_edges, to_fit, understood, with_edges
 from sequor.core.edits import Edit, TypeAngle
 from sequor.core.measure.guide import HeldAgainst
@@ -41,6 +42,15 @@ def draft(means: Means, picture_id: int, based_on: int, edits: Edits) -> Tried:
     recipe = apply_all(edits, recipe_of_entry(means, picture_id, based_on), photo)
     recipe = knowing_edges(means, facts, recipe)
     return Tried(photo, recipe, solve(photo, recipe))
+
+
+def corner_costs(means: Means, picture_id: int, entry_id: int) -> tuple[WayCost, ...]:
+    """What cropping, bending and filling the corners of an entry would cost."""
+    facts = facts_of(means, picture_id)
+    recipe = recipe_of_entry(means, picture_id, entry_id)
+    bending = apply(WAYS["bend"], recipe, facts.photo)
+    edges = knowing_edges(means, facts, bending).bend.edges
+    return corner_ways(facts.photo, with_edges(recipe, edges or ()))
 
 
 def keep(means: Means, picture_id: int, based_on: int, edits: Edits) -> str:

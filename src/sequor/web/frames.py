@@ -6,9 +6,10 @@ from pydantic import BaseModel
 
 from sequor.core.render.size import output_of
 from sequor.core.report.options import CORNER_NAMES
+from sequor.core.report.report import way_words
 from sequor.core.report.words import counted_words, risk_words, scale_words
 from sequor.core.solve import solve
-from sequor.services import images
+from sequor.services import editing, images
 from sequor.services.pictures import corrected_of_entry, facts_of, recipe_of_entry
 from sequor.store import print_sizes
 from sequor.store.models import PrintFormat
@@ -16,6 +17,8 @@ from sequor.web.answers import answer
 from sequor.web.context import client_gone, means
 from sequor.web.schemas import (
     CornerCheck,
+    CornerWay,
+    CornerWays,
     FillRegion,
     FillState,
     OutputOut,
@@ -81,6 +84,17 @@ def size_output(path: PicturePath, body: SizeIn) -> Response:
     solution = solve(facts_of(means(), path.picture_id).photo, recipe)
     output = output_of(solution, recipe.frame, body.size)
     return answer(OutputOut(**output.model_dump(), words=scale_words(output.scale)))
+
+
+@api.get(
+    f"{_PICTURE}/corner-ways",
+    responses={200: CornerWays, **_REFUSALS},
+    operation_id="compareCornerWays",
+)
+def compare_corner_ways(path: PicturePath, query: EntryQuery) -> Response:
+    """What cropping, bending and filling all of the corners of an entry would cost."""
+    found = editing.corner_costs(means(), path.picture_id, query.entry)
+    return answer(CornerWays(ways=[CornerWay(cost=one, words=way_words(one)) for one in found]))
 
 
 @api.get(f"{_PICTURE}/fill", responses={200: FillState, **_REFUSALS}, operation_id="getFill")

@@ -8,6 +8,7 @@ from flask_openapi3 import FileStorage
 from pydantic import BaseModel, ConfigDict, FailFast, Field
 
 from sequor.core.carrying import Part
+from sequor.core.corner_ways import WayCost
 from sequor.core.edits import Edit, InkReadings
 from sequor.core.measure.guide import HeldAgainst
 from sequor.core.propose.proposal import Proposal, Want
@@ -15,7 +16,7 @@ from sequor.core.recipe import Direction, Point, PrintSize, Recipe
 from sequor.core.render.size import Output, OutputSize
 from sequor.core.report.options import Option, Range
 from sequor.core.report.proposals import ProposalWords
-from sequor.core.report.report import Report
+from sequor.core.report.report import Report, WayWords
 from sequor.core.solution import Solution
 from sequor.pictures.encode import Format
 from sequor.services.exports import ExportOptions
@@ -53,6 +54,19 @@ class Problem(Body):
 
     problem: str
     request_id: str
+
+
+class CornerWay(Body):
+    """A way to deal with all of the empty corners, and what it would cost."""
+
+    cost: WayCost
+    words: WayWords
+
+
+class CornerWays(Body):
+    """Cropping, bending and filling, as far as each can be done."""
+
+    ways: list[CornerWay]
 
 
 class Health(Body):

@@ -8,6 +8,7 @@ import type { Acts, Bench } from "../useBench";
 import { PencilPart, ReadPart } from "../pencil/PencilPart";
 import type { Pencil } from "../pencil/usePencil";
 import { VersionTabs } from "../../versions/VersionTabs";
+import { BendLines } from "./BendLines";
 import { ReadingRows } from "./ReadingRows";
 import { StanceWords } from "./StanceWords";
 
@@ -37,6 +38,13 @@ const TOOLS: { tool: Tool; key: string; name: string; title: string }[] = [
     name: KIND_NAMES.trace,
     title:
       "Points along something that is straight in reality and looks bent: says how the lens bows",
+  },
+  {
+    tool: "set_out",
+    key: "S",
+    name: KIND_NAMES.set_out,
+    title:
+      "A line that bending makes straight, or brings to an angle of your own; it says nothing of the camera",
   },
   {
     tool: "check",
@@ -91,23 +99,7 @@ export function FieldBook({
         Field book
       </Text>
       <ReadPart pencil={pencil} />
-      <Tools tool={tool} onTool={onTool} />
-      <Checkbox.Root
-        size="sm"
-        px="16px"
-        pb="8px"
-        checked={fitting}
-        onCheckedChange={({ checked }) => onFitting(checked === true)}
-      >
-        <Checkbox.HiddenInput />
-        <Checkbox.Control
-          borderColor="rule"
-          _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
-        />
-        <Checkbox.Label fontWeight="400" fontSize="12px">
-          Fit new lines to the edge under them
-        </Checkbox.Label>
-      </Checkbox.Root>
+      <Tools tool={tool} onTool={onTool} fitting={fitting} onFitting={onFitting} />
       <Box flex="1" overflowY="auto" minHeight="0" overflowX="hidden">
         {pencil.found && (
           <PencilPart
@@ -182,12 +174,18 @@ export function FieldBook({
           ))}
         </Box>
       )}
+      {recipe.readings.length > 0 && <BendLines bench={bench} />}
       <StanceWords report={report} solution={solution} acts={acts} />
     </Flex>
   );
 }
 
-function Tools({ tool, onTool }: Pick<Props, "tool" | "onTool">) {
+function Tools({
+  tool,
+  onTool,
+  fitting,
+  onFitting,
+}: Pick<Props, "tool" | "onTool" | "fitting" | "onFitting">) {
   return (
     <Grid templateColumns="1.32fr 1fr 1.22fr" gap="6px" px="16px" pb="8px">
       {TOOLS.map(({ tool: name, key, name: label, title }) => (
@@ -213,6 +211,22 @@ function Tools({ tool, onTool }: Pick<Props, "tool" | "onTool">) {
           </Text>
         </Button>
       ))}
+      <Checkbox.Root
+        size="sm"
+        gridColumn="span 2"
+        pl="4px"
+        checked={fitting}
+        onCheckedChange={({ checked }) => onFitting(checked === true)}
+      >
+        <Checkbox.HiddenInput />
+        <Checkbox.Control
+          borderColor="rule"
+          _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
+        />
+        <Checkbox.Label fontWeight="400" fontSize="12px">
+          Fit new lines to edges
+        </Checkbox.Label>
+      </Checkbox.Root>
     </Grid>
   );
 }

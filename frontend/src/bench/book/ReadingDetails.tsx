@@ -5,6 +5,7 @@ import { useRef, useState } from "react";
 import type { Edit, Reading, ReadingWords, SolvedReading } from "../../api/client";
 import { useOptions } from "../../api/options";
 import { NumberField } from "../../shared/NumberField";
+import { Choice } from "../../shared/Part";
 import type { Acts } from "../useBench";
 import { Toggle } from "./Toggle";
 
@@ -16,7 +17,13 @@ interface Props {
 }
 
 export function ReadingDetails({ acts, reading, solved, words }: Props) {
-  const { weight, name_length: nameLength, serves_as: directions } = useOptions();
+  const {
+    weight,
+    name_length: nameLength,
+    serves_as: directions,
+    becomes,
+    wanted_deg: wantedRange,
+  } = useOptions();
   const { id, number: n } = solved;
   const keep = (edit: Edit) => void acts.keep(edit);
   const keepTyped = async (edit: Edit) => (await acts.keep(edit, { quietly: true })).refused;
@@ -95,8 +102,39 @@ export function ReadingDetails({ acts, reading, solved, words }: Props) {
             </Toggle>
           ))}
       </Flex>
+      {reading.kind !== "check" && (
+        <Flex gap="5px" align="center">
+          <Text color="inkSoft" flexShrink={0} title="What bending makes of it">
+            becomes
+          </Text>
+          <Choice
+            label={`What reading ${n} becomes`}
+            value={reading.becomes}
+            options={becomes}
+            width="118px"
+            onChoose={(chosen) => keep({ do: "let_reading_become", id, becomes: chosen })}
+          />
+          {reading.becomes === "angle" && (
+            <NumberField
+              label={`Wanted angle of reading ${n}`}
+              what="An angle"
+              unit="°"
+              value={reading.wanted_deg}
+              range={wantedRange}
+              places={2}
+              step={0.1}
+              signed
+              width="84px"
+              height="23px"
+              onEnter={(value) =>
+                keep({ do: "let_reading_become", id, becomes: "angle", wanted_deg: value })
+              }
+            />
+          )}
+        </Flex>
+      )}
       <Text color="inkSoft" lineHeight="1.3">
-        {[words.placed, words.sag].filter(Boolean).join(", ")}
+        {[words.wanted, words.placed, words.sag].filter(Boolean).join(", ")}
       </Text>
     </Flex>
   );

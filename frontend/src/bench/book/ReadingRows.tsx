@@ -35,7 +35,7 @@ export function ReadingRows({
   const about = [
     reading.active ? "" : "off",
     reading.hidden ? "hidden" : "",
-    reading.name || (bendOnly ? "bend from chord" : ""),
+    reading.name || words.wanted || (bendOnly ? "bend from chord" : ""),
   ]
     .filter(Boolean)
     .join(", ");

@@ -5,7 +5,7 @@ import type { Bench } from "../useBench";
 /** What the frame costs. */
 export const KeptBar = memo(function KeptBar({ bench }: { bench: Bench }) {
   const { frame, kept_fraction: kept, cost } = bench.solution;
-  const words = bench.report.cost;
+  const { cost: words, bend } = bench.report;
   return (
     <Box width="book" flexShrink={0} px="16px" py="10px" borderRightWidth="1px" borderColor="rule">
       <Text>
@@ -32,9 +32,9 @@ export const KeptBar = memo(function KeptBar({ bench }: { bench: Bench }) {
         color={cost.fill_fraction > 0 ? "level" : "inkSoft"}
         fontSize="12px"
         truncate
-        title={words.fill}
+        title={bend.done ? `${bend.done}; ${bend.stretch}` : words.fill}
       >
-        {words.filled}
+        {bend.done && cost.fill_fraction === 0 ? bend.done : words.filled}
       </Text>
     </Box>
   );

@@ -1,5 +1,5 @@
-/* What becomes of the corners: how much may be filled, how, which candidate, and the check that no
-   sliver is left. */
+/* What becomes of the corners: how much is bent, filled and cropped, how it is filled, which
+   candidate, and the check that no sliver is left. */
 import { Box, chakra, Flex, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
@@ -7,39 +7,25 @@ import { client, taken, type Edit } from "../../api/client";
 import { useFileOptions, useOptions } from "../../api/options";
 import { Choices } from "../../shared/Choices";
 import { HeldButton, Part, QuietButton } from "../../shared/Part";
-import { EditSlider } from "../EditSlider";
 import type { Bench } from "../useBench";
+import { BendPart } from "./BendPart";
 import { Candidates } from "./Candidates";
+import { CornerBar } from "./CornerBar";
 import { CornerCheck } from "./CornerCheck";
 import type { Framing } from "./useFraming";
 
 const ColourInput = chakra("input");
 
 export function CornersPart({ bench, framing }: { bench: Bench; framing: Framing }) {
-  const { fill } = bench.recipe;
+  const { fill, bend } = bench.recipe;
   const filled = bench.solution.cost.fill_fraction > 0;
-  const { fill: fillWords, keep_all: keepAll } = bench.report.cost;
   const [checking, setChecking] = useState(false);
   return (
     <Box>
-      <Part title="Fill allowance" first>
-        <EditSlider
-          bench={bench}
-          label="Fill allowance"
-          value={Math.round(fill.allowance * 100)}
-          min={0}
-          max={100}
-          edit={(value) => ({ do: "allow_fill", allowance: value / 100 })}
-        />
-        <Flex justify="space-between" color="inkSoft" fontSize="12px" mt="2px">
-          <span>crop everything</span>
-          <span>keep everything</span>
-        </Flex>
-        <Text mt="8px" aria-live="polite">
-          {fillWords}
-        </Text>
-        <Text color="inkSoft">{keepAll}</Text>
+      <Part title="Empty corners" first>
+        <CornerBar bench={bench} />
       </Part>
+      {bend.corners > 0 && <BendPart bench={bench} framing={framing} />}
       {fill.allowance > 0 && <FilledPart bench={bench} framing={framing} filled={filled} />}
       <Part title="Check">
         <QuietButton width="100%" disabled={!bench.atRest} onClick={() => setChecking(true)}>

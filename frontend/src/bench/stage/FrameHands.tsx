@@ -87,6 +87,17 @@ export function FrameHands({ bench, view, framing, guides, size, onHold }: Props
           data-avoid
         />
       ))}
+      {marks.still.map((box, index) => (
+        <path
+          key={index}
+          d={polygon(box.map(view.toStage))}
+          stroke="#bfe3ff"
+          strokeWidth="1.6"
+          strokeDasharray="8 3 2 3"
+          pointerEvents="none"
+          data-still
+        />
+      ))}
       {marks.keep.length > 0 && <KeepBox bench={bench} view={view} />}
       {marks.aim && <AimPoint bench={bench} view={view} point={marks.aim} />}
       {HANDLES.map(({ handle, name, cursor }) => {
@@ -299,11 +310,8 @@ function DrawBox({ tool, bench, view, framing, size }: DrawProps) {
     framing.setTool(undefined);
     const guide = framing.guide === "none" ? null : framing.guide;
     if (tool === "aim") return void bench.acts.keep({ do: "aim_at", point: b, guide, seen });
-    void bench.acts.keep(
-      tool === "keep"
-        ? { do: "keep_box", corners: [a, b], seen }
-        : { do: "avoid_box", corners: [a, b], seen },
-    );
+    const boxes = { keep: "keep_box", avoid: "avoid_box", still: "keep_still" } as const;
+    void bench.acts.keep({ do: boxes[tool], corners: [a, b], seen });
   };
   const drag = useDrag(({ first, last, canceled, event, xy, initial }) => {
     if (first) return event.stopPropagation();
@@ -350,4 +358,5 @@ export const FRAME_HINTS: Record<FrameTool, string> = {
   keep: "Drag a box over what must not be cut. Enter puts one in the middle, Escape lets go.",
   aim: "Click the point, a face for example, that the guide should meet. Enter takes the middle, Escape lets go.",
   avoid: "Drag a box over what must not be copied into the corners. Escape lets go.",
+  still: "Drag a box over what must not bend: a face, a person, a round window. Escape lets go.",
 };

@@ -3,6 +3,8 @@
 import { chakra } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import type { PictureState, Solution } from "../../api/client";
+import { corrected } from "./bending";
+import { BentPicture } from "./BentPicture";
 import {
   css,
   fromRows,
@@ -48,6 +50,20 @@ export function ProxyPicture({ bench, laid, alt, moving, undistorted }: Props) {
     translation(shown.box[0], shown.box[1]),
     scaling(shown.box[2] / shown.width, shown.box[3] / shown.height),
   );
+  if (undistorted && bench.shown.bend) {
+    const way = corrected(bench.shown);
+    // What takes the turned picture to the stage takes the bent one there too.
+    const plane = product(laid, inverse(fromRows(bench.shown.homography)));
+    const [x, y, width, height] = shown.box;
+    return (
+      <BentPicture
+        src={shown.src}
+        alt={alt}
+        place={([u, v]) => mapped(plane, way.to([x + u * width, y + v * height]))}
+        clip={bench.shown.outline.map((point) => mapped(plane, point as Point))}
+      />
+    );
+  }
   return (
     <Picture
       src={shown.src}
@@ -88,9 +104,9 @@ function undistortedImage({ state, shown }: Shot): Shown {
   );
   const scale = EDGE_PX / Math.max(width, height);
   // What lies beyond the border of the picture is not shown.
-  const back = inverse(fromRows(shown.homography));
+  const way = corrected(shown);
   const border = shown.outline
-    .map((point) => mapped(back, point as Point))
+    .map((point) => way.from(point as Point))
     .map(([px, py]) => `${((px - x) / width) * 100}% ${((py - y) / height) * 100}%`);
   return {
     clip: `polygon(${border.join(", ")})`,

@@ -11,6 +11,7 @@ export const KIND_NAMES: Record<Kind, string> = {
   horizon: "Horizon",
   check: "Check",
   trace: "Trace",
+  set_out: "Set-out",
 };
 
 /** The small sign of a kind, or of the tool that places a rectangle. */
@@ -58,6 +59,14 @@ export function KindSign({ kind }: { kind: Kind | "rectangle" }) {
       {kind === "trace" && (
         <path
           d="M.6 9.5Q8 1.5 15.4 9.5M3.2 8.8l-1-2M8 6.6V4.2M12.8 8.8l1-2"
+          fill="none"
+          stroke="currentColor"
+          strokeWidth="1.4"
+        />
+      )}
+      {kind === "set_out" && (
+        <path
+          d="M2 9.5L14 3.5M2 12V6.5M14 6V.5M.4 6.5h3.2M12.4.5h3.2"
           fill="none"
           stroke="currentColor"
           strokeWidth="1.4"
@@ -121,6 +130,13 @@ export function ReadingLine({
         strokeDasharray={kind === "check" ? "9 6" : undefined}
       />
       {ticks && <path d={ticks} stroke="currentColor" strokeWidth="1.4" />}
+      {kind === "set_out" &&
+        [a, b].map(([x, y], end) => (
+          <g key={end} transform={`translate(${x} ${y}) rotate(${angle})`}>
+            <path d="M0-11V11M-5-11H5" stroke="#000" strokeOpacity=".4" strokeWidth="4" />
+            <path d="M0-11V11M-5-11H5" stroke="currentColor" strokeWidth="2" />
+          </g>
+        ))}
       {kind === "level" && (
         <g transform={`translate(${mx} ${my}) rotate(${angle})`}>
           <rect x="-17" y="-7.5" width="34" height="15" rx="7.5" fill="#fbf3c9" stroke="#8a5a0a" />

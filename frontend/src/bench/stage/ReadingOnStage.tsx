@@ -51,7 +51,7 @@ export function ReadingOnStage({
           data-end={end}
           role="button"
           tabIndex={0}
-          aria-label={`${kind === "trace" ? "Point" : "End"} ${end + 1} of reading ${number}`}
+          aria-label={`${kind === "trace" || handles.length > 2 ? "Point" : "End"} ${end + 1} of reading ${number}`}
           cx={x}
           cy={y}
           r={lit ? 7 : 5.5}

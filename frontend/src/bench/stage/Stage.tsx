@@ -13,17 +13,26 @@ import { CrispView } from "./CrispView";
 import { drawnReadings, sourcePointOf, type InHand } from "./drawn";
 import { FilledView } from "./FilledView";
 import { FRAME_HINTS, FrameHands } from "./FrameHands";
-import { corners as cornersOf, line, linearAt, mapped, polygon, type Point } from "./geometry";
+import { corners as cornersOf, line, mapped, polygon, type Point } from "./geometry";
 import { GRID_NAMES, GridLines, type Grid } from "./GridLines";
 import { Guides, type Guide } from "./Guides";
 import { Loupe, POWERS } from "./Loupe";
 import { ProxyPicture } from "./ProxyPicture";
 import type { ProposalOut } from "../../api/client";
+import { meshOf } from "./bending";
+import {
+  MeshOverlay,
+  nextOverlay,
+  OVERLAY_NAMES,
+  StretchLegend,
+  type Overlay,
+} from "./MeshOverlay";
 import { PencilLines } from "./PencilLines";
 import { ReadingOnStage, type KeyedEnd } from "./ReadingOnStage";
 import { hint, Readout, StageButton, StageWords } from "./StageParts";
 import { newId, useHand, type Hold, type Tool } from "./useHand";
 import { useSize, useView } from "./useView";
+import { WantedAngle } from "./WantedAngle";
 
 const KEY_ZOOM = 1.25;
 const ZOOM_PER_PX = 0.0015;
@@ -79,6 +88,7 @@ export function Stage({
   const [divider, setDivider] = useState(0.5);
   const [byKey, setByKey] = useState<KeyedEnd>();
   const [framed, setFramed] = useState(false);
+  const [overlay, setOverlay] = useState<Overlay>("off");
   const focusNext = useRef<string>(undefined);
   const { file, addresses } = bench.state;
   const asShot = showing === "shot";
@@ -117,10 +127,12 @@ export function Stage({
     },
     { target: ref, eventOptions: { passive: false } },
   );
+  const turnOverlay = () => setOverlay(nextOverlay);
   const nextPower = () =>
     setPower((now) => POWERS[(POWERS.indexOf(now) + 1) % POWERS.length] ?? now);
   const zoomBy = (factor: number) => view.zoomFrom(view, factor, [size.width / 2, size.height / 2]);
   useKeys(["m"], nextPower);
+  useKeys(["w"], turnOverlay);
   useKeys(["+", "="], () => zoomBy(KEY_ZOOM));
   useKeys(["-"], () => zoomBy(1 / KEY_ZOOM));
   useKeys(["0"], view.fit);
@@ -158,6 +170,11 @@ export function Stage({
   );
   const lookedSource = looked && sourcePointOf(bench, view, looked.id, looked.end, looked.picture);
   const placed = hand.corners.map(view.toStage);
+  const mesh = meshOf(bench.shown);
+  const angled = new Set(
+    bench.recipe.readings.filter(({ becomes }) => becomes === "angle").map(({ id }) => id),
+  );
+  const pointed = readings.find(({ id }) => id === selected && angled.has(id));
 
   return (
     <Flex flex="1" minWidth="0">
@@ -263,6 +280,23 @@ export function Stage({
               strokeWidth="2"
             />
           ))}
+          {!asShot && !divided && mesh && (
+            <MeshOverlay
+              mesh={mesh}
+              plane={view.plane}
+              outline={bench.shown.outline as Point[]}
+              overlay={overlay}
+            />
+          )}
+          {pointed && !asShot && !divided && (
+            <WantedAngle
+              bench={bench}
+              view={view}
+              id={pointed.id}
+              number={pointed.number}
+              ends={[pointed.points[0] as Point, pointed.points.at(-1) as Point]}
+            />
+          )}
           {inHandWords && looked && <Readout point={looked.stage} text={inHandWords} size={size} />}
           {placing && !asShot && !divided && (
             <FrameHands
@@ -284,7 +318,7 @@ export function Stage({
             file={file}
             point={lookedSource}
             at={looked.stage}
-            turned={linearAt(view.picture, looked.picture)}
+            turned={view.turnedAt(looked.picture)}
             size={size}
             power={power}
           />
@@ -323,12 +357,21 @@ export function Stage({
               title="How much the loupe magnifies while an end is in the hand (M)"
             />
           )}
+          {mesh && !asShot && (
+            <StageButton
+              onClick={turnOverlay}
+              label={`Bending: ${OVERLAY_NAMES[overlay]}`}
+              hint="W"
+              title="How the picture bends: the mesh, or by how much each part grows or shrinks (W)"
+            />
+          )}
           <StageButton
             onClick={view.fit}
             label={`${view.fitted ? "fit " : ""}${(view.zoom * 100).toFixed(view.zoom < 0.1 ? 1 : 0)} %`}
             hint="0"
           />
         </Flex>
+        {mesh && overlay === "stretch" && !asShot && !divided && <StretchLegend />}
         {asShot && <Tag left="102px">as shot</Tag>}
         {placing && framing.tool && !asShot && <StageWords>{FRAME_HINTS[framing.tool]}</StageWords>}
         {measuring && (said || tool || empty) && (

@@ -20,6 +20,10 @@ export function hint(tool: Tool | undefined, first: boolean, corners: number): s
       return `Drag along something that should stand upright. ${BY_KEY}`;
     case "horizon":
       return `Drag along the horizon itself: open water, a far plain. ${BY_KEY}`;
+    case "set_out":
+      return corners
+        ? `${corners} ${corners === 1 ? "point" : "points"}. Double click or Enter ends the line, Escape begins again.`
+        : `Drag a line, or click points along something bent, that bending is to set right. ${BY_KEY}`;
     case "check":
       return `Drag along something to be measured; it steers nothing. ${BY_KEY}`;
     case "level":

@@ -2,12 +2,14 @@
    hand where the hand is. */
 import type { SolvedReading } from "../../api/client";
 import type { Bench } from "../useBench";
-import type { Point } from "./geometry";
+import { between, type Point } from "./geometry";
 import type { DrawnReading } from "./ReadingOnStage";
 import type { Settled } from "./useHand";
 import type { View } from "./useView";
 
 export type InHand = Settled;
+
+const PIECES = 16;
 
 export interface Drawn extends DrawnReading {
   /** The handles in pixels of the picture that is seen. */
@@ -54,10 +56,20 @@ function laid(
     number,
     kind,
     active,
-    points: points.map(view.toStage),
+    points: (kind === "trace" ? points : closely(points, view)).map(view.toStage),
     handles: handles.map(view.toStage),
     inPicture: [...handles],
   };
+}
+
+/** Where the picture bends, a line between two points is drawn by many. */
+function closely(points: readonly Point[], view: View): readonly Point[] {
+  if (!view.bends) return points;
+  return points.flatMap((point, place) => {
+    const next = points[place + 1];
+    if (!next) return [point];
+    return Array.from({ length: PIECES }, (_, n) => between(point, next, n / PIECES));
+  });
 }
 
 /**

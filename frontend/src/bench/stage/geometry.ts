@@ -44,21 +44,6 @@ export function mapped([a, b, c, d, e, f, g, h, i]: Matrix, [x, y]: Point): Poin
   return [(a * x + b * y + c) / w, (d * x + e * y + f) / w];
 }
 
-/**
- * The linear part of a mapping at a point: by how much x and y move when the point moves by one, in
- * row order.
- */
-export function linearAt(m: Matrix, point: Point): [number, number, number, number] {
-  const [x, y] = mapped(m, point);
-  const w = m[6] * point[0] + m[7] * point[1] + m[8];
-  return [
-    (m[0] - x * m[6]) / w,
-    (m[1] - x * m[7]) / w,
-    (m[3] - y * m[6]) / w,
-    (m[4] - y * m[7]) / w,
-  ];
-}
-
 /** The CSS transform that lays an element on the stage by a matrix. */
 export function css([a, b, c, d, e, f, g, h, i]: Matrix): string {
   return `matrix3d(${[a, d, 0, g, b, e, 0, h, 0, 0, 1, 0, c, f, 0, i].join(",")})`;

@@ -107,10 +107,15 @@ export function useHand({
     if (byKey) onPlacedByKey(`${edit.group}-0-0`);
   };
 
+  /* What is given by points along it; two are enough for a set-out line. */
+  const byPoints = tool === "set_out" ? "set_out" : "trace";
+  const ends =
+    (tool === "trace" && corners.length > 0) || (tool === "set_out" && corners.length > 1);
+
   const endTrace = async () => {
     const id = newId();
     const outcome = await acts.keep(
-      { do: "draw_reading", id, kind: "trace", points: corners, seen, zoom, fit: fitting },
+      { do: "draw_reading", id, kind: byPoints, points: corners, seen, zoom, fit: fitting },
       { quietly: true },
     );
     say(outcome);
@@ -139,13 +144,15 @@ export function useHand({
     onSay(undefined);
     const at = view.fromStage(view.at(xy));
     const handle = target.closest<SVGElement>("[data-end]");
-    if (handle && tool !== "rectangle" && tool !== "trace") {
+    const clicking =
+      tool === "rectangle" || tool === "trace" || (tool === "set_out" && corners.length > 0);
+    if (handle && !clicking) {
       const id = handle.dataset.reading as string;
       onSelect(id);
       return { what: "end", id, end: Number(handle.dataset.end), at };
     }
     if (tool && measuring) {
-      if (tool !== "rectangle" && tool !== "trace")
+      if (tool !== "rectangle" && tool !== "trace" && !clicking)
         return { what: "draw", id: newId(), kind: tool, points: [at, at] };
       click(at);
     } else onSelect(target.closest<SVGElement>("[data-line]")?.dataset.line);
@@ -179,7 +186,11 @@ export function useHand({
   const end = (now: Hold, tap: boolean) => {
     setHold(undefined);
     if (now.what === "pan") return;
-    if (tap || (now.what === "draw" && !longEnough(now.points))) return acts.drop();
+    if (tap || (now.what === "draw" && !longEnough(now.points))) {
+      acts.drop();
+      if (now.what === "draw" && now.kind === "set_out") click(now.points[0]);
+      return;
+    }
     if (now.what === "draw") {
       onTool(undefined);
       onSelect(now.id);
@@ -217,7 +228,7 @@ export function useHand({
   const onKeyDown = (event: KeyboardEvent<HTMLDivElement>) => {
     const handle = (event.target as Element).closest<SVGElement>("[data-end]");
     if (handle) moveEndByKey(event, handle.dataset.reading as string, Number(handle.dataset.end));
-    else if (event.key === "Enter" && tool === "trace" && corners.length > 0) void endTrace();
+    else if (event.key === "Enter" && ends) void endTrace();
     else if (event.key === "Enter" && tool && event.target === event.currentTarget)
       placeByKey(tool);
   };
@@ -254,6 +265,7 @@ export function useHand({
       level: [at(0.2, 0.5), at(0.8, 0.5)],
       horizon: [at(0.2, 0.5), at(0.8, 0.5)],
       check: [at(0.2, 0.5), at(0.8, 0.5)],
+      set_out: [at(0.2, 0.5), at(0.8, 0.5)],
     }[kind];
     const id = newId();
     onTool(undefined);
@@ -268,7 +280,7 @@ export function useHand({
     on: {
       ...bind(),
       onKeyDown,
-      onDoubleClick: () => tool === "trace" && corners.length > 0 && void endTrace(),
+      onDoubleClick: () => ends && void endTrace(),
     },
   };
 }

@@ -1,6 +1,7 @@
 /* What part of the plane the stage shows: fitted, or zoomed and panned by hand. */
 import { useEffect, useRef, useState } from "react";
 import type { PictureState, Solution } from "../../api/client";
+import { corrected, type Linear } from "./bending";
 import {
   clamp,
   fromRows,
@@ -28,8 +29,12 @@ export interface View extends Zoomed {
   plane: Matrix;
   /** What is seen, whose pixels the points on the stage are given in. */
   seen: "as_shot" | "undistorted";
-  /** Those pixels to stage pixels. */
+  /** Those pixels to stage pixels, but for what bends. */
   picture: Matrix;
+  /** Whether straight lines are drawn as curves. */
+  bends: boolean;
+  /** How a place on the stage moves when a point of the picture moves by one, in row order. */
+  turnedAt: (point: Point) => Linear;
   /** A point of the picture on the stage, and the other way round. */
   toStage: (point: Point) => Point;
   fromStage: (point: Point) => Point;
@@ -84,9 +89,13 @@ export function useView({ box, size, state, shown, asShot, frozen }: Options): V
   // Beside or behind the corrected picture the middle of the one as shot lies where that middle
   // has gone.
   const centre: Point = [state.file.width / 2, state.file.height / 2];
-  const [cx, cy] = mapped(fromRows(shown.homography), centre);
+  const way = corrected(shown);
+  const [cx, cy] = way.to(centre);
   const aligned = product(plane, translation(cx - centre[0], cy - centre[1]));
   const picture = asShot ? product(plane, asShotPlane) : product(plane, fromRows(shown.homography));
+
+  const toStage = (point: Point): Point =>
+    asShot ? mapped(picture, point) : mapped(plane, way.to(point));
 
   return {
     zoom,
@@ -95,8 +104,16 @@ export function useView({ box, size, state, shown, asShot, frozen }: Options): V
     plane,
     seen: asShot ? "as_shot" : "undistorted",
     picture,
-    toStage: (point) => mapped(picture, point),
-    fromStage: (point) => mapped(inverse(picture), point),
+    bends: !asShot && shown.bend !== null,
+    toStage,
+    fromStage: (point) =>
+      asShot ? mapped(inverse(picture), point) : way.from(mapped(inverse(plane), point)),
+    turnedAt: (point) => {
+      const [x, y] = toStage(point);
+      const [ax, ay] = toStage([point[0] + 1, point[1]]);
+      const [bx, by] = toStage([point[0], point[1] + 1]);
+      return [ax - x, bx - x, ay - y, by - y];
+    },
     asShot: aligned,
     at: ([x, y]) => {
       const { left, top } = box();

@@ -35,7 +35,7 @@ CHECKED = 4
 """Places along each side of a cell at which stretch and folding are checked."""
 _LEAST_AREA = 0.05
 """Where the picture does not reach the map may squeeze more, but never fold."""
-_SPARED, _STIFFER, _LET_TURN, _MOST_ROUNDS = 0.97, 3.0, 0.25, 5
+_SPARED, _STIFFER, _MOST_ROUNDS = 0.97, 3.0, 5
 """Cells that stretch more than this share of the limit are made stiffer, so many times, and edges
 there give way, before the whole is given up in part."""
 
@@ -101,19 +101,17 @@ def bend(asked: Asked) -> Bent:
     stiff, rigid = _by_cell(mesh, inside.astype(float)).mean(axis=2), _touched(mesh, asked.boxes)
     lines = Lines(asked.lines, mesh)
     given_way = np.zeros(len(asked.lines), np.bool_)
-    found, upright = None, 1.0
+    found: Bending | None = None
     for turn in range(_MOST_ROUNDS):
         rows = Rows()
         _border_rows(rows, mesh, asked)
         lines.add_to(rows, found, given_way, asked.corners > 0)
-        found = solved(mesh, stiff, rigid, rows, upright)
+        found = solved(mesh, stiff, rigid, rows)
         if turn == 0 and lines.any_open:
             continue
         over = _over(found, mesh, inside, asked.limit * _SPARED)
         if not over.any():
             break
-        if asked.lines:  # else nothing would hold the picture level
-            upright *= _LET_TURN
         stiff = stiff * np.where(over, _STIFFER, 1.0)
         given_way = given_way | lines.edges_through(over)
     assert found is not None

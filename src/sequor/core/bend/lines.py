@@ -11,7 +11,7 @@ from sequor.core.camera import Matrix
 from sequor.core.pixels import Mask
 from sequor.core.warp.bending import Bending
 
-_HELD = 1e5
+_HELD = 1e6
 """Weight of readings against the energy of a cell: what contradicts nothing is met to a hundredth
 of a degree (tests/bench/test_bending.py)."""
 _EDGE, _ASLANT, _NEAR_RAD = 2000.0, 0.15, math.radians(12.0)

@@ -123,8 +123,6 @@ def solved(mesh: Mesh, covered: Matrix, rigid: Matrix, rows: Rows, upright: floa
         The share of each cell that the picture covers.
     rigid : ndarray, shape (rows, columns)
         1 for cells over which the map is to be one similarity.
-    upright : float
-        How much the middle of the picture is held against turning, 0 to 1.
     """
     columns, down = mesh.columns, mesh.rows
     # Along the shorter side first: the band is as wide as that.
@@ -134,9 +132,7 @@ def solved(mesh: Mesh, covered: Matrix, rigid: Matrix, rows: Rows, upright: floa
     band, right = np.zeros((width, count)), np.zeros(count)
     energy = _OUTSIDE + (1 - _OUTSIDE) * covered
     _add_energy(band, energy, _cell_energy(_SIMILAR, _SIZE, _TURN, _SMOOTH), *strides)
-    _add_energy(
-        band, upright * energy * _middle(mesh), _cell_energy(0.0, 0.0, _TURN_MIDDLE, 0.0), *strides
-    )
+    _add_energy(band, energy * _middle(mesh), _cell_energy(0.0, 0.0, _TURN_MIDDLE, 0.0), *strides)
     if rigid.any():
         _add_energy(band, rigid, _cell_energy(_RIGID, 0.0, 0.0, _RIGID), *strides)
     _add_rows(band, right, *rows.arrays(), columns, down, *strides)

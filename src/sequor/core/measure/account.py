@@ -9,7 +9,14 @@ from sequor.core.camera import Matrix
 from sequor.core.lens.distortion import sag_px
 from sequor.core.measure.angles import wrap_axial
 from sequor.core.measure.orientation import Measured
-from sequor.core.measure.readings import length_px, reads_as, sigma_rad, tilt_rad
+from sequor.core.measure.readings import (
+    Move,
+    length_px,
+    nearest_line,
+    reads_as,
+    sigma_rad,
+    tilt_rad,
+)
 from sequor.core.measure.trials import DISAGREE_DEG, DISAGREE_SIGMAS
 from sequor.core.recipe import Point, Reading
 from sequor.core.solution import SolvedReading
@@ -47,8 +54,9 @@ def account_of(
         What all readings say together; ``place`` is this one's among those that steer.
     """
     reading, line = one.reading, one.line
-    direction = reads_as(line, warp.from_undistorted)
-    residual_deg = math.degrees(tilt_rad(line, warp.from_undistorted, direction))
+    move = _as_it_comes_out(reading, warp)
+    direction = reads_as(line, move)
+    residual_deg = math.degrees(tilt_rad(line, move, direction))
     wanted = wanted_deg(reading)
     sigma_deg = math.degrees(sigma_rad(reading))
     outlier = place is not None and (place in measured.outliers or measured.suspects == (place,))
@@ -89,6 +97,17 @@ def account_of(
         undistorted_points=_undistorted(warp, reading.points),
         undistorted_hand_points=_undistorted(warp, hand_points(reading)),
     )
+
+
+def _as_it_comes_out(reading: Reading, warp: Warp) -> Move:
+    """What takes the undistorted ends of a reading to the corrected picture.
+
+    Where that bends, what is given by points along it lies as they do then.
+    """
+    if warp.bending is None or not reading.by_points:
+        return warp.from_undistorted
+    moved = nearest_line(warp.to_corrected(np.array(reading.points, dtype=float)))
+    return lambda _: moved
 
 
 def wanted_deg(reading: Reading) -> float | None:

@@ -96,11 +96,18 @@ def undistorted_reading(reading: Reading, distortion: Distortion) -> Reading:
             return reading
         a, b = distortion.undistorted(np.array(reading.points))
         return reading.model_copy(update={"points": (_point(a), _point(b))})
-    points = distortion.undistorted(np.array(reading.points))
+    a, b = nearest_line(distortion.undistorted(np.array(reading.points)))
+    return reading.model_copy(update={"points": (_point(a), _point(b))})
+
+
+def nearest_line(points: Matrix) -> Matrix:
+    """The ends of the straight line nearest to points, shape (N, 2), from beside the first to
+    beside the last; shape (2, 2).
+    """
     middle = points.mean(axis=0)
     along = np.linalg.eigh((points - middle).T @ (points - middle))[1][:, 1]
-    a, b = middle + ((points[[0, -1]] - middle) @ along)[:, None] * along
-    return reading.model_copy(update={"points": (_point(a), _point(b))})
+    ends: Matrix = middle + ((points[[0, -1]] - middle) @ along)[:, None] * along
+    return ends
 
 
 def _point(array: Matrix) -> Point:

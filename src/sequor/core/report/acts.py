@@ -106,6 +106,7 @@ _WORDS: Mapping[type, Callable[[Any], str]] = {
     e.PointReading: lambda _: "wanted angle",
     e.BendLines: lambda edit: f"lines bent {edit.share * 100:.0f} %",
     e.BendCorners: lambda edit: f"corners bent {edit.share * 100:.0f} %",
+    e.ShareCorners: lambda _: "corners shared out",
     e.LimitBending: lambda _: "limit of bending",
     e.KeepStill: lambda _: "not to be bent",
     e.BendEverything: lambda _: "everything may bend",

@@ -14,6 +14,7 @@ from sequor.core.recipe import (
     MAX_POINTS,
     MAX_RADIAL,
     MAX_TILT_DEG,
+    MAX_WANTED_DEG,
     MAX_WEIGHT,
     MIN_FOCAL35_MM,
     MIN_POINTS_OF_TRACE,
@@ -100,6 +101,7 @@ class Options(Value):
     proportion_step: float
     weight: Range
     becomes: tuple[Option, ...]
+    wanted_deg: Range
     max_stretch: Range
     stretch_shown: Range
     name_length: int
@@ -208,6 +210,7 @@ def options() -> Options:
         proportion_step=0.005,
         weight=Range(low=0.01, high=MAX_WEIGHT),
         becomes=_named(_BECOMES),
+        wanted_deg=Range(low=-MAX_WANTED_DEG, high=MAX_WANTED_DEG),
         max_stretch=Range(low=LEAST_MAX_STRETCH, high=MOST_MAX_STRETCH),
         stretch_shown=Range(low=1 / USUAL_MAX_STRETCH, high=USUAL_MAX_STRETCH),
         name_length=MAX_NAME,

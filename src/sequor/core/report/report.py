@@ -1,6 +1,7 @@
 """The report: what is said in words of a recipe and its solution, ready for a screen."""
 
 from sequor.core.camera import intrinsics
+from sequor.core.corner_ways import Way, WayCost
 from sequor.core.edits import Edit
 from sequor.core.recipe import AXES, Axis, PhotoFacts, Reading, Recipe, Value
 from sequor.core.report.sentences import Names, note_text, offer_label
@@ -206,13 +207,20 @@ def _reading_words(solved: SolvedReading, reading: Reading) -> ReadingWords:
         id=solved.id,
         tilt=f"{before:.1f} px" if bent else size_words(solved.angle_deg),
         turning="" if bent else turning(solved.angle_deg),
-        left_over=f"{after:.1f} px" if bent else size_words(solved.residual_deg),
+        left_over=f"{after:.1f} px" if bent else size_words(_left_deg(solved)),
         deviation=f"± {reading.sigma_px:.1f} px" if bent else f"± {sigma_deg:.2f}°",
         placed=placed_words(solved.stations),
         sag=sag,
         wanted=wanted_words(reading),
         in_hand=f"sag {before or 0.0:.1f} px" if bent else in_words(solved.angle_deg),
     )
+
+
+def _left_deg(solved: SolvedReading) -> float:
+    """How far a reading still is off what is wanted of it."""
+    if solved.becomes == "angle" and solved.left_deg is not None:
+        return solved.left_deg
+    return solved.residual_deg
 
 
 def wanted_words(reading: Reading) -> str:
@@ -239,6 +247,29 @@ def bend_words(solution: Solution) -> BendWords:
             f"stretched up to {bend.max_stretch:.2f} times, turned up to {bend.max_turn_deg:.1f}°"
         ),
     )
+
+
+_WAYS: dict[Way, str] = {"crop": "Crop all", "bend": "Bend all", "fill": "Fill all"}
+
+
+class WayWords(Value):
+    """A way to deal with the corners: its name, and what it would cost."""
+
+    label: str
+    costs: tuple[str, ...]
+
+
+def way_words(cost: WayCost) -> WayWords:
+    """What a way to deal with the corners would cost."""
+    kept = cost.kept_fraction * 100
+    costs = [f"keeps {kept:.{0 if kept > 99.95 else 1}f} %"]
+    if cost.way == "bend":
+        costs += [f"{cost.max_stretch:.2f}×", f"{cost.max_turn_deg:.1f}°"]
+        if cost.done < 0.995:
+            costs.append(f"{cost.done * 100:.0f} % of it")
+    if cost.way == "fill":
+        costs.append(f"invents {cost.fill_fraction * 100:.1f} %")
+    return WayWords(label=_WAYS[cost.way], costs=tuple(costs))
 
 
 def _lens_words(solution: Solution) -> LensWords:

@@ -1,0 +1,48 @@
+/* How much of what the turn leaves over of the readings is bent away. */
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { EditSlider } from "../EditSlider";
+import type { Bench } from "../useBench";
+
+export function BendLines({ bench }: { bench: Bench }) {
+  const { lines } = bench.recipe.bend;
+  const { stretch } = bench.report.bend;
+  return (
+    <Box
+      as="section"
+      aria-label="Bending"
+      borderTopWidth="1px"
+      borderColor="rule"
+      px="16px"
+      pt="6px"
+      pb="4px"
+      flexShrink={0}
+    >
+      <Flex gap="10px" align="center" fontSize="12px">
+        <Text
+          whiteSpace="nowrap"
+          title="What no turn of the camera sets right: each line becomes what it is, as far as you want"
+        >
+          Bend what is left over
+        </Text>
+        <Box flex="1">
+          <EditSlider
+            bench={bench}
+            label="Bend what is left over"
+            value={Math.round(lines * 100)}
+            min={0}
+            max={100}
+            edit={(value) => ({ do: "bend_lines", share: value / 100 })}
+          />
+        </Box>
+        <Text fontFamily="mono" width="40px" textAlign="right">
+          {Math.round(lines * 100)} %
+        </Text>
+      </Flex>
+      {lines > 0 && stretch && (
+        <Text fontSize="12px" color="inkSoft" lineHeight="1.3" pb="2px">
+          {stretch}
+        </Text>
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,58 @@
+"""The plain ways to deal with empty corners, and what each would cost before it is done."""
+
+from typing import Literal
+
+from sequor.core.editing import apply
+from sequor.core.edits import ShareCorners
+from sequor.core.errors import UnusableInput
+from sequor.core.recipe import PhotoFacts, Recipe, Value
+from sequor.core.solve import solve
+
+Way = Literal["crop", "bend", "fill"]
+WAYS: dict[Way, ShareCorners] = {
+    "crop": ShareCorners(bend=0.0, fill=0.0),
+    "bend": ShareCorners(bend=1.0, fill=0.0),
+    "fill": ShareCorners(bend=0.0, fill=1.0),
+}
+
+
+class WayCost(Value):
+    """What a way costs: the share of the picture that is kept, the share of the frame that is
+    invented, and how far the picture bends; ``done`` is how much of the bending is, ``edit`` takes
+    the way.
+    """
+
+    way: Way
+    edit: ShareCorners
+    kept_fraction: float
+    fill_fraction: float
+    max_stretch: float
+    max_turn_deg: float
+    bent_share: float
+    done: float
+
+
+def corner_ways(photo: PhotoFacts, recipe: Recipe) -> tuple[WayCost, ...]:
+    """What cropping, bending and filling all of the corners would cost; a way that cannot be gone
+    is left out.
+    """
+    found = []
+    for way, edit in WAYS.items():
+        try:
+            solution = solve(photo, apply(edit, recipe, photo))
+        except UnusableInput:
+            continue
+        bend = solution.bend
+        found.append(
+            WayCost(
+                way=way,
+                edit=edit,
+                kept_fraction=solution.kept_fraction,
+                fill_fraction=solution.cost.fill_fraction,
+                max_stretch=bend.max_stretch if bend else 1.0,
+                max_turn_deg=bend.max_turn_deg if bend else 0.0,
+                bent_share=bend.bent_share if bend else 0.0,
+                done=bend.share if bend else 1.0,
+            )
+        )
+    return tuple(found)
