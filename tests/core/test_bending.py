@@ -12,6 +12,7 @@ from scipy.interpolate import BSpline
 from scipy.optimize import least_squares
 
 from sequor.core.bend import bend as bending_module
+from sequor.core.bend import system
 from sequor.core.bend.bend import Asked, Bent, bend, rectangle_of, sides_of
 from sequor.core.bend.lines import Line
 from sequor.core.bend.system import Mesh, Rows, solved
@@ -175,7 +176,10 @@ def test_a_symmetric_task_has_a_symmetric_answer() -> None:
     )
     found, points = bend(asked(lines=lines)).bending, places()
     mirrored = found.bent(points * [-1, 1] + [6000, 0]) * [-1, 1] + [6000, 0]
-    np.testing.assert_allclose(mirrored, found.bent(points), atol=1e-3)
+    # Nothing says where the whole lies: that is its own matter.
+    off = mirrored - found.bent(points)
+    np.testing.assert_allclose(off, off.mean(axis=0), atol=1e-4)
+    assert np.abs(off).max() < 0.01
 
 
 def test_the_least_energy_is_that_of_an_independent_solver() -> None:
@@ -219,16 +223,16 @@ def energy_terms(shift: Matrix, rows: Rows) -> Iterator[Matrix]:
     (ux, vx), (uy, vy) = (np.moveaxis(field(*n), 2, 0) for n in ((1, 0), (0, 1)))
     yield ((ux - vy) * root).ravel()
     yield ((uy + vx) * root).ravel()
-    yield (math.sqrt(0.25) * (ux + vy) * root).ravel()
-    # Not to turn counts more the farther from the border: cells half a cell from it by the square
-    # of 0.5 / (0.2 * 4), the inner four in full.
-    middle = np.full((4, 4), (0.5 / 0.8) ** 2)
+    yield (math.sqrt(system._SIZE) * (ux + vy) * root).ravel()
+    # Not to turn counts more the farther from the border: cells half a cell from it by a square,
+    # the inner four in full.
+    middle = np.full((4, 4), (0.5 / (system._MIDDLE * 4)) ** 2)
     middle[1:3, 1:3] = 1.0
-    turning = 0.2 + 16.0 * np.kron(middle, np.ones((6, 6)))
+    turning = system._TURN + system._TURN_MIDDLE * np.kron(middle, np.ones((6, 6)))
     yield (np.sqrt(turning) * (uy - vx) * root).ravel()
     for n, times in (((2, 0), 1), ((0, 2), 1), ((1, 1), 2)):
         for part in np.moveaxis(field(*n), 2, 0):
-            yield (math.sqrt(0.05 * times) * part * root).ravel()
+            yield (math.sqrt(system._SMOOTH * times) * part * root).ravel()
     basis = BSpline(knots, np.eye(7), 3)
     slope = basis.derivative(1)
     for place, normal, direction, aim, much in zip(*rows.arrays(), strict=True):

@@ -396,4 +396,4 @@ def _rows(matrix: Matrix) -> tuple[Row, Row, Row]:
 
 
 def _points(array: Matrix) -> tuple[Point, ...]:
-    return tuple((float(x), float(y)) for x, y in array)
+    return tuple((x, y) for x, y in array.tolist())

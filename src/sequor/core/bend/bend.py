@@ -35,7 +35,7 @@ CHECKED = 4
 """Places along each side of a cell at which stretch and folding are checked."""
 _LEAST_AREA = 0.05
 """Where the picture does not reach the map may squeeze more, but never fold."""
-_SPARED, _STIFFER, _MOST_ROUNDS = 0.97, 3.0, 5
+_SPARED, _STIFFER, _MOST_ROUNDS = 0.97, 2.0, 6
 """Cells that stretch more than this share of the limit are made stiffer, so many times, and edges
 there give way, before the whole is given up in part."""
 

@@ -61,13 +61,11 @@ class Lines:
     """
 
     def __init__(self, lines: tuple[Line, ...], mesh: Mesh) -> None:
-        places = [followed(mesh.in_cells(line.points), _PIECE) for line in lines]
-        self.middles = _joined([(one[:-1] + one[1:]) / 2 for one in places])
-        pieces = _joined([one[1:] - one[:-1] for one in places])
+        self._ends = np.array([line.points[[0, -1]] for line in lines]).reshape(-1, 2, 2)
+        starts, pieces, self.of = _followed_all(lines, mesh)
+        self.middles = starts + pieces / 2
         self.lengths = np.hypot(pieces[:, 0], pieces[:, 1])
         self.alongs = pieces / self.lengths[:, None]
-        self.of = np.repeat(np.arange(len(lines)), [len(one) - 1 for one in places])
-        self._ends = np.array([line.points[[0, -1]] for line in lines]).reshape(-1, 2, 2)
         self._now = directions(self._ends)
         self._wanted = np.array(
             [now if line.wanted_rad is None else line.wanted_rad
@@ -130,6 +128,28 @@ class Lines:
         return met
 
 
+def _followed_all(lines: tuple[Line, ...], mesh: Mesh) -> tuple[Matrix, Matrix, Matrix]:
+    """Where all pieces start, how far they go, and which line each belongs to."""
+    in_cells = [mesh.in_cells(line.points) for line in lines]
+    straight = np.array([k for k, points in enumerate(in_cells) if len(points) == 2], dtype=int)
+    ends = np.array([in_cells[k] for k in straight]).reshape(-1, 2, 2)
+    across = ends[:, 1] - ends[:, 0]
+    counts = np.ceil(np.hypot(across[:, 0], across[:, 1]) / _PIECE).astype(int)
+    counts = np.clip(counts, _LEAST_PIECES, _MOST_PIECES)
+    place = np.repeat(np.arange(len(straight)), counts)
+    step = np.arange(len(place)) - np.repeat(np.cumsum(counts) - counts, counts)
+    pieces = across[place] / counts[place][:, None]
+    starts, ways = [ends[place, 0] + step[:, None] * pieces], [pieces]
+    of = [straight[place]]
+    for k, points in enumerate(in_cells):
+        if len(points) > 2:
+            places = followed(points, _PIECE)
+            starts.append(places[:-1])
+            ways.append(places[1:] - places[:-1])
+            of.append(np.full(len(places) - 1, k))
+    return np.concatenate(starts), np.concatenate(ways), np.concatenate(of)
+
+
 def followed(points: Matrix, piece: float) -> Matrix:
     """Places along the smooth curve through points, shape (M, 2), not farther apart than that."""
     steps = np.hypot(*(points[1:] - points[:-1]).T)
@@ -150,10 +170,6 @@ def directions(ends: Matrix) -> Matrix:
     across = ends[:, 1] - ends[:, 0]
     found: Matrix = np.arctan2(across[:, 1], across[:, 0])
     return found
-
-
-def _joined(parts: list[Matrix]) -> Matrix:
-    return np.concatenate(parts) if parts else np.zeros((0, 2))
 
 
 def _axial(angle_rad: Matrix) -> Matrix:

@@ -24,11 +24,11 @@ from sequor.core.warp.bending import Bending, basis, cell_of, slopes
 
 LONG_SIDE_CELLS = 28
 """Cells along the longer side of the mesh."""
-_SIMILAR, _SIZE, _TURN, _SMOOTH = 1.0, 0.25, 0.2, 0.05
+_SIMILAR, _SIZE, _TURN, _SMOOTH = 1.0, 1.0, 0.2, 0.05
 """Weights of the energy: for every place to stay a similarity of itself, to keep its size, not to
 turn (else a picture would turn back to close its corners), and to be like its neighbours. Tried on
 pictures rolled by 2 to 8 degrees (tests/bench/test_bending.py)."""
-_TURN_MIDDLE, _MIDDLE = 16.0, 0.2
+_TURN_MIDDLE, _MIDDLE = 16.0, 0.3
 """The weight not to turn in the middle of the picture, and how far from its border that begins, as
 a share of the shorter side."""
 _OUTSIDE = 0.02
@@ -130,11 +130,14 @@ def solved(mesh: Mesh, covered: Matrix, rigid: Matrix, rows: Rows, upright: floa
     count = 2 * (columns + 3) * (down + 3)
     width = 2 * (3 * max(strides) + 3 * min(strides)) + 2
     band, right = np.zeros((width, count)), np.zeros(count)
-    energy = _OUTSIDE + (1 - _OUTSIDE) * covered
-    _add_energy(band, energy, _cell_energy(_SIMILAR, _SIZE, _TURN, _SMOOTH), *strides)
-    _add_energy(band, energy * _middle(mesh), _cell_energy(0.0, 0.0, _TURN_MIDDLE, 0.0), *strides)
-    if rigid.any():
-        _add_energy(band, rigid, _cell_energy(_RIGID, 0.0, 0.0, _RIGID), *strides)
+    everywhere = _OUTSIDE + (1 - _OUTSIDE) * covered
+    kinds = (
+        (everywhere, _cell_energy(_SIMILAR, _SIZE, _TURN, _SMOOTH)),
+        (everywhere * _middle(mesh), _cell_energy(0.0, 0.0, _TURN_MIDDLE, 0.0)),
+        (rigid, _cell_energy(_RIGID, 0.0, 0.0, _RIGID)),
+    )
+    strength = np.stack([much for much, _ in kinds], axis=2)
+    _add_energy(band, strength, np.stack([kind for _, kind in kinds]), *strides)
     _add_rows(band, right, *rows.arrays(), columns, down, *strides)
     band[0] += _REGULAR
     try:
@@ -198,19 +201,25 @@ def _curves(t: float) -> tuple[float, float, float, float]:
 
 
 @nb.njit(cache=True, error_model="numpy")
-def _add_energy(band: Any, strength: Any, energy: Any, across: int, down: int) -> None:
-    """Add every cell's energy to the lower band of the normal equations."""
-    places = np.empty(32, np.int64)
+def _add_energy(band: Any, strength: Any, energies: Any, across: int, down: int) -> None:
+    """Add every cell's energies, each as strong as it is there, to the lower band of the normal
+    equations.
+    """
+    places, total = np.empty(32, np.int64), np.empty((32, 32))
     for j in range(strength.shape[0]):
         for i in range(strength.shape[1]):
             for n in range(4):
                 for m in range(4):
                     at = 2 * ((i + m) * across + (j + n) * down)
                     places[2 * (4 * n + m)], places[2 * (4 * n + m) + 1] = at, at + 1
+            total[:] = strength[j, i, 0] * energies[0]
+            for kind in range(1, len(energies)):
+                if strength[j, i, kind] > 0:
+                    total += strength[j, i, kind] * energies[kind]
             for p in range(32):
                 for q in range(32):
                     if places[p] >= places[q]:
-                        band[places[p] - places[q], places[q]] += strength[j, i] * energy[p, q]
+                        band[places[p] - places[q], places[q]] += total[p, q]
 
 
 @nb.njit(cache=True, error_model="numpy")

@@ -10,6 +10,8 @@ from sequor.core.warp.map import Warp
 
 _PER_EDGE = 48
 """Points along each edge of a part whose outline radial distortion bends."""
+_AROUND = 400
+"""Points around a part of a bent picture: its outline is given by as many already."""
 
 
 def side_planes(frame: Rectangle) -> dict[str, tuple[Plane, ...]]:
@@ -36,11 +38,25 @@ def share_of_picture(part: Matrix, warp: Warp, photo: PhotoFacts) -> float:
     """The share of the picture as shot that a part of the corrected one, shape (N, 2), covers."""
     if len(part) < 3:
         return 0.0
-    if not warp.straight:
+    if warp.bending is not None:
+        part = _evenly(part)
+    elif not warp.straight:
         steps = (np.arange(_PER_EDGE) / _PER_EDGE)[None, :, None]
         after = np.roll(part, -1, axis=0)
         part = (part[:, None] * (1 - steps) + after[:, None] * steps).reshape(-1, 2)
     return polygon_area(warp.to_source(part)) / (photo.width * photo.height)
+
+
+def _evenly(part: Matrix) -> Matrix:
+    """Points around a polygon that has many already, shape (M, 2), so that none are far apart."""
+    after = np.roll(part, -1, axis=0)
+    length = np.hypot(*(after - part).T)
+    pieces = np.maximum(1, np.ceil(length / length.sum() * _AROUND)).astype(int)
+    first = np.repeat(np.arange(len(part)), pieces)
+    before = np.repeat(np.cumsum(pieces) - pieces, pieces)
+    share = ((np.arange(len(first)) - before) / pieces[first])[:, None]
+    even: Matrix = part[first] * (1 - share) + after[first] * share
+    return even
 
 
 def kept_share(outline: Matrix, frame: Rectangle, warp: Warp, photo: PhotoFacts) -> float:
