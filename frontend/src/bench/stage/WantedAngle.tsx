@@ -28,8 +28,8 @@ export function WantedAngle({ bench, view, id, number, ends: [from, to] }: Props
   ];
   const [x, y] = beyond(BEYOND_PX);
   const wanted = bench.solution.readings.find((reading) => reading.id === id)?.wanted_deg ?? 0;
-  // Where keys have turned it, until the server says what is wanted.
-  const keyed = useRef<{ of: number; at: number }>(undefined);
+  // Where keys have turned it, until the server has kept all of it.
+  const keyed = useRef<number>(undefined);
   const drag = useDrag(
     ({ first, last, canceled, event, xy }) => {
       if (first) return event.stopPropagation();
@@ -49,9 +49,10 @@ export function WantedAngle({ bench, view, id, number, ends: [from, to] }: Props
     event.preventDefault();
     event.stopPropagation();
     const step = STEP_DEG * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
-    const now = keyed.current?.of === wanted ? keyed.current.at : wanted;
+    const stored = bench.atRest && !bench.saving;
+    const now = (stored ? undefined : keyed.current) ?? wanted;
     const turned = Math.round((now + (way[0] + way[1]) * step) * 1000) / 1000;
-    keyed.current = { of: wanted, at: turned };
+    keyed.current = turned;
     bench.acts.keepSoon({ do: "let_reading_become", id, becomes: "angle", wanted_deg: turned });
   };
   return (
