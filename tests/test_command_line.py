@@ -414,6 +414,13 @@ def test_what_the_bench_can_do_the_command_line_can(tilted: Path, tmp_path: Path
         (["--allow", "2"], "less than or equal to 1"),
         (["--allow", "1", "--fill", "guess"], "is not one of"),
         (["--colour", "red"], "colour"),
+        (["--bend-lines", "1.5"], "less than or equal to 1"),
+        (["--bend-corners", "-1"], "greater than or equal to 0"),
+        (["--max-stretch", "9"], "less than or equal to 2.5"),
+        (["--line-at", "95:1,1,90,90"], "an angle from level of -90 to 90"),
+        (["--line-at", "1,1,90,90"], "write DEG:X1,Y1,X2,Y2"),
+        (["--straight", "1,2,3"], "not a line"),
+        (["--straight", "1,1,2,1"], "shorter"),
         (["--sideways"], "No such option"),
     ],
 )
@@ -473,6 +480,53 @@ def test_a_horizon_what_stays_in_how_well_and_what_is_kept(tilted: Path, tmp_pat
         refused = level(tilted, tmp_path / "e.jpg", *near_top, *wrong)
         assert refused.returncode == 2
         assert says in refused.stderr
+
+
+def test_lines_and_corners_by_bending(tilted: Path, tmp_path: Path) -> None:
+    # The horizon of the picture itself is bent level, without a turn and without a reading that
+    # steers; a line drawn across the sky is brought to ten degrees.
+    rise = np.tan(np.radians(1.33)) * 400
+    horizon = f"50,{300 - rise},450,300,850,{300 + rise}"
+    done = level(tilted, tmp_path / "a.png", "--line-at", f"0:{ends(1.33)}", "--bend-lines", "1")
+    found = json.loads(done.stdout)
+    assert found["roll_deg"] == 0
+    bend = found["bend"]
+    assert bend["lines"] == 1
+    assert bend["min_jacobian"] > 0
+    assert bend["max_stretch"] <= bend["limit"] == 1.6
+    (met,) = bend["met"]
+    assert (met["reading"], met["wanted_deg"]) == (1, 0)
+    assert met["left_deg"] == pytest.approx(0, abs=0.02)
+    assert met["sag_px"] == pytest.approx(0, abs=0.3)
+    assert found["empty_pixels"] == 0
+    assert steps_tilt(tmp_path / "a.png") == pytest.approx(0, abs=0.05)
+    # Corners: all of it kept, nothing invented.
+    shut = level(
+        *(tilted, tmp_path / "b.png", "--level", ends(1.33), "--straight", horizon),
+        *("--bend-corners", 1, "--bend-lines", 0.5, "--still", "30,30,200,150"),
+        *("--save-recipe", tmp_path / "b.json"),
+    )
+    found = json.loads(shut.stdout)
+    assert found["bend"]["corners"] == found["bend"]["lines"] * 2 == 1
+    assert found["kept_fraction"] > 0.98
+    assert (found["empty_pixels"], found["filled_share"]) == (0, 0)
+    recipe = json.loads((tmp_path / "b.json").read_text())
+    assert recipe["bend"]["still"] == [{"left": 30, "top": 30, "right": 200, "bottom": 150}]
+    assert isinstance(recipe["bend"]["edges"], list)  # looked for, and kept with the recipe
+    again = level(tilted, tmp_path / "c.png", "--recipe", tmp_path / "b.json")
+    assert json.loads(again.stdout)["bend"] == found["bend"]
+    assert (tmp_path / "c.png").read_bytes() == (tmp_path / "b.png").read_bytes()
+    plain = json.loads(level(tilted, tmp_path / "d.png", "--level", ends(1.33)).stdout)
+    assert plain["bend"] is None
+
+
+def steps_tilt(path: Path) -> float:
+    """The tilt of the boundary between a light and a dark half, by its place in every column."""
+    grey = np.asarray(Image.open(path).convert("L")).astype(float)
+    middle = (grey[:20].mean() + grey[-20:].mean()) / 2
+    places = np.abs(np.cumsum(grey > middle, axis=0)[-1]).astype(float)
+    inner = places[40:-40]
+    return float(np.degrees(np.arctan(np.polyfit(np.arange(len(inner)), inner, 1)[0])))
 
 
 def test_what_a_picture_proposes_itself(tmp_path: Path) -> None:

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pydantic import ValidationError
 from scipy.interpolate import BSpline
 from scipy.optimize import least_squares
 
@@ -17,12 +18,16 @@ from sequor.core.bend.bend import Asked, Bent, bend, rectangle_of, sides_of
 from sequor.core.bend.lines import Line
 from sequor.core.bend.system import Mesh, Rows, solved
 from sequor.core.camera import Matrix, Stance, apply_homography, homography
-from sequor.core.editing import apply
-from sequor.core.edits import LetReadingBecome, PointReading
+from sequor.core.corner_ways import corner_ways
+from sequor.core.editing import apply, lacks_edges, with_edges
+from sequor.core.edits import LetReadingBecome, OpenRecipe, PointReading, ShareCorners
+from sequor.core.errors import UnusableInput
+from sequor.core.fill.apply import render_filled
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.recipe import (
     BendChoice,
     Box,
+    FillChoice,
     FrameChoice,
     Hold,
     LensChoice,
@@ -32,7 +37,7 @@ from sequor.core.recipe import (
     Trim,
 )
 from sequor.core.render.kernel import displacements
-from sequor.core.render.rendering import render
+from sequor.core.render.rendering import render, render_small
 from sequor.core.render.unbending import unbending
 from sequor.core.solve import solve
 from sequor.core.warp.bending import Bending, stretch_of
@@ -511,3 +516,138 @@ def test_the_warp_knows_all_its_parts() -> None:
     assert not warp.straight
     points = places()
     np.testing.assert_allclose(warp.to_source(warp.to_corrected(points)), points, atol=1e-6)
+
+
+# With everything else.
+
+
+@pytest.mark.parametrize("ratio", ["16:9", "5:4", "free", "2:3"])
+@pytest.mark.parametrize(("roll", "lean", "swing"), [(3, 0, 0), (1, 12, 0), (-2, 6, 9)])
+def test_any_shape_and_any_turn(ratio: str, roll: float, lean: float, swing: float) -> None:
+    """Nothing is empty, and more of the picture is kept than by cropping alone."""
+    small = PhotoFacts(width=900, height=600, focal35_mm=28)
+    trim = Trim(roll_deg=roll, lean_deg=lean, swing_deg=swing)
+    recipe = Recipe(
+        trim=trim, frame=FrameChoice(ratio=ratio), lens=LensChoice(source="hand", k1=-0.03)
+    )
+    cropped, bent = solve(small, recipe), solve(
+        small, recipe.model_copy(update={"bend": BendChoice(corners=1)})
+    )  # fmt: skip
+    texture = np.random.default_rng(1).integers(0, 255, (600, 900, 3), np.uint8)
+    assert render(texture, bent).empty_pixels == 0
+    assert bent.kept_fraction > cropped.kept_fraction
+    assert bent.bend is not None
+    assert bent.bend.max_stretch <= 1.6
+    assert bent.bend.min_jacobian > 0
+
+
+def test_a_mixture_of_cropping_bending_and_filling() -> None:
+    small = PhotoFacts(width=900, height=600, focal35_mm=28)
+    texture = np.random.default_rng(1).integers(0, 255, (600, 900, 3), np.uint8)
+    mixed = apply(ShareCorners(bend=0.5, fill=0.4), Recipe(trim=Trim(roll_deg=5)), small)
+    mixed = mixed.model_copy(update={"fill": mixed.fill.model_copy(update={"method": "mirror"})})
+    found, cropped = solve(small, mixed), solve(small, Recipe(trim=Trim(roll_deg=5)))
+    assert found.bend is not None
+    assert 0 < found.bend.closes_fraction < cropped.cost.keep_all_fraction
+    assert found.cost.fill_fraction == pytest.approx(0.4 * found.cost.keep_all_fraction, rel=0.02)
+    made = render_filled(texture, found, mixed)
+    assert made.empty_pixels == 0
+    assert made.filled_share == pytest.approx(found.cost.fill_fraction, abs=0.002)
+
+
+def test_each_way_says_what_it_costs_and_gives_that() -> None:
+    recipe = Recipe(trim=Trim(roll_deg=4), fill=FillChoice(allowance=0.3))
+    ways = {cost.way: cost for cost in corner_ways(PHOTO, recipe)}
+    assert list(ways) == ["crop", "bend", "fill"]
+    assert ways["crop"].kept_fraction < ways["bend"].kept_fraction <= ways["fill"].kept_fraction
+    assert (ways["crop"].fill_fraction, ways["bend"].fill_fraction) == (0, 0)
+    for cost in ways.values():
+        done = solve(PHOTO, apply(cost.edit, recipe, PHOTO))
+        assert done.kept_fraction == cost.kept_fraction
+        assert done.cost.fill_fraction == cost.fill_fraction
+        assert (done.bend.max_stretch if done.bend else 1.0) == cost.max_stretch
+
+
+def test_small_pictures_bend_like_large_ones() -> None:
+    """A thumbnail from a reduced original, and the frame reduced when it is made."""
+    y, x = np.mgrid[0:800, 0:1200]
+    smooth = (127 + 70 * np.sin(x / 90) + 50 * np.cos(y / 70 + x / 200)).astype(np.uint8)
+    pixels = np.repeat(smooth[:, :, None], 3, axis=2)
+    photo = PhotoFacts(width=1200, height=800, focal35_mm=28)
+    found = solve(photo, Recipe(trim=Trim(roll_deg=5), bend=BendChoice(corners=1)))
+    half = cv2.resize(pixels, (600, 400), interpolation=cv2.INTER_AREA)
+    small = render_small(half, found, 0.5).pixels
+    size = small.shape[1], small.shape[0]
+    reduced = render(pixels, found, size=size).pixels
+    off = np.abs(small.astype(int) - reduced)[4:-4, 4:-4]
+    assert off.mean() < 1
+    assert off.max() <= 8
+
+
+def test_checks_tell_what_bending_did_to_them() -> None:
+    check = Reading(id="c", kind="check", points=((300, 3700), (5700, 3700)))
+    recipe = Recipe(readings=(check,), trim=Trim(roll_deg=6), bend=BendChoice(corners=1))
+    (found,) = solve(PHOTO, recipe).readings
+    bent = solve(PHOTO, recipe).warp.to_corrected(along((300, 3700), (5700, 3700)))
+    assert found.sag_px == pytest.approx(sag(bent), rel=0.02)
+    assert found.sag_px > 5
+    assert found.residual_deg == pytest.approx(tilt_deg(bent), abs=1e-6)
+
+
+def test_the_direction_and_the_order_of_drawing_do_not_matter() -> None:
+    a = Reading(id="a", kind="level", points=((800, 900), (4900, 1000)))
+    b = Reading(id="b", kind="plumb", points=((5200, 700), (5260, 3300)))
+    held = Hold(roll_deg=0, lean_deg=0, swing_deg=0)
+    one = solve(PHOTO, Recipe(readings=(a, b), hold=held, bend=BendChoice(lines=1)))
+    turned = tuple(r.model_copy(update={"points": r.points[::-1]}) for r in (b, a))
+    other = solve(PHOTO, Recipe(readings=turned, hold=held, bend=BendChoice(lines=1)))
+    np.testing.assert_allclose(
+        one.warp.to_corrected(places()), other.warp.to_corrected(places()), atol=0.01
+    )
+
+
+ANGLED = {
+    "id": "a",
+    "kind": "set_out",
+    "points": [[0, 0], [9, 0]],
+    "becomes": "angle",
+    "wanted_deg": 3,
+}
+
+
+@pytest.mark.parametrize(
+    "bad",
+    [
+        {"bend": {"lines": 1.2}},
+        {"bend": {"corners": -0.1}},
+        {"bend": {"max_stretch": 9}},
+        {"bend": {"edges": [[[0, 0], [1, 1]]] * 121}},
+        {"readings": [ANGLED | {"wanted_deg": None}]},
+        {"readings": [ANGLED | {"becomes": "true"}]},
+        {"readings": [ANGLED | {"wanted_deg": 91}]},
+    ],
+)
+def test_what_makes_no_sense_is_refused(bad: dict) -> None:
+    with pytest.raises(ValidationError):
+        Recipe.model_validate(bad)
+
+
+def test_a_line_too_short_and_a_check_that_is_to_become_something_are_refused() -> None:
+    short = Reading(id="a", kind="set_out", points=((100, 100), (101, 100)))
+    with pytest.raises(UnusableInput, match="shorter than 2 pixels"):
+        solve(PHOTO, Recipe(readings=(short,), bend=BendChoice(lines=1)))
+    two = short.model_copy(update={"points": ((100.0, 100.0), (102.0, 100.5))})
+    found = solve(PHOTO, Recipe(readings=(two,), bend=BendChoice(lines=1)))
+    assert found.bend is not None
+    check = Recipe(readings=(Reading(id="c", kind="check", points=((9, 9), (99, 9))),))
+    with pytest.raises(UnusableInput, match="read it as something else"):
+        apply(LetReadingBecome(id="c", becomes="straight"), check, PHOTO)
+
+
+def test_edges_are_looked_for_anew_in_another_picture() -> None:
+    mine = Recipe(bend=BendChoice(corners=1, edges=(((0, 0), (50, 0)),)))
+    opened = apply(OpenRecipe(recipe=mine), Recipe(), PHOTO)
+    assert opened.bend.edges is None
+    assert lacks_edges(opened)
+    assert not lacks_edges(Recipe())
+    assert not lacks_edges(with_edges(opened, ()))

@@ -25,6 +25,8 @@ from sequor.core.warp.map import Warp
 BENT_PX, BENT_SHARE = 2.0, 0.0015
 """A trace stays bent when it sags by more than this, or by more than this share of its length: what
 a hand-placed point may be off, and what an eye sees of a long line."""
+_BETWEEN = 33
+"""Places along a line between two ends at which its sag is looked for."""
 _BEST_SIGMA_DEG, _POOR_SIGMA_DEG = 0.01, 1.0
 """Deviations that are worth all and nothing: the precision people correct to, and a line whose
 angle says no more than the eye does."""
@@ -156,6 +158,11 @@ def _sags(reading: Reading, warp: Warp) -> tuple[float | None, float | None]:
         bent: Matrix = np.array(reading.points)
     elif reading.fitted and reading.fitted.middle:
         bent = np.array([reading.points[0], reading.fitted.middle, reading.points[1]])
+    elif warp.bending is not None:
+        # Drawn by two ends it is straight but for what bending did.
+        ends = warp.distortion.undistorted(np.array(reading.points))
+        between = ends[0] + np.linspace(0, 1, _BETWEEN)[:, None] * (ends[1] - ends[0])
+        return 0.0, sag_px(warp.from_undistorted(between))
     else:
         return None, None
     return sag_px(bent), sag_px(warp.to_corrected(bent))
