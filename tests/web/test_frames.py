@@ -332,3 +332,29 @@ def test_two_windows_on_one_original_do_not_give_up_each_others_fills(
             client.environ_base["HTTP_HOST"] = "127.0.0.1:8700"
         answers = list(windows.map(lambda c, a: c.get(a).status_code, clients, addresses))
     assert answers == [200, 200]
+
+
+def test_what_each_way_with_the_corners_would_cost(browserless: FlaskClient, picture: dict) -> None:
+    state = keep(browserless, picture, turn(-4)).json
+    address = f"/api/pictures/{state['id']}/corner-ways?entry={state['entry_id']}"
+    ways = {one["cost"]["way"]: one for one in browserless.get(address).json["ways"]}
+    assert [one["words"]["label"] for one in ways.values()] == ["Crop all", "Bend all", "Fill all"]
+    assert any("invents" in words for words in ways["fill"]["words"]["costs"])
+    # Nothing was stored; what is taken then is what was said, and the edges are kept with it.
+    bent = keep(browserless, state, ways["bend"]["cost"]["edit"]).json
+    assert bent["solution"]["kept_fraction"] == ways["bend"]["cost"]["kept_fraction"]
+    assert isinstance(bent["recipe"]["bend"]["edges"], list)
+    assert bent["report"]["bend"]["done"] == "bent: corners 100 %"
+    done, image = export(browserless, bent, format="png")
+    frame = bent["solution"]["frame"]
+    assert (done["empty_pixels"], done["filled_share"]) == (0, 0)
+    assert image.size == (frame["width"], frame["height"])
+    check = browserless.get(f"/api/pictures/{state['id']}/corners?entry={bent['entry_id']}").json
+    assert (check["empty_pixels"], check["filled_pixels"]) == (0, 0)
+    thumbnail = browserless.get(f"{bent['addresses']['corrected']}/thumbnail.jpg")
+    small = Image.open(io.BytesIO(thumbnail.data)).size
+    assert small[0] / small[1] == pytest.approx(frame["width"] / frame["height"], abs=0.02)
+    # A draft of another amount is solved with the same edges.
+    half = draft(browserless, bent, {"do": "bend_corners", "share": 0.5}).json
+    assert half["recipe"]["bend"]["edges"] == bent["recipe"]["bend"]["edges"]
+    assert 0 < half["solution"]["bend"]["corners"] <= 0.5
