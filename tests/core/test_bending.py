@@ -20,7 +20,13 @@ from sequor.core.bend.system import Mesh, Rows, solved
 from sequor.core.camera import Matrix, Stance, apply_homography, homography
 from sequor.core.corner_ways import corner_ways
 from sequor.core.editing import apply, lacks_edges, with_edges
-from sequor.core.edits import LetReadingBecome, OpenRecipe, PointReading, ShareCorners
+from sequor.core.edits import (
+    KeepStill,
+    LetReadingBecome,
+    OpenRecipe,
+    PointReading,
+    ShareCorners,
+)
 from sequor.core.errors import UnusableInput
 from sequor.core.fill.apply import render_filled
 from sequor.core.frame.rectangle import Rectangle
@@ -651,3 +657,39 @@ def test_edges_are_looked_for_anew_in_another_picture() -> None:
     assert lacks_edges(opened)
     assert not lacks_edges(Recipe())
     assert not lacks_edges(with_edges(opened, ()))
+
+
+@pytest.mark.parametrize("lens", [LensChoice(), LensChoice(source="hand", k1=-0.13)])
+def test_what_lies_nowhere_does_no_harm(lens: LensChoice) -> None:
+    """Edges without length or far outside, and boxes beside the picture, as a recipe may have
+    that somebody wrote.
+    """
+    strange = BendChoice(
+        corners=1,
+        lines=1,
+        edges=(((5, 5), (5, 5)), ((-9e5, 3), (9e5, 8e5)), ((100, 100), (900, 100))),
+        still=(
+            Box(left=9000, top=0, right=9900, bottom=99),
+            Box(left=-50, top=-50, right=-2, bottom=-2),
+        ),
+    )
+    doubled = Reading(
+        id="a", kind="set_out", points=((500, 500), (500, 500), (900, 520), (1500, 505))
+    )
+    recipe = Recipe(trim=Trim(roll_deg=3), lens=lens, bend=strange, readings=(doubled,))
+    found = solve(PHOTO, recipe)
+    assert found.bend is not None
+    assert 0 < found.bend.share <= 1
+    assert np.isfinite(found.bend.mesh.shift).all()
+    like = strange.model_copy(update={"edges": (((100, 100), (900, 100)),), "still": ()})
+    same = solve(PHOTO, recipe.model_copy(update={"bend": like}))
+    assert found.bend.max_stretch == pytest.approx(same.bend.max_stretch if same.bend else 0)
+    with pytest.raises(UnusableInput, match="outside the picture"):
+        apply(KeepStill(corners=((9000, 0), (9900, 99))), recipe, PHOTO)
+
+
+@pytest.mark.parametrize("turn", [90, -90, 180, 92])
+def test_a_picture_turned_on_its_side_is_not_squeezed_into_its_old_shape(turn: float) -> None:
+    found = solve(PHOTO, Recipe(trim=Trim(roll_deg=turn), bend=BendChoice(corners=1)))
+    assert found.bend is not None
+    assert found.bend.max_stretch < 1.2

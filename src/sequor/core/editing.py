@@ -536,6 +536,8 @@ def _avoid_box(edit: e.AvoidBox, recipe: Recipe, photo: PhotoFacts) -> Recipe:
 
 def _keep_still(edit: e.KeepStill, recipe: Recipe, photo: PhotoFacts) -> Recipe:
     box = _box(_in_source(edit, edit.corners, recipe, photo))
+    if box.left >= photo.width or box.top >= photo.height or min(box.right, box.bottom) <= 0:
+        raise UnusableInput("That box lies outside the picture; draw it over what must not bend.")
     return _bending(recipe, still=(*recipe.bend.still, box))
 
 

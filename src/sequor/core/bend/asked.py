@@ -1,17 +1,21 @@
 """What a recipe asks of a bending, in pixels of the turned picture."""
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 
-from sequor.core.bend.bend import Asked, sides_of
+from sequor.core.bend.bend import Asked, Sides, rectangle_of, sides_of
 from sequor.core.bend.lines import Line
 from sequor.core.camera import Matrix, apply_homography
 from sequor.core.measure.account import Undistorted, wanted_deg
-from sequor.core.recipe import Box, PhotoFacts, Reading, Recipe
+from sequor.core.measure.readings import MIN_LENGTH_PX
+from sequor.core.recipe import Box, PhotoFacts, Point, Reading, Recipe
 from sequor.core.warp.map import Warp
 
-_BOX_PLACES = 24
+_MOST_SQUEEZE = 1.25
+"""So much is the picture squeezed to keep its own ratio; a turn on its side asks for more."""
+_BOX_PLACES = 32
 """Places along each side of a box by which it is known to the mesh: more than cells."""
 
 
@@ -36,18 +40,26 @@ def asked_of(
     """
     bend = recipe.bend
     lines = [line_of(one.reading, warp, bend.lines) for one in readings]
-    edges = np.array(bend.edges or (), dtype=float).reshape(-1, 2)
-    for ends in warp.to_corrected(edges).reshape(-1, 2, 2):
+    edges = _in_picture(bend.edges or (), photo)
+    for ends in warp.to_corrected(edges.reshape(-1, 2)).reshape(-1, 2, 2):
         lines.append(Line(ends, None, 1.0, edge=True))
     boxes = (*bend.still, *((recipe.frame.keep,) if recipe.frame.keep else ()))
+    places = [_places(box, photo) for box in boxes]
+    sides = sides_of(border)
     return Asked(
-        sides=sides_of(border),
+        sides=sides,
         corners=bend.corners,
-        ratio=ratio,
+        ratio=ratio if ratio is not None and _fits(ratio, sides) else None,
         lines=tuple(line for line in lines if line is not None),
-        boxes=tuple(warp.to_corrected(_places(box, photo)) for box in boxes),
+        boxes=tuple(warp.to_corrected(one) for one in places if len(one)),
         limit=bend.max_stretch,
     )
+
+
+def _fits(ratio: float, sides: Sides) -> bool:
+    """Whether the picture is about of a shape already: else it would be squeezed into it."""
+    natural = rectangle_of(sides, None)
+    return abs(math.log(natural.width / natural.height / ratio)) < math.log(_MOST_SQUEEZE)
 
 
 def line_of(reading: Reading, warp: Warp, share: float) -> Line | None:
@@ -82,8 +94,20 @@ def _curve(reading: Reading, warp: Warp) -> Matrix:
     return warp.to_corrected(points)
 
 
+def _in_picture(edges: Sequence[tuple[Point, Point]], photo: PhotoFacts) -> Matrix:
+    """The edges that lie in the picture and have a direction, shape (N, 2, 2)."""
+    ends = np.array(edges, dtype=float).reshape(-1, 2, 2)
+    inside = ((ends >= 0) & (ends <= [photo.width, photo.height])).all(axis=(1, 2))
+    long_enough = np.hypot(*(ends[:, 1] - ends[:, 0]).T) >= MIN_LENGTH_PX
+    kept: Matrix = ends[inside & long_enough]
+    return kept
+
+
 def _places(box: Box, photo: PhotoFacts) -> Matrix:
     """Places all over a box, as far as it lies in the picture, shape (N, 2)."""
-    x = np.linspace(max(0.0, box.left), min(photo.width, box.right), _BOX_PLACES)
-    y = np.linspace(max(0.0, box.top), min(photo.height, box.bottom), _BOX_PLACES)
+    left, right = max(0.0, box.left), min(float(photo.width), box.right)
+    top, bottom = max(0.0, box.top), min(float(photo.height), box.bottom)
+    if left >= right or top >= bottom:
+        return np.zeros((0, 2))
+    x, y = np.linspace(left, right, _BOX_PLACES), np.linspace(top, bottom, _BOX_PLACES)
     return np.column_stack([axis.ravel() for axis in np.meshgrid(x, y)])
