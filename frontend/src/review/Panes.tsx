@@ -1,6 +1,5 @@
 /* The two halves of a review: the picture as it holds now, and as it would be. */
 import { Text } from "@chakra-ui/react";
-import { mapped, type Point } from "../bench/stage/geometry";
 import { PencilLines } from "../bench/stage/PencilLines";
 import { FramedPicture, Pane } from "../shared/FramedPicture";
 import { SvgBox } from "../shared/SvgBox";
@@ -17,11 +16,11 @@ export function AsItIs({ reviewed }: { reviewed: Reviewed | undefined }) {
             shot={{ state: reviewed.state, shown: reviewed.state.solution }}
             alt={`${reviewed.state.file.name}, as it is`}
           >
-            {(laid) => (
+            {(place) => (
               <SvgBox position="absolute" inset="0" width="100%" height="100%" fill="none">
                 <PencilLines
                   found={reviewed.found}
-                  view={{ seen: "undistorted", toStage: (point: Point) => mapped(laid, point) }}
+                  view={{ seen: "undistorted", toStage: place }}
                 />
               </SvgBox>
             )}

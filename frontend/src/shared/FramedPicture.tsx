@@ -1,7 +1,15 @@
 /* A picture in its frame, as large as a pane allows. */
 import { Box } from "@chakra-ui/react";
 import type { ReactNode } from "react";
-import { fromRows, product, scaling, translation, type Matrix } from "../bench/stage/geometry";
+import { corrected } from "../bench/stage/bending";
+import {
+  fromRows,
+  mapped,
+  product,
+  scaling,
+  translation,
+  type Point,
+} from "../bench/stage/geometry";
 import { ProxyPicture, type Shot } from "../bench/stage/ProxyPicture";
 import { useSize } from "../bench/stage/useView";
 
@@ -36,8 +44,8 @@ interface Props {
   margin?: number;
   /** Only what lies right of this share of the pane is drawn. */
   from?: number;
-  /** Drawn over the picture; gets what takes undistorted pixels to those of the frame. */
-  children?: (laid: Matrix) => ReactNode;
+  /** Drawn over the picture; gets what takes undistorted points to pixels of the frame. */
+  children?: (place: (point: Point) => Point) => ReactNode;
 }
 
 export function FramedPicture({ size, shot, alt, margin = 22, from = 0, children }: Props) {
@@ -46,7 +54,9 @@ export function FramedPicture({ size, shot, alt, margin = 22, from = 0, children
     (size.width - 2 * margin) / frame.width,
     (size.height - 2 * margin) / frame.height,
   );
-  const laid = product(scaling(zoom), translation(-frame.x, -frame.y), fromRows(homography));
+  const plane = product(scaling(zoom), translation(-frame.x, -frame.y));
+  const laid = product(plane, fromRows(homography));
+  const way = corrected(shot.shown);
   const [width, height] = [frame.width * zoom, frame.height * zoom];
   const left = (size.width - width) / 2;
   const cut = Math.min(Math.max(from * size.width - left, 0), width);
@@ -61,7 +71,7 @@ export function FramedPicture({ size, shot, alt, margin = 22, from = 0, children
       style={{ clipPath: cut ? `inset(0 0 0 ${cut}px)` : undefined }}
     >
       <ProxyPicture bench={shot} laid={laid} alt={alt} undistorted />
-      {children?.(laid)}
+      {children?.((point) => mapped(plane, way.to(point)))}
     </Box>
   );
 }

@@ -31,6 +31,7 @@ from sequor.core.recipe import (
     Aim,
     Axis,
     Box,
+    Edges,
     PhotoFacts,
     Placed,
     Point,
@@ -546,7 +547,7 @@ def lacks_edges(recipe: Recipe) -> bool:
     return recipe.bend.bends and recipe.bend.edges is None
 
 
-def with_edges(recipe: Recipe, edges: tuple[tuple[Point, Point], ...]) -> Recipe:
+def with_edges(recipe: Recipe, edges: Edges) -> Recipe:
     """The recipe with the straight edges that were found in the picture."""
     return _bending(recipe, edges=edges)
 

@@ -24,6 +24,8 @@ Coordinate = Annotated[float, Field(allow_inf_nan=False, ge=-MAX_COORDINATE, le=
 Point = tuple[Coordinate, Coordinate]
 Points = Annotated[tuple[Point, ...], FailFast()]
 """Of a list that is wrong only the first fault is told: a long one could have very many."""
+Edges = tuple[tuple[Point, Point], ...]
+"""Straight edges by their ends."""
 Kind = Literal["level", "plumb", "horizon", "check", "trace", "set_out"]
 Becomes = Literal["true", "straight", "angle", "stays"]
 Direction = Literal["level", "plumb"]
@@ -402,7 +404,7 @@ class BendChoice(Value):
     lines: Share = 0.0
     corners: Share = 0.0
     still: Annotated[tuple[Box, ...], FailFast()] = Field(default=(), max_length=MAX_BOXES)
-    edges: tuple[tuple[Point, Point], ...] | None = Field(default=None, max_length=MAX_EDGES)
+    edges: Edges | None = Field(default=None, max_length=MAX_EDGES)
     max_stretch: float = Field(default=USUAL_MAX_STRETCH, ge=LEAST_MAX_STRETCH, le=MOST_MAX_STRETCH)
 
     @property

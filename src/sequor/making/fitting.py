@@ -2,12 +2,10 @@
 
 from sequor.core.editing import fitted_readings
 from sequor.core.measure.guide import HeldAgainst, edge_under_guide
-from sequor.core.recipe import Direction, PhotoFacts, Point, Recipe
+from sequor.core.recipe import Direction, Edges, PhotoFacts, Point, Recipe
 from sequor.core.solve import solve
 from sequor.making.kept import Kit, original
 from sequor.work.engine import Told
-
-Edges = tuple[tuple[Point, Point], ...]
 
 
 def fit(

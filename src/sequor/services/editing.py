@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, cast
+from typing import Any
 
 from sqlalchemy.orm import Session
 
@@ -127,11 +127,10 @@ def knowing_edges(means: Means, facts: Facts, recipe: Recipe) -> Recipe:
     """The recipe with the straight edges of its picture, if it bends and does not have them yet."""
     if not lacks_edges(recipe):
         return recipe
-    key = ("edges", facts.sha256)
-    found = means.caches.facts.get(
-        key, lambda: _by_the_pixels(means, facts, fitting.edges, facts.sha256)
+    found = means.caches.edges.get(
+        facts.sha256, lambda: _by_the_pixels(means, facts, fitting.edges, facts.sha256)
     )
-    return with_edges(recipe, cast(fitting.Edges, found))
+    return with_edges(recipe, found)
 
 
 def hold_guide(

@@ -5,7 +5,7 @@ kept in memory.
 import threading
 from dataclasses import dataclass, field
 
-from sequor.core.recipe import Recipe
+from sequor.core.recipe import Edges, Recipe
 from sequor.making.caches import ByteCache
 from sequor.making.kept import Kit
 from sequor.settings import Settings
@@ -17,10 +17,16 @@ _MB = 2**20
 _RECIPE_BYTES = 8192
 """What a recipe takes in memory, roughly; they are small beside pixels."""
 _FACTS_BYTES = 512
+_EDGE_BYTES = 400
+"""Of an edge that bending keeps straight: two points of two numbers."""
 WAITERS = 64
 """Requests that may wait for heavy work at once; the server has more threads than that, so that
 others are still answered."""
 HAND_WAITERS = 16
+
+
+def _recipe_bytes(recipe: Recipe) -> int:
+    return _RECIPE_BYTES + _EDGE_BYTES * len(recipe.bend.edges or ())
 
 
 class Caches:
@@ -29,7 +35,8 @@ class Caches:
     def __init__(self, budget_mb: float) -> None:
         self.images: ByteCache[bytes] = ByteCache(int(budget_mb * _MB), len)
         self.facts: ByteCache[object] = ByteCache(4 * _MB, lambda _: _FACTS_BYTES)
-        self.recipes: ByteCache[Recipe] = ByteCache(4 * _MB, lambda _: _RECIPE_BYTES)
+        self.edges: ByteCache[Edges] = ByteCache(4 * _MB, lambda edges: _EDGE_BYTES * len(edges))
+        self.recipes: ByteCache[Recipe] = ByteCache(4 * _MB, _recipe_bytes)
 
 
 @dataclass(frozen=True)

@@ -2,30 +2,23 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { useOptions } from "../../api/options";
 import { NumberField } from "../../shared/NumberField";
-import { HeldButton, Part, QuietButton } from "../../shared/Part";
+import { Part } from "../../shared/Part";
 import type { Bench } from "../useBench";
+import { MarkBoxes } from "./MarkBoxes";
 import type { Framing } from "./useFraming";
 
 export function BendPart({ bench, framing }: { bench: Bench; framing: Framing }) {
   const { max_stretch: range } = useOptions();
   const { still, max_stretch: most } = bench.recipe.bend;
-  const marking = framing.tool === "still";
   return (
     <Part title="Bending">
-      <Flex gap="6px">
-        <HeldButton
-          held={marking}
-          flex="1"
-          onClick={() => framing.setTool(marking ? undefined : "still")}
-        >
-          Mark what must not bend
-        </HeldButton>
-        {still.length > 0 && (
-          <QuietButton onClick={() => void bench.acts.keep({ do: "bend_everything" })}>
-            Clear {still.length}
-          </QuietButton>
-        )}
-      </Flex>
+      <MarkBoxes
+        label="Mark what must not bend"
+        tool="still"
+        count={still.length}
+        framing={framing}
+        onClear={() => void bench.acts.keep({ do: "bend_everything" })}
+      />
       <Text mt="6px" color="inkSoft" fontSize="12px">
         A face, a person, a round window. Readings and straight edges are held anyway.
       </Text>

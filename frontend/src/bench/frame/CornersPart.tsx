@@ -6,12 +6,13 @@ import { useState } from "react";
 import { client, taken, type Edit } from "../../api/client";
 import { useFileOptions, useOptions } from "../../api/options";
 import { Choices } from "../../shared/Choices";
-import { HeldButton, Part, QuietButton } from "../../shared/Part";
+import { Part, QuietButton } from "../../shared/Part";
 import type { Bench } from "../useBench";
 import { BendPart } from "./BendPart";
 import { Candidates } from "./Candidates";
 import { CornerBar } from "./CornerBar";
 import { CornerCheck } from "./CornerCheck";
+import { MarkBoxes } from "./MarkBoxes";
 import type { Framing } from "./useFraming";
 
 const ColourInput = chakra("input");
@@ -25,7 +26,7 @@ export function CornersPart({ bench, framing }: { bench: Bench; framing: Framing
       <Part title="Empty corners" first>
         <CornerBar bench={bench} />
       </Part>
-      {bend.corners > 0 && <BendPart bench={bench} framing={framing} />}
+      {(bend.corners > 0 || bend.lines > 0) && <BendPart bench={bench} framing={framing} />}
       {fill.allowance > 0 && <FilledPart bench={bench} framing={framing} filled={filled} />}
       <Part title="Check">
         <QuietButton width="100%" disabled={!bench.atRest} onClick={() => setChecking(true)}>
@@ -64,7 +65,6 @@ function FilledPart({
         }),
       ),
   });
-  const marking = framing.tool === "avoid";
   return (
     <Part title="Filled">
       <Choices
@@ -103,20 +103,14 @@ function FilledPart({
           >
             Choose among four candidates
           </QuietButton>
-          <Flex mt="6px" gap="6px">
-            <HeldButton
-              held={marking}
-              flex="1"
-              onClick={() => framing.setTool(marking ? undefined : "avoid")}
-            >
-              Mark what not to copy
-            </HeldButton>
-            {avoid.length > 0 && (
-              <QuietButton onClick={() => keep({ do: "copy_everything" })}>
-                Clear {avoid.length}
-              </QuietButton>
-            )}
-          </Flex>
+          <MarkBoxes
+            label="Mark what not to copy"
+            tool="avoid"
+            count={avoid.length}
+            framing={framing}
+            mt="6px"
+            onClear={() => keep({ do: "copy_everything" })}
+          />
         </>
       )}
       {facts.data?.notes.map((note) => (

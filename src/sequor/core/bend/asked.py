@@ -1,7 +1,6 @@
 """What a recipe asks of a bending, in pixels of the turned picture."""
 
 import math
-from collections.abc import Sequence
 
 import numpy as np
 
@@ -10,7 +9,7 @@ from sequor.core.bend.lines import Line
 from sequor.core.camera import Matrix, apply_homography
 from sequor.core.measure.account import Undistorted, wanted_deg
 from sequor.core.measure.readings import MIN_LENGTH_PX
-from sequor.core.recipe import Box, PhotoFacts, Point, Reading, Recipe
+from sequor.core.recipe import Box, Edges, PhotoFacts, Reading, Recipe
 from sequor.core.warp.map import Warp
 
 _MOST_SQUEEZE = 1.25
@@ -94,7 +93,7 @@ def _curve(reading: Reading, warp: Warp) -> Matrix:
     return warp.to_corrected(points)
 
 
-def _in_picture(edges: Sequence[tuple[Point, Point]], photo: PhotoFacts) -> Matrix:
+def _in_picture(edges: Edges, photo: PhotoFacts) -> Matrix:
     """The edges that lie in the picture and have a direction, shape (N, 2, 2)."""
     ends = np.array(edges, dtype=float).reshape(-1, 2, 2)
     inside = ((ends >= 0) & (ends <= [photo.width, photo.height])).all(axis=(1, 2))

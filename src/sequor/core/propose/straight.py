@@ -5,13 +5,13 @@ import numpy as np
 from sequor.core.pixels import Pixels
 from sequor.core.propose.segments import detected
 from sequor.core.propose.small import made_small
-from sequor.core.recipe import MAX_EDGES, Point
+from sequor.core.recipe import MAX_EDGES, Edges
 
 _LEAST_PX = 40.0
 """In the small picture: shorter ones hardly show how they bend."""
 
 
-def straight_edges(pixels: Pixels) -> tuple[tuple[Point, Point], ...]:
+def straight_edges(pixels: Pixels) -> Edges:
     """The longest straight edges of a picture by their ends in source pixels, the longest first.
 
     Parameters

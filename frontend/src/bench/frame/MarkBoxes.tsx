@@ -1,0 +1,29 @@
+/* A button that takes the tool for boxes of a kind in the hand, and one that clears them. */
+import { Flex, type FlexProps } from "@chakra-ui/react";
+import { HeldButton, QuietButton } from "../../shared/Part";
+import type { FrameTool, Framing } from "./useFraming";
+
+interface Props extends FlexProps {
+  label: string;
+  tool: FrameTool;
+  /** How many there are. */
+  count: number;
+  framing: Framing;
+  onClear: () => void;
+}
+
+export function MarkBoxes({ label, tool, count, framing, onClear, ...rest }: Props) {
+  const marking = framing.tool === tool;
+  return (
+    <Flex gap="6px" {...rest}>
+      <HeldButton
+        held={marking}
+        flex="1"
+        onClick={() => framing.setTool(marking ? undefined : tool)}
+      >
+        {label}
+      </HeldButton>
+      {count > 0 && <QuietButton onClick={onClear}>Clear {count}</QuietButton>}
+    </Flex>
+  );
+}
