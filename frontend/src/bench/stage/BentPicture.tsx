@@ -14,9 +14,9 @@ import {
 import type { Point } from "./geometry";
 
 const Canvas = chakra("canvas");
+/** Quads across and down: in so small a one straight lines are as good as curves. */
 const COLUMNS = 60;
 const ROWS = 40;
-/** Straight between the corners of so small a quad is as good as the curve. */
 
 const VERTEX = `
 attribute vec2 place;
@@ -34,6 +34,14 @@ uniform sampler2D picture;
 void main() {
   gl_FragColor = texture2D(picture, at);
 }`;
+
+let drawable: boolean | undefined;
+
+/** Whether the browser can; where it cannot, the picture shows bent as soon as the hand rests. */
+export function canDrawBent(): boolean {
+  drawable ??= document.createElement("canvas").getContext("webgl") !== null;
+  return drawable;
+}
 
 interface Props {
   src: string;

@@ -4,7 +4,7 @@ import { chakra } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import type { PictureState, Solution } from "../../api/client";
 import { corrected } from "./bending";
-import { BentPicture } from "./BentPicture";
+import { BentPicture, canDrawBent } from "./BentPicture";
 import {
   css,
   fromRows,
@@ -50,7 +50,7 @@ export function ProxyPicture({ bench, laid, alt, moving, undistorted }: Props) {
     translation(shown.box[0], shown.box[1]),
     scaling(shown.box[2] / shown.width, shown.box[3] / shown.height),
   );
-  if (undistorted && bench.shown.bend) {
+  if (undistorted && bench.shown.bend && canDrawBent()) {
     const way = corrected(bench.shown);
     // What takes the turned picture to the stage takes the bent one there too.
     const plane = product(laid, inverse(fromRows(bench.shown.homography)));

@@ -264,7 +264,8 @@ def way_words(cost: WayCost) -> WayWords:
     kept = cost.kept_fraction * 100
     costs = [f"keeps {kept:.{0 if kept > 99.95 else 1}f} %"]
     if cost.way == "bend":
-        costs += [f"{cost.max_stretch:.2f}×", f"{cost.max_turn_deg:.1f}°"]
+        costs.append(f"bends {cost.bent_share * 100:.0f} %")
+        costs += [f"up to {cost.max_stretch:.2f}×", f"{cost.max_turn_deg:.1f}°"]
         if cost.done < 0.995:
             costs.append(f"{cost.done * 100:.0f} % of it")
     if cost.way == "fill":
