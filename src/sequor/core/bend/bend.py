@@ -115,7 +115,7 @@ def bend(asked: Asked) -> Bent:
         stiff = stiff * np.where(over, _STIFFER, 1.0)
         given_way = given_way | lines.edges_through(over)
     assert found is not None
-    return _limited(found, mesh, inside, asked.limit)
+    return _limited(found, mesh, inside, outline, asked.limit)
 
 
 def rectangle_of(sides: Sides, ratio: float | None) -> Rectangle:
@@ -185,21 +185,26 @@ def _over(found: Bending, mesh: Mesh, inside: Mask, limit: float) -> Mask:
     return over
 
 
-def _limited(found: Bending, mesh: Mesh, inside: Mask, limit: float) -> Bent:
-    """As much of a bending as neither folds nor stretches more than a limit."""
-    full = found.jacobian(mesh.places(CHECKED)) - np.eye(2)
+def _limited(found: Bending, mesh: Mesh, inside: Mask, outline: Matrix, limit: float) -> Bent:
+    """As much of a bending as neither folds nor stretches more than a limit, on the border of the
+    picture as well.
+    """
+    places = mesh.places(CHECKED)
+    full = found.jacobian(np.concatenate([places, outline])) - np.eye(2)
+    covered = np.concatenate([inside, np.ones(len(outline), np.bool_)])
 
     def safe(share: float) -> bool:
         jacobian = np.eye(2) + share * full
         area = stretch_of(jacobian)[2]
-        return bool(_strain(jacobian)[inside].max() <= limit and area.min() >= _LEAST_AREA)
+        return bool(_strain(jacobian)[covered].max() <= limit and area.min() >= _LEAST_AREA)
 
     share = 1.0 if safe(1.0) else greatest(safe, 0.0, 1.0, _SHARE_STEPS)
-    stretch, turn, area = stretch_of(np.eye(2) + share * full[inside])
+    stretch, turn, area = stretch_of(np.eye(2) + share * full[covered])
+    seen = (stretch > SEEN_STRETCH) | (np.abs(turn) > SEEN_TURN_RAD)
     return Bent(
         bending=found if share == 1.0 else found.eased(share),
         share=share,
-        bent_share=float(((stretch > SEEN_STRETCH) | (np.abs(turn) > SEEN_TURN_RAD)).mean()),
+        bent_share=float(seen[: np.count_nonzero(inside)].mean()),
         max_stretch=float(stretch.max()),
         max_turn_rad=float(np.abs(turn).max()),
         min_jacobian=float(area.min()),
