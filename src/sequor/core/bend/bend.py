@@ -109,7 +109,7 @@ def bend(asked: Asked) -> Bent:
         found = solved(mesh, stiff, rigid, rows)
         if turn == 0 and lines.any_open:
             continue
-        over = _over(found, mesh, inside, asked.limit * _SPARED)
+        over = _over(found, mesh, inside, outline, asked.limit * _SPARED)
         if not over.any():
             break
         stiff = stiff * np.where(over, _STIFFER, 1.0)
@@ -178,11 +178,12 @@ def _inside(mesh: Mesh, outline: Matrix) -> Mask:
     return found
 
 
-def _over(found: Bending, mesh: Mesh, inside: Mask, limit: float) -> Mask:
+def _over(found: Bending, mesh: Mesh, inside: Mask, outline: Matrix, limit: float) -> Mask:
     """Which cells stretch more than a limit, shape (rows, columns)."""
     strain = np.where(inside, _strain(found.jacobian(mesh.places(CHECKED))), 1.0)
     over: Mask = _by_cell(mesh, strain).max(axis=2) > limit
-    return over
+    beyond = outline[_strain(found.jacobian(outline)) > limit]
+    return over | (_touched(mesh, (beyond,)) > 0)
 
 
 def _limited(found: Bending, mesh: Mesh, inside: Mask, outline: Matrix, limit: float) -> Bent:
