@@ -23,8 +23,10 @@ from sequor.core.editing import apply, lacks_edges, with_edges
 from sequor.core.edits import (
     KeepStill,
     LetReadingBecome,
+    MakeChecks,
     OpenRecipe,
     PointReading,
+    ReadAs,
     ShareCorners,
 )
 from sequor.core.errors import UnusableInput
@@ -306,22 +308,59 @@ def test_part_of_an_angle_is_bent_away(share: float, deg: float) -> None:
 
 
 def test_lines_that_contradict_each_other_are_named_with_what_is_met() -> None:
+    """Two on one place that want half a degree apart; a third that has nothing to do with them."""
     readings = (
-        Reading(id="a", kind="level", points=((1000, 1500), (5000, 1500))),
-        Reading(id="b", kind="level", points=((1000, 1502), (5000, 1402)), active=True),
-        Reading(id="c", kind="plumb", points=((700, 600), (700, 3400))),
+        Reading(id="a", kind="set_out", points=((1000, 1500), (5000, 1500))),
+        Reading(id="b", kind="set_out", points=((1000, 1501), (5000, 1501))),
+        Reading(id="c", kind="set_out", points=((700, 2000), (760, 3500))),
     )
-    angles = (("a", 0.0), ("b", 2.5))
-    recipe = Recipe(readings=readings, hold=Hold(roll_deg=0, lean_deg=0, swing_deg=0))
-    for name, deg in angles:
+    recipe = Recipe(readings=readings)
+    for name, deg in (("a", 0.3), ("b", 0.8), ("c", 90.0)):
         edit = LetReadingBecome(id=name, becomes="angle", wanted_deg=deg)
         recipe = apply(edit, recipe, PHOTO)
     assert recipe.bend.lines == 1
-    notes = [n for n in solve(PHOTO, recipe).notes if n.code.startswith("bending")]
-    assert notes, "nothing is said"
-    if notes[0].code == "bending_contradicts":
-        assert set(notes[0].readings) <= {"a", "b"}
-        assert all(0 <= met.share < 1 for met in notes[0].met)
+    found = solve(PHOTO, recipe)
+    (note,) = (one for one in found.notes if one.code.startswith("bending"))
+    assert note.code == "bending_contradicts"
+    assert note.readings == ("a", "b")
+    a, b = note.met
+    assert a.left_deg - b.left_deg == pytest.approx(0.5, abs=0.01)
+    # Neither has more right than the other: each is off by half of it.
+    assert a.left_deg == pytest.approx(0.25, abs=0.05)
+    assert a.share == pytest.approx(1 - a.left_deg / 0.3, abs=0.01)
+    assert b.share == pytest.approx(1 + b.left_deg / 0.8, abs=0.01)
+    assert found.readings[2].left_deg == pytest.approx(0, abs=0.02)
+    # What is offered helps.
+    eased = apply(note.offers[0], recipe, PHOTO)
+    assert isinstance(note.offers[0], LetReadingBecome)
+    assert eased.readings[0].becomes == "stays"
+
+
+def test_two_hundred_lines_on_one_place_do_no_harm() -> None:
+    reading = Reading(id="0", kind="level", points=((800, 1900), (5100, 2010)))
+    many = tuple(reading.model_copy(update={"id": str(n)}) for n in range(200))
+    held = Hold(roll_deg=0, lean_deg=0, swing_deg=0)
+    one, all_ = (
+        solve(PHOTO, Recipe(readings=some, hold=held, bend=BendChoice(lines=1)))
+        for some in ((reading,), many)
+    )
+    assert max(abs(found.left_deg or 0) for found in all_.readings) < 0.02
+    # The system stays as sound as with one: what counts more is followed more closely, no more.
+    assert one.bend is not None
+    assert all_.bend is not None
+    assert all_.bend.share == 1
+    assert all_.bend.max_stretch == pytest.approx(one.bend.max_stretch, abs=0.01)
+
+
+def test_what_was_wanted_of_another_kind_is_wanted_no_more() -> None:
+    """An angle is from what a line stands for: of a plumb one two degrees are nearly upright."""
+    plumb = Reading(
+        id="a", kind="plumb", points=((900, 700), (930, 3300)), becomes="angle", wanted_deg=2
+    )
+    recipe = Recipe(readings=(plumb,), bend=BendChoice(lines=1))
+    for edit in (ReadAs(id="a", kind="set_out"), MakeChecks(ids=("a",))):
+        (read,) = apply(edit, recipe, PHOTO).readings
+        assert (read.becomes, read.wanted_deg) == ("true", None)
 
 
 # Corners.
@@ -429,7 +468,7 @@ def test_it_never_folds_and_stays_within_its_limit(
     assert found.max_stretch <= 1.6 + 1e-9
     inside = contains_xy(Polygon(border), grid[:, 0], grid[:, 1])
     # Between the places that are checked it may be a little more.
-    assert stretch[inside].max() <= 1.6 * 1.03
+    assert stretch[inside].max() <= 1.6 * 1.01
 
 
 def test_a_mesh_that_would_fold_does_less_and_says_so() -> None:

@@ -27,7 +27,7 @@ def photo_of(name: str) -> PhotoFacts:
     return PhotoFacts(width=truth["width"], height=truth["height"], focal35_mm=focal35)
 
 
-def kinked_deg(solution: Solution) -> list[float]:
+def left_deg_of(solution: Solution) -> list[float]:
     return [abs(one.left_deg) for one in solution.readings if one.left_deg is not None]
 
 
@@ -49,7 +49,7 @@ def test_every_beam_and_column_of_the_glasshouse_comes_true_with_its_bow_left_in
     turned = solve(photo, bowed)
     # No turn does it: what is left is seen at a glance.
     assert max(one.sag_px or 0 for one in turned.readings) > 20
-    assert max(kinked_deg(turned)) > 0.15
+    assert max(left_deg_of(turned)) > 0.15
     bending = with_edges(
         apply(BendLines(share=1), bowed, photo),
         straight_edges(decode(DEMO / "pictures" / name).pixels),
@@ -57,7 +57,7 @@ def test_every_beam_and_column_of_the_glasshouse_comes_true_with_its_bow_left_in
     found = solve(photo, bending)
     assert found.bend is not None
     assert found.bend.share == 1
-    assert max(kinked_deg(found)) < 0.02
+    assert max(left_deg_of(found)) < 0.02
     assert max(one.sag_px or 0 for one in found.readings) < 0.3
     assert found.bend.min_jacobian > 1 / 1.6
     # Between the points that were placed as well: the scene's own edges, through its own camera.

@@ -13,9 +13,10 @@ from pydantic import ValidationError
 
 from sequor.core import edits as e
 from sequor.core.errors import UnusableInput
+from sequor.core.frame.rectangle import in_picture
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.measure.account import hand_points
-from sequor.core.measure.angles import wrap_axial
+from sequor.core.measure.angles import tilt_of
 from sequor.core.measure.expecting import expected_angle
 from sequor.core.measure.readings import check_reading
 from sequor.core.measure.rectangle import fit_all, rectangle
@@ -32,6 +33,7 @@ from sequor.core.recipe import (
     Axis,
     Box,
     Edges,
+    Kind,
     PhotoFacts,
     Placed,
     Point,
@@ -39,6 +41,7 @@ from sequor.core.recipe import (
     Recipe,
     Value,
 )
+from sequor.core.solution import Solution, SolvedReading
 from sequor.core.solve import solve
 from sequor.core.warp.ease import scaled
 
@@ -146,7 +149,13 @@ def _find(recipe: Recipe, name: str) -> Reading:
     for reading in recipe.readings:
         if reading.id == name:
             return reading
-    raise UnusableInput("A reading that this was about is not there any more; nothing was changed.")
+    raise _gone()
+
+
+def _gone() -> UnusableInput:
+    return UnusableInput(
+        "A reading that this was about is not there any more; nothing was changed."
+    )
 
 
 def _linked(recipe: Recipe, reading: Reading) -> tuple[Reading, ...]:
@@ -303,10 +312,15 @@ def _ink_readings(edit: e.InkReadings, recipe: Recipe, photo: PhotoFacts) -> Rec
     )
 
 
+def _read_anew(recipe: Recipe, ids: tuple[str, ...], kind: Kind) -> Recipe:
+    """Readings of another kind; what was wanted of them by bending was wanted of the old one."""
+    return _switched(recipe, ids, kind=kind, becomes="true", wanted_deg=None)
+
+
 def _read_as(edit: e.ReadAs, recipe: Recipe, _: PhotoFacts) -> Recipe:
     if _find(recipe, edit.id).kind == "trace":
         raise UnusableInput("A trace stays a trace; let it serve as level or plumb instead.")
-    return _reading(recipe, edit.id, kind=edit.kind)
+    return _read_anew(recipe, (edit.id,), edit.kind)
 
 
 def _let_trace_serve(edit: e.LetTraceServe, recipe: Recipe, _: PhotoFacts) -> Recipe:
@@ -318,8 +332,7 @@ def _let_trace_serve(edit: e.LetTraceServe, recipe: Recipe, _: PhotoFacts) -> Re
 def _let_reading_become(edit: e.LetReadingBecome, recipe: Recipe, photo: PhotoFacts) -> Recipe:
     wanted = edit.wanted_deg
     if edit.becomes == "angle" and wanted is None:
-        place = [reading.id for reading in recipe.readings].index(_find(recipe, edit.id).id)
-        wanted = round(solve(photo, recipe).readings[place].residual_deg, 3)
+        wanted = round(_solved(solve(photo, recipe), edit.id).residual_deg, 3)
     if edit.becomes != "angle":
         wanted = None
     return _wanted(recipe, edit.id, becomes=edit.becomes, wanted_deg=wanted)
@@ -327,14 +340,19 @@ def _let_reading_become(edit: e.LetReadingBecome, recipe: Recipe, photo: PhotoFa
 
 def _point_reading(edit: e.PointReading, recipe: Recipe, photo: PhotoFacts) -> Recipe:
     reading, solution = _find(recipe, edit.id), solve(photo, recipe)
-    place = [one.id for one in recipe.readings].index(reading.id)
     other = solution.warp.to_corrected(np.array([reading.ends[1 - edit.end]]))[0]
     dx, dy = edit.to[0] - other[0], edit.to[1] - other[1]
     if math.hypot(dx, dy) < _LEAST_BOX_PX:
         raise UnusableInput("That is too near to the line's other end to tell a direction.")
-    level = solution.readings[place].reads_as == "level"
-    tilt = math.degrees(wrap_axial(math.atan2(dy, dx) if level else math.atan2(-dx, dy)))
+    tilt = math.degrees(tilt_of(dx, dy, _solved(solution, edit.id).reads_as))
     return _wanted(recipe, edit.id, becomes="angle", wanted_deg=round(tilt, 2))
+
+
+def _solved(solution: Solution, name: str) -> SolvedReading:
+    for reading in solution.readings:
+        if reading.id == name:
+            return reading
+    raise _gone()
 
 
 def _wanted(recipe: Recipe, name: str, **parts: object) -> Recipe:
@@ -537,7 +555,7 @@ def _avoid_box(edit: e.AvoidBox, recipe: Recipe, photo: PhotoFacts) -> Recipe:
 
 def _keep_still(edit: e.KeepStill, recipe: Recipe, photo: PhotoFacts) -> Recipe:
     box = _box(_in_source(edit, edit.corners, recipe, photo))
-    if box.left >= photo.width or box.top >= photo.height or min(box.right, box.bottom) <= 0:
+    if in_picture(box, photo) is None:
         raise UnusableInput("That box lies outside the picture; draw it over what must not bend.")
     return _bending(recipe, still=(*recipe.bend.still, box))
 
@@ -563,7 +581,7 @@ _RULES: Mapping[type, Rule] = {
     e.RemoveReading: _remove_reading,
     e.SwitchReadings: lambda edit, now, _: _switched(now, edit.ids, active=edit.active),
     e.PreferReading: _prefer_reading,
-    e.MakeChecks: lambda edit, now, _: _switched(now, edit.ids, kind="check"),
+    e.MakeChecks: lambda edit, now, _: _read_anew(now, edit.ids, "check"),
     e.KeepAgreeing: _keep_agreeing,
     e.ShowReading: lambda edit, now, _: _reading(now, edit.id, hidden=not edit.shown),
     e.NameReading: lambda edit, now, _: _reading(now, edit.id, name=edit.name.strip()),

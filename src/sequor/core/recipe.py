@@ -157,6 +157,11 @@ class Reading(Value):
         return self
 
     @property
+    def bends(self) -> bool:
+        """Whether bending heeds it."""
+        return self.active and self.kind != "check"
+
+    @property
     def by_points(self) -> bool:
         """Whether it is given by points along it rather than by its two ends."""
         return self.kind == "trace" or len(self.points) > 2

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sequor.core.bend.advice import about_bending
-from sequor.core.bend.asked import asked_of, line_of
+from sequor.core.bend.asked import asked_of
 from sequor.core.bend.bend import Bent, bend
 from sequor.core.camera import (
     Matrix,
@@ -252,13 +252,12 @@ class _Job:
     def off_unbent_deg(self) -> dict[str, float]:
         """How far the readings that bend would be off what is wanted without that, by their ids."""
         turned = replace(self.warp, bending=None)
-        found = (account_of(one, turned, self.measured, None) for one in self.readings)
-        bends = {one.id for one in self.recipe.readings if line_of(one, turned, 1.0)}
-        return {
-            one.id: one.left_deg
-            for one in found
-            if one.left_deg is not None and one.id in bends and one.becomes != "stays"
-        }
+        found = (
+            account_of(one, turned, self.measured, None)
+            for one in self.readings
+            if one.reading.bends and one.reading.becomes != "stays"
+        )
+        return {one.id: one.left_deg for one in found if one.left_deg is not None}
 
     def cost(self) -> SolvedCost:
         """What the frame costs."""
@@ -333,7 +332,7 @@ class _Job:
         yield from about_holds(self.camera, self.recipe.hold, self.lines, self.focal35_mm)
         yield from about_focal(self.photo, self.recipe, self.lines, focal, stance, self.measured)
         if self.bent:
-            yield from about_bending(self.recipe.bend, self.bent, readings, self.off_unbent_deg())
+            yield from about_bending(self.recipe.bend, self.bent, readings, self.off_unbent_deg)
         yield from about_frame(
             self.outline,
             self.asked,

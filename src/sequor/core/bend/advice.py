@@ -1,6 +1,6 @@
 """What a bending cannot do, and what would help: notes."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from sequor.core.bend.bend import Bent
 from sequor.core.edits import LetReadingBecome, LimitBending
@@ -8,6 +8,7 @@ from sequor.core.notes import BendingContradicts, BendingLimited, Met, Note
 from sequor.core.recipe import BendChoice
 from sequor.core.solution import SolvedReading
 
+UnbentDeg = Callable[[], dict[str, float]]
 _OFF_DEG = 0.05
 """Of what is wanted: less than this is met for every eye."""
 _WIDER = 2.0
@@ -16,19 +17,24 @@ _WHOLE = 0.995
 
 
 def about_bending(
-    asked: BendChoice, bent: Bent, readings: tuple[SolvedReading, ...], before_deg: dict[str, float]
+    asked: BendChoice, bent: Bent, readings: tuple[SolvedReading, ...], unbent_deg: UnbentDeg
 ) -> Iterator[Note]:
     """Notes about a bending.
 
     Parameters
     ----------
     readings : tuple of SolvedReading
-        As they come out; ``before_deg`` says by how much each was off what is wanted before.
+        As they come out.
+    unbent_deg : callable
+        By how much those that bend would be off what is wanted without bending, by their ids.
     """
     if bent.share < _WHOLE:
         wider = (LimitBending(max_stretch=_WIDER),) if asked.max_stretch < _WIDER else ()
         yield BendingLimited(share=bent.share, limit=asked.max_stretch, offers=wider)
         return
+    if asked.lines < 1:
+        return
+    before_deg = unbent_deg()
     met = tuple(
         Met(
             reading=one.id,
@@ -36,10 +42,7 @@ def about_bending(
             left_deg=one.left_deg,
         )
         for one in readings
-        if asked.lines == 1
-        and one.left_deg is not None
-        and one.id in before_deg
-        and abs(one.left_deg) > _OFF_DEG
+        if one.left_deg is not None and one.id in before_deg and abs(one.left_deg) > _OFF_DEG
     )
     if met:
         ids = tuple(one.reading for one in met)

@@ -7,6 +7,7 @@ import numpy as np
 from sequor.core.bend.bend import Asked, Sides, rectangle_of, sides_of
 from sequor.core.bend.lines import Line
 from sequor.core.camera import Matrix, apply_homography
+from sequor.core.frame.rectangle import in_picture
 from sequor.core.measure.account import Undistorted, wanted_deg
 from sequor.core.measure.readings import MIN_LENGTH_PX
 from sequor.core.recipe import Box, Edges, PhotoFacts, Reading, Recipe
@@ -66,7 +67,7 @@ def line_of(reading: Reading, warp: Warp, share: float) -> Line | None:
 
     ``share`` is how much of what is left over of readings is bent away.
     """
-    if not reading.active or reading.kind == "check":
+    if not reading.bends:
         return None
     wanted = wanted_deg(reading)
     return Line(
@@ -104,9 +105,11 @@ def _in_picture(edges: Edges, photo: PhotoFacts) -> Matrix:
 
 def _places(box: Box, photo: PhotoFacts) -> Matrix:
     """Places all over a box, as far as it lies in the picture, shape (N, 2)."""
-    left, right = max(0.0, box.left), min(float(photo.width), box.right)
-    top, bottom = max(0.0, box.top), min(float(photo.height), box.bottom)
-    if left >= right or top >= bottom:
+    inside = in_picture(box, photo)
+    if inside is None:
         return np.zeros((0, 2))
-    x, y = np.linspace(left, right, _BOX_PLACES), np.linspace(top, bottom, _BOX_PLACES)
+    x, y = (
+        np.linspace(low, high, _BOX_PLACES)
+        for low, high in zip(inside.low, inside.high, strict=True)
+    )
     return np.column_stack([axis.ravel() for axis in np.meshgrid(x, y)])

@@ -102,12 +102,12 @@ def bend(asked: Asked) -> Bent:
     lines = Lines(asked.lines, mesh)
     given_way = np.zeros(len(asked.lines), np.bool_)
     found: Bending | None = None
-    for turn in range(_MOST_ROUNDS):
+    for round_number in range(_MOST_ROUNDS):
         rows = Rows()
         _border_rows(rows, mesh, asked)
         lines.add_to(rows, found, given_way, asked.corners > 0)
         found = solved(mesh, stiff, rigid, rows)
-        if turn == 0 and lines.any_open:
+        if round_number == 0 and lines.any_open:
             continue
         over = _over(found, mesh, inside, outline, asked.limit * _SPARED)
         if not over.any():

@@ -16,7 +16,7 @@ from typing import Any
 
 import numba as nb
 import numpy as np
-from scipy.linalg import LinAlgError, cho_solve_banded, cholesky_banded
+from scipy.linalg import cho_solve_banded, cholesky_banded
 
 from sequor.core.camera import Matrix
 from sequor.core.frame.rectangle import Rectangle
@@ -35,8 +35,9 @@ _OUTSIDE = 0.02
 """Weight of the energy where the picture does not reach."""
 _RIGID = 1e4
 """Of places that must not bend."""
-_REGULAR = 1e-8
-"""Added to the diagonal, so that what nothing holds stays where it is."""
+_REGULAR, _ROUNDING = 1e-8, 1e-14
+"""Added to the diagonal, so that what nothing holds stays where it is; and the share of its largest
+that rounding may take from it, so that any number of lines on one place leaves it positive."""
 
 
 @dataclass
@@ -63,10 +64,6 @@ class Rows:
         self.alongs.append(np.broadcast_to(alongs, places.shape))
         self.aims.append(np.broadcast_to(aims, len(places)))
         self.weights.append(np.broadcast_to(weights, len(places)))
-
-    def copy(self) -> "Rows":
-        """The same rows, to add others to."""
-        return Rows(*(list(getattr(self, name)) for name in self.__dataclass_fields__))
 
     def arrays(self) -> tuple[Matrix, Matrix, Matrix, Matrix, Matrix]:
         """All of them."""
@@ -139,11 +136,8 @@ def solved(mesh: Mesh, covered: Matrix, rigid: Matrix, rows: Rows, upright: floa
     strength = np.stack([much for much, _ in kinds], axis=2)
     _add_energy(band, strength, np.stack([kind for _, kind in kinds]), *strides)
     _add_rows(band, right, *rows.arrays(), columns, down, *strides)
-    band[0] += _REGULAR
-    try:
-        factor = cholesky_banded(band, lower=True, overwrite_ab=True, check_finite=False)
-    except LinAlgError:  # pragma: no cover - rows that are not finite are refused before
-        return mesh.bending(np.zeros((down + 3, columns + 3, 2)))
+    band[0] += _REGULAR + _ROUNDING * band[0].max()
+    factor = cholesky_banded(band, lower=True, overwrite_ab=True, check_finite=False)
     found = cho_solve_banded((factor, True), right, check_finite=False)
     across, downwards = np.arange(columns + 3), np.arange(down + 3)
     at = across[None, :] * strides[0] + downwards[:, None] * strides[1]

@@ -7,7 +7,7 @@ import numpy as np
 
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import Point
+from sequor.core.recipe import Box, PhotoFacts, Point
 
 SNAP_PX = 1e-6
 """What rounding in double precision leaves of coordinates of some ten thousand pixels."""
@@ -68,6 +68,17 @@ class Rectangle:
             and right >= box_right - within
             and bottom >= box_bottom - within
         )
+
+
+def in_picture(box: Box, photo: PhotoFacts) -> Rectangle | None:
+    """What of a box of the source lies in the picture; None when that is less than a pixel wide or
+    high.
+    """
+    left, top = max(0.0, box.left), max(0.0, box.top)
+    right, bottom = min(float(photo.width), box.right), min(float(photo.height), box.bottom)
+    if right - left < 1 or bottom - top < 1:
+        return None
+    return Rectangle(left, top, right - left, bottom - top)
 
 
 def border_centres(rectangle: Rectangle) -> Matrix:

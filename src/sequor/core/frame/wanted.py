@@ -8,7 +8,7 @@ from sequor.core.errors import UnusableInput
 from sequor.core.frame.by_hand import Hand
 from sequor.core.frame.outline import Outline
 from sequor.core.frame.placing import Framed, Wanted, best_frame
-from sequor.core.frame.rectangle import Rectangle
+from sequor.core.frame.rectangle import Rectangle, in_picture
 from sequor.core.measure.account import Undistorted
 from sequor.core.measure.readings import reads_as
 from sequor.core.recipe import Box, PhotoFacts, Placed, Point, Recipe, target_ratio
@@ -90,13 +90,12 @@ def hand_of(placed: Placed | None, warp: Warp) -> Hand | None:
 
 def _around(box: Box, photo: PhotoFacts, warp: Warp) -> Rectangle:
     """The upright box around a box of the source, as far as that lies in the picture."""
-    left, top = max(0.0, box.left), max(0.0, box.top)
-    right, bottom = min(float(photo.width), box.right), min(float(photo.height), box.bottom)
-    if right - left < 1 or bottom - top < 1:
+    inside = in_picture(box, photo)
+    if inside is None:
         raise UnusableInput(
             "The box to keep lies outside the picture; draw it over what must not be cut."
         )
-    corners = Rectangle(left, top, right - left, bottom - top).corners
+    corners = inside.corners
     straight = warp.straight
     return Rectangle.around(warp.to_corrected(corners if straight else densely(corners)))
 

@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 
 from sequor.core.camera import Matrix
-from sequor.core.measure.angles import wrap_axial
+from sequor.core.measure.angles import tilt_of
 from sequor.core.measure.edges import fit_edge
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import Direction, Point, Value
@@ -51,8 +51,7 @@ def edge_under_guide(
     if fit is None:
         return HeldAgainst(found="no_edge")
     (px, py), (qx, qy) = warp.to_corrected(np.array(fit.points))
-    along = math.atan2(qy - py, qx - px) if direction == "level" else math.atan2(px - qx, qy - py)
-    angle_deg = math.degrees(wrap_axial(along))
+    angle_deg = math.degrees(tilt_of(qx - px, qy - py, direction))
     return HeldAgainst(found="edge", angle_deg=angle_deg, sigma_deg=math.degrees(fit.sigma_rad))
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
 from sequor.core.lens.distortion import Distortion
-from sequor.core.measure.angles import wrap_axial
+from sequor.core.measure.angles import tilt_of
 from sequor.core.recipe import Direction, PhotoFacts, Point, Reading
 
 MIN_LENGTH_PX = 2.0
@@ -63,12 +63,7 @@ def tilt_rad(
     from ``direction`` or the nearer of both. With a map ``move`` the reading is measured after it.
     """
     (ax, ay), (bx, by) = _ends(reading, move)
-    dx, dy = bx - ax, by - ay
-    return wrap_axial(
-        math.atan2(dy, dx)
-        if (direction or reads_as(reading, move)) == "level"
-        else math.atan2(-dx, dy)
-    )
+    return tilt_of(bx - ax, by - ay, direction or reads_as(reading, move))
 
 
 def sigma_rad(reading: Reading) -> float:
