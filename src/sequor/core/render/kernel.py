@@ -98,15 +98,21 @@ class Weights(NamedTuple):
     highest: Any
 
 
-def lanczos_table(widened: float = 1.0, phases: int = PHASES) -> NDArray[np.float32]:
+def lanczos_table(
+    widened: float = 1.0, phases: int = PHASES, eight: bool = False
+) -> NDArray[np.float32]:
     """Weights of the taps for every sub-pixel phase, shape (phases + 1, taps): eight taps, or
     more of a widened kernel.
+
+    With ``eight`` the sinc alone is widened and not its window: fewer of its lobes are left, and
+    the taps stay eight.
     """
-    half = math.ceil(TAPS / 2 * widened)
+    half = TAPS // 2 if eight else math.ceil(TAPS / 2 * widened)
     offsets = (
         np.arange(phases + 1)[:, None] / phases - (np.arange(2 * half) - (half - 1))
     ) / widened
-    weights = np.sinc(offsets) * np.sinc(offsets / (TAPS / 2)) * (np.abs(offsets) < TAPS / 2)
+    window = offsets * widened if eight else offsets
+    weights = np.sinc(offsets) * np.sinc(window / (TAPS / 2)) * (np.abs(window) < TAPS / 2)
     weights[np.abs(weights) < 1e-12] = 0.0
     table: NDArray[np.float32] = (weights / weights.sum(axis=1, keepdims=True)).astype(np.float32)
     return table
@@ -119,16 +125,10 @@ MOST_NEAR_STEP = 6
 
 @lru_cache(maxsize=2 * (MOST_NEAR_STEP + 1))
 def near_table(step: int, channels: int = 1) -> NDArray[np.float32]:
-    """A table of eight taps for a source that is a little finer than the output.
-
-    The sinc is widened, its window is not: fewer of its lobes are left, at the same cost. Every
-    weight is repeated for each channel; shape (PHASES + 1, TAPS * channels).
+    """The table of eight taps for a source that is a little finer than the output, every weight
+    repeated for each channel; shape (PHASES + 1, TAPS * channels).
     """
-    offsets = np.arange(PHASES + 1)[:, None] / PHASES - (np.arange(TAPS) - (TAPS // 2 - 1))
-    widened = 2 ** (step / _STEPS_AN_OCTAVE)
-    weights = np.sinc(offsets / widened) * np.sinc(offsets / (TAPS / 2))
-    weights[np.abs(weights) < 1e-12] = 0.0
-    table = (weights / weights.sum(axis=1, keepdims=True)).astype(np.float32)
+    table = lanczos_table(2 ** (step / _STEPS_AN_OCTAVE), eight=True)
     return np.repeat(table, channels, axis=1)
 
 
@@ -150,7 +150,11 @@ def widening_step(finer: float) -> int:
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
 def displaced_row(unbend: Any, y: float, line: Any) -> None:
-    """Fill ``line``, shape (columns, 2), with the coefficients of the displacement along a row."""
+    """Fill ``line``, shape (columns, 2), with the coefficients of the displacement along a row,
+    where anything is displaced.
+    """
+    if not unbend.bent:
+        return
     rows = unbend.coefficients.shape[0]
     at = min(max((y - unbend.top) / unbend.step_y, 1.0), rows - 2.0)
     first = min(int(at), rows - 3)
@@ -237,8 +241,7 @@ def cover_strip(covered: Any, place: Any, first_row: int, last_row: int) -> int:
     empty = 0
     line = np.empty((place.unbend.coefficients.shape[1], 2))
     for row in range(first_row, last_row):
-        if place.unbend.bent:
-            displaced_row(place.unbend, row + 0.5 + place.top, line)
+        displaced_row(place.unbend, row + 0.5 + place.top, line)
         for column in range(covered.shape[1]):
             _, _, inside = source_place(place, line, row, column)
             covered[row, column] = inside
@@ -277,8 +280,7 @@ def resample_block(
     line = np.empty((place.unbend.coefficients.shape[1], 2))
     empty = 0
     for row in range(rows[0], rows[1]):
-        if place.unbend.bent:
-            displaced_row(place.unbend, row + 0.5 + place.top, line)
+        displaced_row(place.unbend, row + 0.5 + place.top, line)
         for column in range(columns[0], columns[1]):
             x, y, inside = source_place(place, line, row, column)
             if not inside:
@@ -381,8 +383,7 @@ def resample_strip(
     line = np.empty((place.unbend.coefficients.shape[1], 2))
     empty = 0
     for row in range(rows[0], rows[1]):
-        if place.unbend.bent:
-            displaced_row(place.unbend, row + 0.5 + place.top, line)
+        displaced_row(place.unbend, row + 0.5 + place.top, line)
         target = np.uint64((row * out_width + row_columns[0]) * channels)
         for column in range(row_columns[0], row_columns[1]):
             x, y, inside = source_place(place, line, row, column)
