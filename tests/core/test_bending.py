@@ -32,6 +32,7 @@ from sequor.core.edits import (
 from sequor.core.errors import UnusableInput
 from sequor.core.fill.apply import render_filled
 from sequor.core.frame.rectangle import Rectangle
+from sequor.core.lens.distortion import Distortion
 from sequor.core.recipe import (
     BendChoice,
     Box,
@@ -45,7 +46,7 @@ from sequor.core.recipe import (
     Trim,
 )
 from sequor.core.render.kernel import displacements
-from sequor.core.render.rendering import render, render_small
+from sequor.core.render.rendering import Way, render, render_box, render_small
 from sequor.core.render.unbending import unbending
 from sequor.core.solve import solve
 from sequor.core.warp.bending import Bending, stretch_of
@@ -730,3 +731,30 @@ def test_a_picture_turned_on_its_side_is_not_squeezed_into_its_old_shape(turn: f
     found = solve(PHOTO, Recipe(trim=Trim(roll_deg=turn), bend=BendChoice(corners=1)))
     assert found.bend is not None
     assert found.bend.max_stretch < 1.2
+
+
+@pytest.mark.parametrize("type_", [np.uint8, np.uint16])
+@pytest.mark.parametrize("shrunk", [0.93, 0.8, 0.62])
+def test_what_shrinks_is_not_aliased(type_: type, shrunk: float) -> None:
+    """A bending that shrinks everything: a pattern finer than its pixels goes, a coarse one stays
+    (Nyquist's limit, half a cycle to a pixel).
+    """
+    mesh = Mesh(0.0, 0.0, 100.0, 8, 8)
+    at = (np.arange(11) - 1.0) * 100
+    x, y = np.meshgrid(at, at)
+    shrinking = mesh.bending(np.stack([x, y], axis=2) * (shrunk - 1) / 100)
+    points = places() / SIZE * 800
+    np.testing.assert_allclose(shrinking.bent(points), points * shrunk, atol=1e-9)
+    box = Rectangle(40, 40, 440, 440)
+    way = Way(
+        np.eye(3), Distortion.of(PhotoFacts(width=800, height=800)), unbending(shrinking, box)
+    )
+    top = float(np.iinfo(type_).max)
+    passed = {}
+    for name, cycles in (("fine", 0.5 * (shrunk + 1) / 2 + 0.03), ("coarse", 0.1 * shrunk)):
+        wave = 0.5 + 0.4 * np.sin(2 * np.pi * cycles * (np.arange(800) + 0.5))
+        pixels = np.repeat((wave[None, :, None] * top).astype(type_), 800, axis=0)
+        made = render_box(pixels, way, box).pixels.astype(float) / top
+        passed[name] = made.std() / (0.4 / math.sqrt(2))
+    assert passed["coarse"] > 0.97
+    assert passed["fine"] < 0.45
