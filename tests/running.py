@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from sequor.store.mariadb import free_port
+from sequor.web.key import FILE
 from tests.conftest import ROOT
 
 
@@ -37,6 +38,16 @@ class Application:
     def url(self) -> str:
         return f"http://127.0.0.1:{self.port}"
 
+    @property
+    def key(self) -> str:
+        """The key of the application, once it has one."""
+        path = self.data / FILE
+        return path.read_text() if path.exists() else ""
+
+    @property
+    def headers(self) -> dict[str, str]:
+        return {"Authorization": f"Bearer {self.key}"}
+
     def start(self) -> None:
         with self.log.open("ab") as log:
             command = [*self.command, *self.arguments]
@@ -44,19 +55,26 @@ class Application:
         deadline = time.monotonic() + 180
         while time.monotonic() < deadline and self.process.poll() is None:
             try:
-                urllib.request.urlopen(f"{self.url}/api/health", timeout=2).close()
+                asked = urllib.request.Request(f"{self.url}/api/health", headers=self.headers)
+                urllib.request.urlopen(asked, timeout=2).close()
                 return
             except OSError:
                 time.sleep(0.1)
         raise RuntimeError(f"the application did not start:\n{self.log.read_text()[-2000:]}")
 
     def send(
-        self, method: str, path: str, body: bytes | None = None, kind: str = "application/json"
+        self,
+        method: str,
+        path: str,
+        body: bytes | None = None,
+        kind: str = "application/json",
+        more: dict[str, str] | None = None,
     ) -> tuple[int, Any]:
         """The status of an answer and what it holds; raises OSError when there is none."""
         connection = http.client.HTTPConnection("127.0.0.1", self.port, timeout=300)
         try:
-            connection.request(method, path, body, {"Content-Type": kind} if body else {})
+            headers = self.headers | ({"Content-Type": kind} if body else {})
+            connection.request(method, path, body, headers | (more or {}))
             answer = connection.getresponse()
             content = answer.read()
         except http.client.HTTPException as problem:
@@ -66,8 +84,8 @@ class Application:
         is_json = answer.headers.get_content_type() == "application/json"
         return answer.status, json.loads(content) if is_json else content
 
-    def post(self, path: str, body: object) -> tuple[int, Any]:
-        return self.send("POST", path, json.dumps(body).encode())
+    def post(self, path: str, body: object, more: dict[str, str] | None = None) -> tuple[int, Any]:
+        return self.send("POST", path, json.dumps(body).encode(), more=more)
 
     def upload(self, set_id: int, name: str, content: bytes) -> tuple[int, Any]:
         """Send a file as a browser does."""

@@ -92,4 +92,9 @@ set_up_frontend() {
 
 set_up_database() {
     debian_packages mariadbd=mariadb-server-core mariadb-install-db=mariadb-server-core my_print_defaults=mariadb-client-core setpriv=util-linux
+    # Started by root, the database runs as an account that may do nothing else (store/mariadb.py).
+    if [ "$(id -u)" -eq 0 ] && ! id sequor-db >/dev/null 2>&1; then
+        useradd --system --no-create-home --home-dir /nonexistent --shell /usr/sbin/nologin sequor-db ||
+            say "the account sequor-db could not be made: the database runs as root"
+    fi
 }

@@ -4,7 +4,12 @@ By this name, and with nothing imported before it is run: worker processes impor
 main module again, but not one that is called ``__main__``.
 """
 
+import sys
+
 if __name__ == "__main__":
-    from sequor.serve import main
+    if "--watched-by" in sys.argv:
+        from sequor.serve import main
+    else:
+        from sequor.supervise import main
 
     main()

@@ -1,9 +1,9 @@
-"""Everything that `bin/start` runs: the private database, the migrations, the demo data.
+"""The server as a whole: the private database, the migrations, the demo data, the application.
 
-The server.
+`supervise` starts it, and again when it ends before it was told to.
 """
 
-import argparse
+import ctypes
 import itertools
 import logging
 import os
@@ -22,7 +22,8 @@ from sequor.services.engine import engine_for
 from sequor.services.housekeeping import tidy
 from sequor.services.keeping import keep_house
 from sequor.services.originals import verify
-from sequor.settings import Settings, settings_from_environment
+from sequor.settings import Settings
+from sequor.starting import parse, set_up_log, settings_here
 from sequor.store.database import DatabaseProblem, connect, migrate
 from sequor.store.files import FileStore
 from sequor.store.mariadb import PrivateServer, port_is_free
@@ -30,12 +31,14 @@ from sequor.store.space import DiskFull
 from sequor.web.app import create_app
 from sequor.web.context import Context
 from sequor.web.door import serve_with
+from sequor.web.key import PARAMETER, key_of
 
 log = logging.getLogger(__name__)
 _KEEP_HOUSE_EVERY_S = 3600.0
 _VERIFY_EVERY = 24
 """Times that house is kept between two readings of all originals."""
 _AGAIN_S = 1.0
+_PR_SET_PDEATHSIG = 1  # prctl(2)
 
 
 class _Stop(SystemExit):
@@ -44,20 +47,15 @@ class _Stop(SystemExit):
 
 def main() -> None:
     """Start, serve until Ctrl+C or a termination signal, stop cleanly."""
-    parser = argparse.ArgumentParser(prog="bin/start", description="Start Sequor on this machine.")
-    parser.add_argument(
-        "--empty", action="store_true", help="start without loading the demo pictures"
-    )
-    chosen = parser.parse_args()
+    chosen = parse(sys.argv[1:])
+    if chosen.watched_by is not None:
+        # Should the one who watches be killed, this ends too.
+        ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
+        if os.getppid() != chosen.watched_by:
+            sys.exit("Sequor cannot start: who started it has ended already")
     try:
-        settings = settings_from_environment(Path(__file__).parents[2])
-        logging.basicConfig(
-            level=settings.log_level,
-            format="%(asctime)s %(levelname)s %(name)s: %(message)s",
-            stream=sys.stderr,
-        )
-        for chatty in ("alembic", "pyvips"):
-            logging.getLogger(chatty).setLevel(logging.WARNING)
+        settings = settings_here()
+        set_up_log(settings)
         serve(settings, with_demo=not chosen.empty)
     except (UnusableInput, DatabaseProblem, ValueError) as problem:
         sys.exit(f"Sequor cannot start: {problem}")
@@ -96,7 +94,9 @@ def serve(settings: Settings, with_demo: bool) -> None:
                 log.error("the demo pictures were not loaded: %s", problem)
         threading.Thread(target=_warm, args=(context,), daemon=True, name="warm-up").start()
         server = serve_with(app, settings, context.means.files.space)
-        print(f"Sequor is ready: http://127.0.0.1:{settings.port}/  (Ctrl+C stops it)", flush=True)
+        key = key_of(settings.data, settings.port)
+        address = f"http://127.0.0.1:{settings.port}/?{PARAMETER}={key.text}"
+        print(f"Sequor is ready: {address}  (Ctrl+C stops it)", flush=True)
         server.run()
     except _Stop:
         pass
@@ -131,7 +131,7 @@ def _warm(context: Context) -> None:
     while True:
         try:
             context.means.engine.start()
-            context.exports.resume()
+            context.exports.start()
             context.reader.start()
             break
         except Cancelled:  # the server is being stopped

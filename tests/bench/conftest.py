@@ -10,8 +10,11 @@ import pytest
 from PIL import Image
 
 from tests.conftest import OPEN_PICTURES
+from tests.web import conftest as web
 
 WIDTH, HEIGHT = 6000, 4000
+set_id, picture = web.set_id, web.picture
+"""Fixtures of the tests over HTTP, for the measurements that go the same way."""
 TURN_DEG = 1.33
 
 

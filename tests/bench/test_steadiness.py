@@ -5,6 +5,7 @@ The tests run short versions of the first three.
 
 import io
 import json
+import os
 import random
 import resource
 import sys
@@ -21,6 +22,7 @@ from sequor.core.recipe import PhotoFacts, Reading, Recipe
 from sequor.core.solve import solve
 from tests.bench.conftest import median_seconds
 from tests.bench.load import ask_for_everything, wedged
+from tests.bench.mixed_use import MixedUse, summed_up
 from tests.bench.targets import Measured, tell
 from tests.pictures.spoilt import SPOILT, spoilt_files, taken
 from tests.running import Application
@@ -28,7 +30,7 @@ from tests.steadiness.killing import Killed
 from tests.web.conftest import PATIENCE_S
 from tests.web.test_fuzz import fuzz, spoil
 
-VICTIMS = ("server", "worker", "database", "all")
+VICTIMS = ("server", "worker", "database", "supervisor", "all")
 
 
 def test_sixty_kills(tmp_path: Path) -> None:
@@ -41,24 +43,50 @@ def test_sixty_kills(tmp_path: Path) -> None:
     tell(Measured("longest away", max(trial.away_s), 15, "s"))
 
 
-def test_two_thousand_spoilt_files(tmp_path: Path) -> None:
+def test_three_thousand_spoilt_files(tmp_path: Path) -> None:
     answers, slowest = Counter[str](), 0.0
-    for name, content in spoilt_files(2000, seed=int(time.time())):
+    for name, content in spoilt_files(3000, seed=int(time.time())):
         start = time.monotonic()
         answers["taken" if taken(tmp_path, name, content) else "refused"] += 1
         slowest = max(slowest, time.monotonic() - start)
     peak_mb = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-    print(f"\n2,000 spoilt files ({', '.join(SPOILT)}): {dict(answers)}")
+    print(f"\n3,000 spoilt files ({', '.join(SPOILT)}): {dict(answers)}")
     tell(Measured("slowest", slowest, 10, "s"))
     tell(Measured("peak memory", peak_mb, 1500, "MB"))
 
 
 def test_twenty_thousand_spoilt_requests(browserless: FlaskClient, picture: dict) -> None:
-    print(f"\n20,000 spoilt requests: {spoil(browserless, picture, 20_000, int(time.time()))}")
+    answers, sent = spoil(browserless, picture, 20_000, int(time.time()))
+    print(f"\n20,000 spoilt requests to {len(sent)} addresses: {dict(answers)}")
+    assert len(sent) > 55
 
 
 def test_a_long_fuzz(browserless: FlaskClient, picture: dict) -> None:
     print(f"\n{fuzz(browserless, picture, 150)} requests drawn from the document: no answer of 500")
+
+
+def test_half_an_hour_of_mixed_use(tmp_path: Path) -> None:
+    """``SEQUOR_BENCH_MINUTES`` makes it shorter, to look for what grows."""
+    minutes = float(os.environ.get("SEQUOR_BENCH_MINUTES", "30"))
+    app = Application(tmp_path / "var", "--empty")
+    app.command = (sys.executable, "-m", "sequor")
+    # Small enough that what is kept is full after a while: its growth must end.
+    app.environment |= {"SEQUOR_CACHE_MB": "256", "SEQUOR_LOG_LEVEL": "WARNING"}
+    app.start()
+    try:
+        use = MixedUse(app, people=4, seed=int(time.time()))
+        use.run(minutes * 60)
+    finally:
+        app.stop()
+    print(f"\n{use.requests:,} requests in {minutes:g} minutes\n{summed_up(use.looks)}")
+    assert use.unexpected == []
+    third_s = minutes * 20
+    late = [look for look in use.looks if look.at_s > minutes * 60 - third_s]
+    tell(Measured("memory, last third, a minute", use.slope_mb_a_minute(third_s), 1, "MB"))
+    spread = max(look.descriptors for look in late) - min(look.descriptors for look in late)
+    tell(Measured("descriptors, spread in the last third", spread, 40, ""))
+    tell(Measured("threads", max(look.threads for look in late), 180, ""))
+    tell(Measured("temporary files", max(look.temporary for look in late), 20, ""))
 
 
 def test_the_largest_recipe() -> None:

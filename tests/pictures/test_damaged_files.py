@@ -5,9 +5,11 @@ in a JPEG's data) is not claimed to be found.
 """
 
 import io
+import random
 import re
 import struct
 import zlib
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
@@ -16,7 +18,7 @@ import tifffile
 from PIL import Image
 
 from sequor.core.errors import UnusableInput
-from sequor.pictures.decode import decode
+from sequor.pictures.decode import Damaged, decode
 from tests.conftest import OPEN_PICTURES
 from tests.pictures.spoilt import spoilt_files, taken
 
@@ -81,6 +83,50 @@ def test_a_hole_of_zeros(photograph: Image.Image, tmp_path: Path, kind: str, opt
         assert "damaged" in refusal(tmp_path, bytes(spoilt), kind)
 
 
+@pytest.mark.parametrize("way", ["repeated", "inserted", "exchanged"])
+def test_a_jpeg_that_was_changed_in_the_middle_is_refused(
+    photograph: Image.Image, tmp_path: Path, way: str
+) -> None:
+    """50 bytes of 117,000: half of the picture can be wrong then. Where its codes fall into step
+    again and the number of blocks comes out right, no reader can tell; of 25 files so few pass.
+    """
+    chance, content = random.Random(5), saved(photograph, "JPEG", {"quality": 92})
+    taken_in = 0
+    for _ in range(25):
+        spoilt, at = bytearray(content), chance.randrange(2000, len(content) - 2600)
+        if way == "repeated":
+            spoilt[at:at] = spoilt[at : at + 50]
+        elif way == "inserted":
+            spoilt[at:at] = bytes(chance.randrange(256) for _ in range(50))
+        else:
+            spoilt[at : at + 50], spoilt[at + 500 : at + 550] = (
+                spoilt[at + 500 : at + 550],
+                spoilt[at : at + 50],
+            )
+        path = tmp_path / "picture.jpg"
+        path.write_bytes(spoilt)
+        with suppress(Damaged):
+            decode(path)
+            taken_in += 1
+    assert taken_in <= {"repeated": 3, "inserted": 3, "exchanged": 10}[way]
+
+
+def test_what_is_damaged_is_read_as_far_as_it_goes_when_it_is_wanted(
+    photograph: Image.Image, tmp_path: Path
+) -> None:
+    path, whole = tmp_path / "picture.jpg", saved(photograph, "JPEG", {"quality": 92})
+    path.write_bytes(whole)
+    good = decode(path).pixels
+    path.write_bytes(whole[: len(whole) // 2])
+    with pytest.raises(UnusableInput, match="can be taken in as it is"):
+        decode(path)
+    half = decode(path, damaged=True).pixels
+    assert half.shape == good.shape
+    np.testing.assert_array_equal(half[:250], good[:250])
+    again = decode(path, stored=True).pixels  # what was taken in is read again
+    np.testing.assert_array_equal(again, half)
+
+
 def test_sound_files_with_harmless_oddities_are_taken(
     photograph: Image.Image, tmp_path: Path
 ) -> None:
@@ -99,14 +145,20 @@ def test_sound_files_with_harmless_oddities_are_taken(
     assert decode(tmp_path / "tag.tif").pixels.shape == (600, 868, 3)
 
 
-def png_claiming(width: int, height: int) -> bytes:
+def png_chunks(width: int, height: int, bits: int, colour: int, packed: bytes) -> bytes:
+    """A PNG of a header and deflated data (W3C PNG, 11.2)."""
+
     def chunk(kind: bytes, content: bytes) -> bytes:
         check = struct.pack(">I", zlib.crc32(kind + content))
         return struct.pack(">I", len(content)) + kind + content + check
 
-    header = struct.pack(">IIBBBBB", width, height, 8, 0, 0, 0, 0)
-    parts = chunk(b"IHDR", header), chunk(b"IDAT", zlib.compress(b"\0\0")), chunk(b"IEND", b"")
+    header = struct.pack(">IIBBBBB", width, height, bits, colour, 0, 0, 0)
+    parts = chunk(b"IHDR", header), chunk(b"IDAT", packed), chunk(b"IEND", b"")
     return b"\x89PNG\r\n\x1a\n" + b"".join(parts)
+
+
+def png_claiming(width: int, height: int) -> bytes:
+    return png_chunks(width, height, 8, 0, zlib.compress(b"\0\0"))
 
 
 @pytest.mark.parametrize("size", [(1, 300_000_000), (300_000, 1), (15_000, 15_000)], ids=str)

@@ -79,21 +79,23 @@ class Killed:
         """Kill processes while there is work, and wait until the application is ready again."""
         time.sleep(self._chance.uniform(0.2, 1.5))
         assert self._app.process
-        server = self._app.process.pid
-        family = descendants(server)
+        supervisor = self._app.process.pid
+        family = descendants(supervisor)
+        servers = [pid for pid in family if "--watched-by" in command_of(pid)]
         workers = [pid for pid in family if "forkserver" in command_of(pid)]
         databases = [pid for pid in family if "mariadbd" in command_of(pid)]
         chosen = {
-            "server": [server],
+            "supervisor": [supervisor],
+            "server": servers,
             "worker": [self._chance.choice(workers)] if workers else [],
             "database": databases,
-            "all": [server, *workers, *databases],
+            "all": [supervisor, *servers, *workers, *databases],
         }[victim]
         for pid in chosen:
             with suppress(ProcessLookupError):
                 os.kill(pid, signal.SIGKILL)
         start, before = time.monotonic(), self.kept
-        if server in chosen:
+        if supervisor in chosen:
             self._app.process.wait(30)
             self._app.start()
         self._until(lambda: self._ready() and self.kept > before)

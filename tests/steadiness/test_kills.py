@@ -8,7 +8,7 @@ from pathlib import Path
 
 from tests.steadiness.killing import Killed
 
-KILLS = ("server", "worker", "database", "all")
+KILLS = ("server", "worker", "database", "supervisor", "all")
 
 
 def test_nothing_acknowledged_is_lost(tmp_path: Path) -> None:

@@ -27,7 +27,7 @@ def test_exports_are_begun_again_after_a_start_that_failed(
 
     context = SimpleNamespace(
         means=SimpleNamespace(engine=SimpleNamespace(start=start)),
-        exports=SimpleNamespace(resume=lambda: done.append("resume")),
+        exports=SimpleNamespace(start=lambda: done.append("resume")),
         reader=SimpleNamespace(start=lambda: done.append("read")),
     )
     monkeypatch.setattr(serve, "compiled_before", lambda: True)

@@ -1,7 +1,12 @@
 """Writes meet a dying database: kept, or clearly refused. A dead one comes back by itself."""
 
 import os
+import pwd
+import shutil
 import signal
+import subprocess
+import sys
+import tempfile
 import threading
 import time
 from collections.abc import Iterator
@@ -11,7 +16,7 @@ import pytest
 from sqlalchemy import func, select, text
 
 from sequor.store.database import Database, DatabaseAway, connect, migrate
-from sequor.store.mariadb import PrivateServer, free_port
+from sequor.store.mariadb import ACCOUNT, PrivateServer, free_port
 from sequor.store.models import PictureSet
 from sequor.store.space import DiskFull, Space
 
@@ -116,6 +121,92 @@ def test_a_server_that_dies_again_and_again_is_given_up(
             time.sleep(0.05)
         assert mortal.state == "down"
         assert "stopped 2 times" in mortal.why
+
+
+def test_a_server_that_hangs_is_said_to_and_started_again(
+    server: PrivateServer, database: Database, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    import sequor.store.mariadb as mariadb
+
+    monkeypatch.setattr(mariadb, "HUNG_S", 4.0)
+    hung = server.pid
+    os.kill(hung, signal.SIGSTOP)
+    said: list[str] = []
+    kept = threading.Thread(
+        target=lambda: database.write(lambda s: s.add(PictureSet(name="after the hang")))
+    )
+    kept.start()
+    deadline = time.monotonic() + PATIENCE_S
+    while server.pid == hung and time.monotonic() < deadline:
+        if server.state == "hung":
+            said.append(server.why)
+        time.sleep(0.05)
+    kept.join(PATIENCE_S)
+    assert "has not answered for" in said[0]
+    assert "after 4 s it is started again" in said[0]
+    assert count(database, "after the hang") == 1
+
+
+def test_while_it_hangs_others_are_still_answered(
+    server: PrivateServer, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """More requests than may wait for the database are put off, so that health finds a thread."""
+    from sequor.store import database as module
+
+    monkeypatch.setattr(module, "_MOST_INSIDE", 2)
+    monkeypatch.setattr(module, "_SEAT_S", 0.1)
+    engine = connect(server.url)
+    few = Database(engine, Space(server.directory, 0))
+    with few.reading(), few.reading():
+        assert few.waiting == 2
+        with pytest.raises(DatabaseAway, match="nothing was changed"), few.reading():
+            pass
+    assert few.waiting == 0
+    engine.dispose()
+
+
+def test_it_reads_and_writes_no_files_of_the_machine(database: Database) -> None:
+    with database.reading() as session:
+        shown = dict(session.execute(text("SHOW VARIABLES")).all())
+    assert shown["local_infile"] == "OFF"
+    assert shown["secure_file_priv"].endswith("/temporary/")
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only root's server runs as somebody else")
+def test_roots_server_is_not_root_and_ends_with_who_started_it() -> None:
+    try:
+        account = pwd.getpwnam(ACCOUNT)
+    except KeyError:
+        pytest.skip("bin/test makes this account")
+    folder = Path(tempfile.mkdtemp(dir="/tmp"))
+    folder.chmod(0o711)
+    script = (
+        "import sys, time\n"
+        "from pathlib import Path\n"
+        "from sequor.store.mariadb import PrivateServer, free_port\n"
+        "server = PrivateServer(Path(sys.argv[1]) / 'db', free_port())\n"
+        "server.start()\n"
+        "print(server.pid, flush=True)\n"
+        "time.sleep(60)\n"
+    )
+    starter = subprocess.Popen(
+        [sys.executable, "-c", script, str(folder)], stdout=subprocess.PIPE, text=True
+    )
+    try:
+        assert starter.stdout
+        pid = int(starter.stdout.readline())
+        assert Path(f"/proc/{pid}").stat().st_uid == account.pw_uid
+        owners = {path.stat().st_uid for path in (folder / "db" / "data").iterdir()}
+        assert owners == {account.pw_uid}
+        starter.kill()
+        starter.wait()
+        deadline = time.monotonic() + PATIENCE_S
+        while Path(f"/proc/{pid}").exists() and time.monotonic() < deadline:
+            time.sleep(0.05)
+        assert not Path(f"/proc/{pid}").exists()
+    finally:
+        starter.kill()
+        shutil.rmtree(folder, ignore_errors=True)
 
 
 def test_no_entry_is_written_on_a_full_disk_but_undoing_goes_on(

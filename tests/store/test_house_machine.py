@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from hypothesis.stateful import (
     Bundle,
     RuleBasedStateMachine,
+    initialize,
     invariant,
     rule,
     run_state_machine_as_test,
@@ -73,8 +74,21 @@ def machine(store: Sessions) -> type[RuleBasedStateMachine]:
             )
             return picture.id
 
+        # It begins with a picture and an act: a rule that finds nothing to draw from would be
+        # filtered out.
+        @initialize(target=pictures)
+        def first(self) -> int:
+            return self.add_one()
+
+        @initialize(target=acts, deg=ANGLES)
+        def first_act(self, deg: float) -> int:
+            return self.carry_to([self.add_one()], deg)
+
         @rule(target=pictures)
         def add(self) -> int:
+            return self.add_one()
+
+        def add_one(self) -> int:
             self.count += 1
             with store.begin() as session:
                 made = library.add_picture(
@@ -131,7 +145,9 @@ def machine(store: Sessions) -> type[RuleBasedStateMachine]:
 
         @rule(target=acts, some=st.lists(pictures, min_size=1, max_size=4), deg=ANGLES)
         def carry(self, some: list[int], deg: float) -> int:
-            some = list(dict.fromkeys(some))
+            return self.carry_to(list(dict.fromkeys(some)), deg)
+
+        def carry_to(self, some: list[int], deg: float) -> int:
             heads = {number: self.model.pictures[number].head for number in some}
             binned = any(self.model.pictures[number].binned for number in some)
             entries = {

@@ -108,31 +108,46 @@ def test_a_file_is_on_the_disk_before_it_has_its_name(
     assert done[2:] == ["sync originals", f"sync {tmp_path.name}"]  # the folders that name it
 
 
-def test_only_what_the_last_run_left_unnamed_is_removed(tmp_path: Path) -> None:
+def test_what_is_half_written_goes_and_what_no_row_names_is_set_aside(tmp_path: Path) -> None:
     store = FileStore(tmp_path)
-    long_ago = store.original("aa" * 32)
-    long_ago.parent.mkdir()
-    long_ago.write_bytes(b"somebody's picture, whose row was lost")
-    os.utime(long_ago, (1, 1))
-    assert store.clean([], []) == 0
-    left = [
+    named, unnamed, old = store.original("aa" * 32), store.original("cc" * 32), "dd" * 32
+    for path in (named, unnamed, store.original(old)):
+        path.parent.mkdir()
+        path.write_bytes(b"somebody's picture")
+    os.utime(store.original(old), (1, 1))
+    half = [
         tmp_path / "incoming" / "x",
         tmp_path / "temporary" / "y",
         tmp_path / "exports" / ".partial-3-abc.jpg",
-        tmp_path / "exports" / "3.jpg",
         store.proxy("bb" * 32),
     ]
-    kept = [tmp_path / "exports" / "4.jpg", store.proxy("aa" * 32), long_ago]
-    for path in left + kept[:2]:
+    kept = [tmp_path / "exports" / "4.jpg", store.proxy("aa" * 32), named]
+    for path in (*half, *kept[:2], tmp_path / "exports" / "3.jpg"):
         path.write_bytes(b"x")
-    assert store.clean(["aa" * 32], [4]) == len(left)
-    assert not any(path.exists() for path in left)
+    assert store.clean(["aa" * 32], [4]) == (len(half), 3, 0)
+    assert not any(path.exists() for path in half)
     assert all(path.exists() for path in kept)
+    aside = {one.name: one.size for one in store.aside()}
+    assert aside == {"cc" * 32: 18, old: 18, "export-3.jpg": 1}
+    assert store.clean(["aa" * 32], [4]) == (0, 0, 0)
+
+
+def test_an_original_that_a_row_names_again_comes_back(tmp_path: Path) -> None:
+    store = FileStore(tmp_path)
+    path = store.original("cc" * 32)
+    path.parent.mkdir()
+    path.write_bytes(b"somebody's picture")
+    assert store.clean([], []).set_aside == 1
+    assert store.clean(["cc" * 32], []).given_back == 1
+    assert path.read_bytes() == b"somebody's picture"
+    assert store.aside() == []
 
 
 def test_nobody_else_may_read(tmp_path: Path) -> None:
     store = FileStore(tmp_path / "var")
-    assert store.root.stat().st_mode & 0o777 == 0o700
+    assert store.root.stat().st_mode & 0o066 == 0
+    for folder in store.root.iterdir():
+        assert folder.stat().st_mode & 0o077 == 0, folder
 
 
 def test_a_changed_byte_shows_in_the_hash(tmp_path: Path) -> None:

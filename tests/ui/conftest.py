@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Browser, Page, Request, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Request, expect, sync_playwright
 
 from tests.running import Application
 from tests.ui.hands import own_set
@@ -40,6 +40,12 @@ def browser() -> Iterator[Browser]:
         chromium.close()
 
 
+def let_in(context: BrowserContext, application: Application) -> None:
+    """Give a browser the key, as the address that `bin/start` prints does."""
+    cookie = {"name": f"sequor-{application.port}", "value": application.key}
+    context.add_cookies([{**cookie, "url": application.url}])
+
+
 def told(request: Request) -> str:
     """A finished request in one line."""
     response = request.response()
@@ -52,6 +58,7 @@ def told(request: Request) -> str:
 def page(application: Application, browser: Browser) -> Iterator[Page]:
     """A window of 1280 x 800; a script error, a refused or a missing resource fails the test."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    let_in(context, application)
     page = context.new_page()
     problems: list[str] = []
     page.on("pageerror", lambda error: problems.append(str(error)))

@@ -296,6 +296,7 @@ def test_each_key_is_a_cap_of_its_own(set_page: Page, tmp_path: Path) -> None:
 def test_two_fingers_zoom_and_pan(set_page: Page, browser: Browser, tmp_path: Path) -> None:
     open_bench(set_page, horizon_file(tmp_path, 0.0))
     tablet = browser.new_context(viewport={"width": 1280, "height": 800}, has_touch=True)
+    tablet.add_cookies(set_page.context.cookies())
     page = tablet.new_page()
     page.goto(set_page.url)
     settled(page)

@@ -111,8 +111,85 @@ def edits(reading: str) -> list[dict[str, Any]]:
     return [{"do": do, **rest} for do, rest in listed]
 
 
-def requests(state: dict[str, Any], seed: int) -> Iterator[Request]:
-    """Spoilt requests without end, the same for a seed, about a picture on the bench."""
+def others(there: dict[str, Any]) -> list[tuple[str, str, dict[str, Any] | None]]:
+    """One good request for every address that is not about the bench: method, path, body.
+
+    Parameters
+    ----------
+    there : dict
+        Numbers of what is there to be moved, thrown away and deleted: ``set``, ``picture`` with its
+        ``entry``, ``export``, ``act``, ``size``, ``preset``.
+    """
+    picture, one_set = f"/api/pictures/{there['picture']}", f"/api/sets/{there['set']}"
+    some = {"picture_ids": [there["picture"]]}
+    based_on, target = there["entry"], {"picture_id": there["picture"], "entry_id": there["entry"]}
+    size = {"name": "s", "width": 10, "height": 8, "unit": "in", "ppi": 50}
+    carried = {"based_on": based_on, "parts": ["stance", "shape"]}
+    return [
+        ("GET", "/api/health", None),
+        ("GET", "/api/options", None),
+        ("GET", "/api/file-options", None),
+        ("GET", "/api/carry-options", None),
+        ("GET", "/api/sets", None),
+        ("PUT", "/api/sets/order", {"set_ids": [there["set"]]}),
+        ("GET", one_set, None),
+        ("PATCH", one_set, {"name": "Quay", "description": "May"}),
+        ("DELETE", one_set, None),
+        ("POST", f"{one_set}/merge", {"into_id": there["set"] + 1}),
+        ("POST", f"{one_set}/split", {**some, "name": "Apart"}),
+        ("POST", f"{one_set}/pictures", None),
+        ("GET", f"{one_set}/archive.zip", None),
+        ("POST", "/api/archives", None),
+        ("POST", "/api/pictures/move", {**some, "set_id": there["set"]}),
+        ("POST", "/api/pictures/copy", {**some, "set_id": there["set"]}),
+        ("POST", "/api/pictures/bin", some),
+        ("GET", "/api/bin", None),
+        ("POST", "/api/bin/restore", {**some, "set_ids": [there["set"]]}),
+        ("POST", "/api/bin/empty", None),
+        ("GET", "/api/quarantine", None),
+        ("POST", "/api/quarantine/take-back", {"names": ["0" * 64], "set_id": there["set"]}),
+        ("POST", "/api/quarantine/delete", {"names": ["../key"]}),
+        ("GET", "/api/storage", None),
+        ("GET", f"/api/pictures.zip?ids={there['picture']}", None),
+        ("GET", picture, None),
+        ("GET", f"{picture}/recipe.json", None),
+        ("POST", f"{picture}/redo", {"based_on": based_on}),
+        ("POST", f"{picture}/proposal", {"based_on": based_on, "edits": [], "want": "level"}),
+        ("GET", f"{picture}/history", None),
+        ("GET", f"{picture}/entries/{there['entry']}", None),
+        ("POST", f"{picture}/return", {"based_on": based_on, "entry_id": there["entry"]}),
+        ("GET", f"{picture}/versions", None),
+        ("POST", f"{picture}/versions", {"based_on": based_on, "name": "a", "edits": []}),
+        ("PATCH", f"{picture}/version", {"name": "b"}),
+        ("POST", f"{picture}/carry/look", {**carried, **some}),
+        ("POST", f"{picture}/carry", {**carried, "targets": [target], "files": True}),
+        ("POST", f"/api/acts/{there['act']}/undo", None),
+        ("GET", f"{picture}/corner-ways?entry={there['entry']}", None),
+        ("GET", "/api/print-sizes", None),
+        ("POST", "/api/print-sizes", size),
+        ("PUT", f"/api/print-sizes/{there['size']}", size),
+        ("DELETE", f"/api/print-sizes/{there['size']}", None),
+        ("GET", f"{picture}/exports", None),
+        ("POST", "/api/exports", {**some, "format": "png"}),
+        ("GET", "/api/exports?limit=5&since=2026-11-29T00:00:00", None),
+        ("GET", f"/api/exports.zip?ids={there['export']}", None),
+        ("POST", f"/api/exports/{there['export']}/again", None),
+        ("POST", "/api/exports/clear", {"ids": [there["export"]], "older_days": None}),
+        ("GET", f"/api/exports/{there['export']}", None),
+        ("POST", f"/api/exports/{there['export']}/cancel", None),
+        ("GET", f"/api/exports/{there['export']}/file", None),
+        ("GET", "/api/presets", None),
+        ("POST", "/api/presets", {"name": "p", "options": {"format": "png"}}),
+        ("DELETE", f"/api/presets/{there['preset']}", None),
+    ]
+
+
+def requests(
+    state: dict[str, Any], seed: int, there: dict[str, Any] | None = None
+) -> Iterator[Request]:
+    """Spoilt requests without end, the same for a seed, about a picture on the bench; and about
+    what else is there (see `others`).
+    """
     chance = random.Random(seed)
     reading = state["recipe"]["readings"][0]["id"]
     good, picture = edits(reading), f"/api/pictures/{state['id']}"
@@ -120,7 +197,13 @@ def requests(state: dict[str, Any], seed: int) -> Iterator[Request]:
     original = state["addresses"]["original"]
     while True:
         what = chance.random()
-        if what < 0.65:
+        if there and chance.random() < 0.3:
+            method, path, body = chance.choice(others(there))
+            if chance.random() < 0.2:
+                path = _spoilt_path(chance, path)
+            as_json = None if body is None else _as_json(chance, _spoilt(chance, body))
+            yield Request(method, path, as_json)
+        elif what < 0.65:
             chosen = [copy.deepcopy(chance.choice(good)) for _ in range(chance.randint(1, 4))]
             body = {"based_on": state["entry_id"], "edits": chosen}
             way = chance.choice(("draft", "draft", "draft", "ledger", "guide"))
@@ -188,6 +271,14 @@ def _places(value: Any) -> Iterator[tuple[Any, Any]]:
     for key in list(keys):
         yield value, key
         yield from _places(value[key])
+
+
+def _spoilt_path(chance: random.Random, path: str) -> str:
+    """An address with one of its parts replaced."""
+    parts = path.split("/")
+    place = chance.randrange(2, len(parts))
+    parts[place] = _quoted(chance.choice(NASTY))
+    return "/".join(parts)
 
 
 def _as_json(chance: random.Random, body: Any) -> bytes:

@@ -14,7 +14,9 @@ import pytest
 from flask.testing import FlaskClient
 from PIL import Image
 
-from sequor.services.exports import ExportOptions, ask_for
+from sequor.making.exports import ExportOptions
+from sequor.services.exports import ask_for
+from sequor.store.models import Export
 from tests.conftest import horizon_picture
 from tests.pictures.test_reading_files import as_png
 from tests.web.conftest import draft, finished, keep, send, turn
@@ -278,8 +280,12 @@ def test_what_a_stop_interrupted_is_exported_after_the_next_start(
     # lost, and it stays queued for ever.
     context = browserless.application.extensions["sequor"]
     chosen = ExportOptions(format="png")
-    exports = [ask_for(context.means, [picture["id"]], chosen)[0].id for _ in range(5)]
-    context.exports.resume()
+
+    def number(_: object, made: list[Export]) -> int:
+        return made[0].id
+
+    exports = [ask_for(context.means, [picture["id"]], chosen, number) for _ in range(5)]
+    context.exports.start()
     for number in exports:
         export = browserless.get(f"/api/exports/{number}").json
         assert finished(browserless, export)["state"] == "done"
@@ -296,6 +302,8 @@ def test_a_fill_is_cancelled_in_the_middle(browserless: FlaskClient, set_id: int
     browserless.post(f"/api/exports/{started['id']}/cancel")
     done = finished(browserless, started)
     assert done["state"] == "cancelled"
+    while browserless.get("/api/health").json["running"]:
+        pass
     assert list((settings.data / "exports").iterdir()) == []
     assert browserless.get(f"/api/exports/{started['id']}/file").status_code == 422
 
@@ -329,7 +337,7 @@ def test_two_windows_on_one_original_do_not_give_up_each_others_fills(
         addresses = [f"{s['addresses']['corrected']}/filled.jpg" for s in (first, second)]
         clients = [browserless.application.test_client() for _ in addresses]
         for client in clients:
-            client.environ_base["HTTP_HOST"] = "127.0.0.1:8700"
+            client.environ_base |= browserless.environ_base
         answers = list(windows.map(lambda c, a: c.get(a).status_code, clients, addresses))
     assert answers == [200, 200]
 

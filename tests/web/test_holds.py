@@ -13,6 +13,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from flask.testing import FlaskClient
+from PIL import Image
 
 from sequor.core.recipe import PhotoFacts, Reading, Recipe
 from sequor.core.solve import solve
@@ -32,7 +33,7 @@ def at_once(client: FlaskClient, count: int, do: Callable[[FlaskClient, int], in
 
     def one(number: int) -> int:
         own = client.application.test_client()
-        own.environ_base["HTTP_HOST"] = "127.0.0.1:8700"
+        own.environ_base |= client.environ_base
         start.wait()
         return do(own, number)
 
@@ -311,3 +312,97 @@ def test_a_zip_is_streamed(browserless: FlaskClient, picture: dict, settings: Se
         assert len(archive.namelist()) == 2
     assert not list((settings.data / "temporary").iterdir())
     assert json.loads(browserless.get("/api/health").data)["ready"]
+
+
+# What a request may say
+
+
+@pytest.mark.parametrize(
+    "origin", ["http://[::1", "http://]", "null", "http://evil.example", "\x00", "http://[v"]
+)
+def test_a_malformed_origin_is_refused(browserless: FlaskClient, origin: str) -> None:
+    answer = browserless.get("/api/sets", headers={"Origin": origin})
+    assert answer.status_code == 403
+    assert answer.json["problem"]
+
+
+@pytest.mark.parametrize("digits", [18, 30, 5000])
+def test_numbers_of_any_length(browserless: FlaskClient, digits: int) -> None:
+    number = "9" * digits
+    for path in (f"/sets/{number}", f"/pictures/{number}", f"/exports/{number}/file"):
+        assert browserless.get(f"/api{path}").status_code == 404
+    listed = browserless.get(f"/api/exports?limit=5&before={number}")
+    assert listed.status_code == (200 if digits == 18 else 422)
+    zipped = browserless.get(f"/api/exports.zip?ids={number[:3000]}")
+    assert zipped.status_code in (404, 422)
+    body = {"based_on": int("9" * min(digits, 4000)), "edits": [turn(1)]}
+    assert browserless.post("/api/pictures/1/ledger", json=body).status_code in (404, 422)
+
+
+# Pictures that are too much, or not whole
+
+
+def test_a_picture_that_would_take_too_much_memory_is_refused_with_the_figure(
+    browserless: FlaskClient, set_id: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """144 megapixels of 16 bits in a megabyte: from its header, before anything is decoded."""
+    import zlib
+
+    from tests.pictures.test_damaged_files import png_chunks
+
+    means = browserless.application.extensions["sequor"].means
+    large = means.settings.model_copy(update={"max_megapixels": 300, "work_mb": 1000})
+    object.__setattr__(means, "settings", large)
+    row = zlib.compressobj()
+    packed = b"".join(row.compress(bytes(12_000 * 6 + 1)) for _ in range(12_000)) + row.flush()
+    content = png_chunks(12_000, 12_000, 16, 2, packed)
+    assert len(content) < 2_000_000
+    start = time.monotonic()
+    refused = send(browserless, set_id, "large.png", content)
+    assert refused.status_code == 422
+    # 144 million pixels of 6 bytes are 824 MB; so many are decoded, and a proxy is made beside it.
+    assert "would take 1,9" in refused.json["problem"]
+    assert "1,000 MB may be used" in refused.json["problem"]
+    assert time.monotonic() - start < 20
+
+
+def test_a_task_cannot_take_the_machines_memory(workers: object) -> None:
+    job = workers.submit(Task(tasks.greedy, (8000,), Lane.BACKGROUND, memory_mb=100))
+    with pytest.raises(MemoryError):
+        job.result(60)
+    # The worker goes on with others.
+    assert (
+        workers.submit(Task(tasks.greedy, (50,), Lane.BACKGROUND, memory_mb=100)).result(60) == 50
+    )
+
+
+def test_a_damaged_picture_is_taken_in_as_that_when_it_is_wanted(
+    browserless: FlaskClient, set_id: int
+) -> None:
+    photograph = horizon_picture(1.33)
+    content = io.BytesIO()
+    Image.fromarray(photograph).save(content, "JPEG", quality=95)
+    damaged = bytearray(content.getvalue())
+    middle = len(damaged) * 2 // 3
+    damaged[middle : middle + 3000] = bytes(3000)
+    refused = send(browserless, set_id, "old.jpg", bytes(damaged))
+    assert (refused.status_code, refused.json["as_damaged"]) == (422, True)
+    assert "can be taken in as it is" in refused.json["problem"]
+    data = {"file": (io.BytesIO(bytes(damaged)), "old.jpg"), "as_damaged": "true"}
+    taken = browserless.post(f"/api/sets/{set_id}/pictures", data=data)
+    assert taken.status_code == 201
+    assert taken.json["picture"]["taken_damaged"]
+    state = browserless.get(f"/api/pictures/{taken.json['picture']['id']}").json
+    assert "rows can be read without a fault" in state["file"]["taken_damaged"]
+    # It can be worked on as any other, and stays marked, in an archive too.
+    state = keep(browserless, state, turn(1)).json
+    export = browserless.post(f"/api/pictures/{state['id']}/exports", json={"format": "png"})
+    assert finished(browserless, export.json)["state"] == "done"
+    content = io.BytesIO(browserless.get(f"/api/sets/{set_id}/archive.zip").data)
+    brought = browserless.post("/api/archives", data={"file": (content, "a.zip")}).json["sets"]
+    (card,) = browserless.get(f"/api/sets/{brought[0]['id']}").json["pictures"]
+    assert card["taken_damaged"]
+    # What is no picture at all is not.
+    data = {"file": (io.BytesIO(b"nothing"), "x.jpg"), "as_damaged": "true"}
+    answer = browserless.post(f"/api/sets/{set_id}/pictures", data=data)
+    assert (answer.status_code, answer.json["as_damaged"]) == (422, False)

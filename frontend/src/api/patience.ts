@@ -1,7 +1,9 @@
-/* Waiting for a server that is not ready: what it put off is asked again until it is done, and the
-   page is told meanwhile. The server answers 503 only when nothing was changed. */
+/* Waiting for a server that is not ready: what it put off, or did not answer, is asked again until
+   it is done, and the page is told meanwhile. A change names itself by a key, so that the server
+   does it once however often it is asked. */
 import { useSyncExternalStore } from "react";
 
+const KEY = "Idempotency-Key";
 const AGAIN_MS = 1000;
 const PATIENCE_MS = 120_000;
 let waiting = 0;
@@ -12,15 +14,16 @@ function count(change: number) {
   listeners.forEach((listener) => listener());
 }
 
-/** Like fetch; asks again what is put off, and what only reads also when nobody answers. */
-export async function patientFetch(request: Request): Promise<Response> {
+/** Like fetch; asks again what is put off, and what may be asked twice also when nobody answers. */
+export async function patientFetch(given: Request): Promise<Response> {
   const deadline = Date.now() + PATIENCE_MS;
-  const reads = request.method === "GET";
+  const request = named(given);
+  const twice = request.method === "GET" || request.headers.has(KEY);
   let told = false;
   try {
     for (;;) {
       const answer = await fetch(request.clone()).catch((problem: unknown) => {
-        if (!reads || Date.now() > deadline || request.signal.aborted) throw problem;
+        if (!twice || Date.now() > deadline || request.signal.aborted) throw problem;
       });
       if (answer && (answer.status !== 503 || Date.now() > deadline)) return answer;
       if (isHealth(request) && answer) return answer;
@@ -31,6 +34,15 @@ export async function patientFetch(request: Request): Promise<Response> {
   } finally {
     if (told) count(-1);
   }
+}
+
+/** A change with a key of its own; a file is known by its content. */
+function named(request: Request): Request {
+  const isFile = request.headers.get("Content-Type")?.startsWith("multipart/");
+  if (request.method === "GET" || isFile) return request;
+  const headers = new Headers(request.headers);
+  headers.set(KEY, crypto.randomUUID());
+  return new Request(request, { headers });
 }
 
 const isHealth = (request: Request) => new URL(request.url).pathname === "/api/health";

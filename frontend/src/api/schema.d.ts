@@ -231,6 +231,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/quarantine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Files that the database does not name; nobody but a person deletes one. */
+        get: operations["getQuarantine"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quarantine/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take files that were set aside into a set, as pictures. */
+        post: operations["takeOutOfQuarantine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quarantine/delete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Delete files that were set aside, for good. */
+        post: operations["deleteQuarantined"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/storage": {
         parameters: {
             query?: never;
@@ -888,7 +939,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The exports of all pictures, newest first, so many at a time. */
+        /**
+         * The exports of all pictures, newest first, so many at a time; since a moment, those that were
+         * @description asked for or ended since then or have not ended.
+         */
         get: operations["listAllExports"];
         put?: never;
         /** Start exports of several pictures, all or none. */
@@ -1097,12 +1151,19 @@ export interface components {
         /**
          * Problem
          * @description What went wrong, in one or two sentences for a person; ``request_id`` finds it in the log.
+         *
+         *     ``as_damaged``: the file that was sent is damaged, and can be taken in as that.
          */
         Problem: {
             /** Problem */
             problem: string;
             /** Request Id */
             request_id: string;
+            /**
+             * As Damaged
+             * @default false
+             */
+            as_damaged: boolean;
         };
         /**
          * NewSet
@@ -1136,7 +1197,8 @@ export interface components {
         };
         /**
          * PictureSummary
-         * @description A version of a picture on the contact sheet; those of one ``group`` share an original.
+         * @description A version of a picture on the contact sheet; those of one ``group`` share an original, which
+         *     may be ``lost``, or was ``taken_damaged``.
          *
          *     ``told`` says whether a picture as shot was read and tells its tilt; ``told_words`` are empty
          *     where it was not read, or something was decided already. ``tilt_deg`` is how far it is off, as
@@ -1185,6 +1247,8 @@ export interface components {
             state_words: string;
             /** Lost */
             lost: boolean;
+            /** Taken Damaged */
+            taken_damaged: boolean;
             /** Thumbnail */
             thumbnail: string;
             /** Original */
@@ -1249,15 +1313,20 @@ export interface components {
             known: boolean;
         };
         /**
-         * Upload
-         * @description One file to add to a set.
+         * PictureUpload
+         * @description A picture to add to a set; ``as_damaged`` takes it with what can be read of it.
          */
-        Upload: {
+        PictureUpload: {
             /**
              * File
              * Format: binary
              */
             file: string;
+            /**
+             * As Damaged
+             * @default false
+             */
+            as_damaged: boolean;
         };
         /**
          * IntoSet
@@ -1354,6 +1423,47 @@ export interface components {
             set_ids: number[];
         };
         /**
+         * Quarantine
+         * @description Files that were set aside.
+         */
+        Quarantine: {
+            /** Files */
+            files: components["schemas"]["QuarantinedFile"][];
+        };
+        /**
+         * QuarantinedFile
+         * @description A file that the database does not name: its name there, the one it came under as far as that
+         *     is known, and since when it lies there.
+         */
+        QuarantinedFile: {
+            /** Name */
+            name: string;
+            /** Came As */
+            came_as: string;
+            /** Size */
+            size: number;
+            /** Since */
+            since: string | null;
+        };
+        /**
+         * OutOfQuarantine
+         * @description Some of them, and the set they go into.
+         */
+        OutOfQuarantine: {
+            /** Names */
+            names: string[];
+            /** Set Id */
+            set_id: number;
+        };
+        /**
+         * Quarantined
+         * @description Some of them, by their names there.
+         */
+        Quarantined: {
+            /** Names */
+            names: string[];
+        };
+        /**
          * StorageState
          * @description What is kept and how large it is, and the bytes that are free.
          */
@@ -1392,6 +1502,17 @@ export interface components {
         Brought: {
             /** Sets */
             sets: components["schemas"]["SetSummary"][];
+        };
+        /**
+         * Upload
+         * @description One file.
+         */
+        Upload: {
+            /**
+             * File
+             * Format: binary
+             */
+            file: string;
         };
         /**
          * Options
@@ -1574,7 +1695,8 @@ export interface components {
          * PictureState
          * @description A picture on the bench: the recipe that holds, its solution and what is said of it.
          *
-         *     ``said`` is what came of the edits that led here, where there is anything to say.
+         *     ``said`` is what came of the edits that led here, where there is anything to say; ``unreadable``
+         *     why the newest entry of its ledger is not the one that holds.
          */
         PictureState: {
             /** Id */
@@ -1597,6 +1719,8 @@ export interface components {
             what: string;
             /** Said */
             said: string;
+            /** Unreadable */
+            unreadable: string;
             recipe: components["schemas"]["Recipe"];
             solution: components["schemas"]["Solution"];
             report: components["schemas"]["Report"];
@@ -3252,7 +3376,8 @@ export interface components {
         };
         /**
          * PictureFile
-         * @description The original file of a picture.
+         * @description The original file of a picture; ``taken_damaged`` says what was wrong with it when it came in
+         *     and was wanted all the same.
          */
         PictureFile: {
             /** Name */
@@ -3271,6 +3396,8 @@ export interface components {
             focal35_mm: number | null;
             /** Byte Size */
             byte_size: number;
+            /** Taken Damaged */
+            taken_damaged: string;
         };
         /**
          * PlaceRectangle
@@ -5852,7 +5979,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "multipart/form-data": components["schemas"]["Upload"];
+                "multipart/form-data": components["schemas"]["PictureUpload"];
             };
         };
         responses: {
@@ -6116,6 +6243,119 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    getQuarantine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Quarantine"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    takeOutOfQuarantine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutOfQuarantine"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Quarantine"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteQuarantined: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Quarantined"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Quarantine"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7894,6 +8134,7 @@ export interface operations {
         parameters: {
             query?: {
                 before?: number;
+                since?: string | null;
                 limit?: number;
             };
             header?: never;

@@ -2,6 +2,7 @@
 import { Flex } from "@chakra-ui/react";
 import { useDeferredValue, useEffect, useState } from "react";
 import { useParams } from "react-router";
+import type { PictureState } from "../api/client";
 import { useOptions } from "../api/options";
 import { NotHere } from "../shared/NotHere";
 import { ProblemBar } from "../shared/ProblemBar";
@@ -26,18 +27,16 @@ import { useBenchKeys } from "./useBenchKeys";
 
 const PANEL_NAMES = { lens: "Lens", frame: "Frame", export: "Export" };
 
+/** Every picture has a bench of its own, so that no answer for another one is ever shown on it. */
 export function BenchPage() {
   const pictureId = Number(useParams().pictureId);
+  return <BenchOf key={pictureId} pictureId={pictureId} />;
+}
+
+function BenchOf({ pictureId }: { pictureId: number }) {
   const { bench, problem, dismiss } = useBench(pictureId);
   if (!bench) return problem ? <NotHere message={problem.message} /> : null;
-  return (
-    <LoadedBench
-      key={bench.state.id}
-      bench={bench}
-      problem={problem?.message}
-      onDismiss={dismiss}
-    />
-  );
+  return <LoadedBench bench={bench} problem={problem?.message} onDismiss={dismiss} />;
 }
 
 interface Props {
@@ -125,6 +124,7 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
         onKeys={() => setKeys(true)}
       />
       {problem && <ProblemBar message={problem} onClose={onDismiss} />}
+      <StateMarks state={bench.state} />
       <Flex flex="1" minHeight="0">
         <FieldBook
           bench={calm}
@@ -188,6 +188,18 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
       </Flex>
       {keys && <KeySheet onClose={() => setKeys(false)} />}
     </Flex>
+  );
+}
+
+/** What is the matter with the stored picture itself, for as long as it is so. */
+function StateMarks({ state }: { state: PictureState }) {
+  const [seen, setSeen] = useState("");
+  if (!state.unreadable || seen === state.unreadable) return null;
+  return (
+    <ProblemBar
+      message={`${state.unreadable} The picture is shown as it was before that entry.`}
+      onClose={() => setSeen(state.unreadable)}
+    />
   );
 }
 

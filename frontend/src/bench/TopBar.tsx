@@ -41,6 +41,12 @@ export const TopBar = memo(function TopBar({
     <PageHeader>
       <Brand to={`/sets/${state.set_id}`} title={state.file.name}>
         Sequor / <Link to={`/sets/${state.set_id}`}>{state.set_name}</Link>
+        {state.file.taken_damaged && (
+          <Text as="span" color="brick" title={state.file.taken_damaged}>
+            {" "}
+            · damaged file
+          </Text>
+        )}
       </Brand>
       <Flex as="nav" aria-label="Steps">
         {STEPS.map((name, index) => (

@@ -1,5 +1,5 @@
-/* One picture on the bench: what is stored, the edits that are being tried on it, and the way from
-   one to the other.
+/* One picture on the bench, for as long as it is there (another one has another bench): what is
+   stored, the edits that are being tried on it, and the way from one to the other.
 
    The server makes the recipe of every edit and solves it, one request at a time, the newest edits
    next, so that the picture follows the hand. Writes go one after the other, each based on the
@@ -189,7 +189,7 @@ export function useBench(pictureId: number) {
   );
 
   const enter = useCallback(
-    (edits: Edit[], quietly?: boolean) =>
+    (edits: Edit[], { quietly, leaving }: { quietly?: boolean; leaving?: boolean } = {}) =>
       write(
         edits,
         () =>
@@ -197,6 +197,8 @@ export function useBench(pictureId: number) {
             client.POST("/api/pictures/{picture_id}/ledger", {
               params: { path },
               body: { based_on: (stored.current as PictureState).entry_id, edits: whole(edits) },
+              // What is sent while the page closes goes on without it.
+              keepalive: leaving,
             }),
           ),
         quietly,
@@ -204,12 +206,15 @@ export function useBench(pictureId: number) {
     [path, write],
   );
 
-  const settle = useCallback(async (): Promise<Outcome> => {
-    window.clearTimeout(rest.current);
-    const { edits } = trying.current;
-    trying.current = { edits: [], soon: false };
-    return edits.length ? enter(edits) : {};
-  }, [enter]);
+  const settle = useCallback(
+    async (leaving = false): Promise<Outcome> => {
+      window.clearTimeout(rest.current);
+      const { edits } = trying.current;
+      trying.current = { edits: [], soon: false };
+      return edits.length ? enter(edits, { leaving }) : {};
+    },
+    [enter],
+  );
 
   const acts = useMemo((): Acts => {
     const move = async (way: "undo" | "redo") => {
@@ -230,10 +235,10 @@ export function useBench(pictureId: number) {
         stand(still);
         void follow();
       },
-      settle,
+      settle: () => settle(),
       keep: async (edit, { quietly } = {}) => {
         void settle();
-        return enter([edit], quietly);
+        return enter([edit], { quietly });
       },
       keepSoon: (edit, { still = false } = {}) => {
         if (trying.current.edits.length >= MANY) void settle();
@@ -265,7 +270,7 @@ export function useBench(pictureId: number) {
   }, [basis, clear, enter, follow, looked, path, settle, stand, write]);
 
   useEffect(() => {
-    const leave = () => void settle();
+    const leave = () => void settle(true);
     window.addEventListener("pagehide", leave);
     return () => {
       window.removeEventListener("pagehide", leave);

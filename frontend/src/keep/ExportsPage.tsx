@@ -1,9 +1,9 @@
 /* All exports, across pictures: how far they are, take them, make them again, clear them. */
 import { Box, Checkbox, Flex, Link as Anchor, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { client, taken, type ExportState } from "../api/client";
+import { client, taken, type ExportList, type ExportState } from "../api/client";
 import { useKeys } from "../shared/keys";
 import { Page } from "../shared/Page";
 import { QuietButton } from "../shared/Part";
@@ -12,18 +12,28 @@ import { ThinBar } from "../shared/ThinBar";
 
 const POLL_MS = 500;
 const MOST = 500;
+/** Every so often the whole list is asked for: others may have cleared some. */
+const WHOLE_EVERY = 20;
 const busy = (item: ExportState) => item.state === "queued" || item.state === "running";
 
 export function ExportsPage() {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
+  const looks = useRef(0);
   const list = useQuery({
     queryKey: ["exports"],
-    queryFn: () => taken(client.GET("/api/exports", { params: { query: { limit: MOST } } })),
+    queryFn: () => {
+      const known = queries.getQueryData<ExportList>(["exports"])?.exports ?? [];
+      looks.current += 1;
+      return looks.current % WHOLE_EVERY === 1 ? wholeList() : withChanges(known);
+    },
     refetchInterval: (query) => (query.state.data?.exports.some(busy) ? POLL_MS : false),
   });
-  const refresh = () => queries.invalidateQueries({ queryKey: ["exports"] });
+  const refresh = () => {
+    looks.current = 0;
+    return queries.invalidateQueries({ queryKey: ["exports"] });
+  };
   const path = (id: number) => ({ params: { path: { export_id: id } } });
   const again = useMutation({
     mutationFn: (id: number) => taken(client.POST("/api/exports/{export_id}/again", path(id))),
@@ -113,6 +123,22 @@ export function ExportsPage() {
       </Box>
     </Page>
   );
+}
+
+const wholeList = () => taken(client.GET("/api/exports", { params: { query: { limit: MOST } } }));
+
+/** The list with what changed since the oldest that was not finished was asked for. */
+async function withChanges(known: ExportState[]): Promise<ExportList> {
+  const since = known
+    .filter(busy)
+    .map((item) => item.created_at)
+    .sort()[0];
+  if (!since) return wholeList();
+  const query = { limit: MOST, since };
+  const { exports } = await taken(client.GET("/api/exports", { params: { query } }));
+  const changed = new Set(exports.map(({ id }) => id));
+  const all = [...exports, ...known.filter(({ id }) => !changed.has(id))];
+  return { exports: all.sort((a, b) => b.id - a.id) };
 }
 
 interface RowProps {

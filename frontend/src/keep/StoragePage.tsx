@@ -9,6 +9,7 @@ import { Page } from "../shared/Page";
 import { Choice, QuietButton } from "../shared/Part";
 import { countWords, sizeWords } from "../shared/times";
 import { ThinBar } from "../shared/ThinBar";
+import { Quarantine } from "./Quarantine";
 
 const AGES = [
   { value: "7", label: "older than a week" },
@@ -94,9 +95,10 @@ export function StoragePage() {
         </Flex>
         <Text color="inkSoft" mt="14px" maxWidth="640px" lineHeight="1.5">
           What can be made again keeps its budget by itself, the least looked at going first. What
-          is in the bin is deleted after {state?.bin_days} days. Originals are never touched by a
-          budget. The budgets are settings; the README lists them.
+          is in the bin leaves it after {state?.bin_days} days; its originals are set aside then.
+          Nothing but you ever deletes an original. The budgets are settings; the README lists them.
         </Text>
+        <Quarantine />
       </Box>
     </Page>
   );

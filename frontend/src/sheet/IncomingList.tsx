@@ -1,6 +1,7 @@
 /* Files on their way in: progress of the whole and of each, or the reason why one was refused. */
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { QuietButton } from "../shared/Part";
 import { countWords } from "../shared/times";
 import { isOpen, type Incoming, type Uploads } from "./useUploads";
 import { ThinBar } from "../shared/ThinBar";
@@ -65,7 +66,7 @@ export function IncomingList({ uploads }: { uploads: Uploads }) {
       {shown && (
         <Box maxHeight="320px" overflowY="auto">
           {lines.map((item) => (
-            <Line key={item.key} item={item} />
+            <Line key={item.key} item={item} onTakeAnyway={uploads.takeAnyway} />
           ))}
         </Box>
       )}
@@ -73,7 +74,12 @@ export function IncomingList({ uploads }: { uploads: Uploads }) {
   );
 }
 
-function Line({ item }: { item: Incoming }) {
+interface LineProps {
+  item: Incoming;
+  onTakeAnyway: (key: string) => void;
+}
+
+function Line({ item, onTakeAnyway }: LineProps) {
   const refused = item.outcome === "refused";
   return (
     <Flex align="center" gap="16px" px="14px" py="7px" borderTopWidth="1px" borderColor="ruleFaint">
@@ -86,6 +92,15 @@ function Line({ item }: { item: Incoming }) {
         </Text>
       ) : (
         <ThinBar flex="1" label={`Progress of ${item.name}`} share={item.share} />
+      )}
+      {item.asDamaged && (
+        <QuietButton
+          flexShrink={0}
+          title="What cannot be read of it will be wrong; it stays marked as damaged"
+          onClick={() => onTakeAnyway(item.key)}
+        >
+          Take it in as it is
+        </QuietButton>
       )}
       <Text width="100px" textAlign="right" color="inkSoft" flexShrink={0}>
         {OUTCOMES[item.outcome]}

@@ -71,6 +71,11 @@ export function PictureCard({
             >
               <span>
                 {picture.width} × {picture.height}
+                {picture.taken_damaged && (
+                  <Text as="span" color="brick" title="Taken in as it is; parts may be wrong">
+                    {" · damaged file"}
+                  </Text>
+                )}
               </span>
               {!picture.told_words && <span>{picture.turn_words}</span>}
             </Flex>

@@ -2,7 +2,7 @@
    kept in the browser until they are sent, so that a reload goes on with them. */
 import { createStore, del, entries, setMany } from "idb-keyval";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { problemOf, UNREACHABLE, type Added } from "../api/client";
+import { problemOf, UNREACHABLE, type Added, type Problem } from "../api/client";
 
 export interface Incoming {
   key: string;
@@ -10,6 +10,8 @@ export interface Incoming {
   share: number;
   outcome: "waiting" | "sending" | "reading" | "added" | "known" | "refused" | "called off";
   problem?: string;
+  /** It is damaged, and can be taken in as that. */
+  asDamaged?: boolean;
 }
 
 export interface Uploads {
@@ -18,12 +20,15 @@ export interface Uploads {
   /** Send nothing that is not on its way yet. */
   callOff: () => void;
   clear: () => void;
+  /** Take a damaged file in as it is. */
+  takeAnyway: (key: string) => void;
 }
 
 interface Waiting {
   key: string;
   file: File;
   setId: number;
+  asDamaged?: boolean;
 }
 
 const AT_ONCE = 2;
@@ -46,6 +51,7 @@ export function useUploads(
   const running = useRef(0);
   const refreshed = useRef(0);
   const next = useRef(0);
+  const damaged = useRef(new Map<string, Waiting>());
 
   const update = useCallback((key: string, change: Partial<Incoming>) => {
     setIncoming((list) => list.map((item) => (item.key === key ? { ...item, ...change } : item)));
@@ -54,8 +60,11 @@ export function useUploads(
   const work = useCallback(async () => {
     running.current += 1;
     for (let one = queue.current.shift(); one; one = queue.current.shift()) {
-      const { key, setId, file } = one;
-      const answered = await send(setId, file, (change) => update(key, change));
+      const { key } = one;
+      const answered = await send(one, (change) => {
+        if (change.asDamaged) damaged.current.set(key, one);
+        update(key, change);
+      });
       if (answered) await del(key, kept).catch(() => undefined);
       // A large set is not asked for after every file.
       if (Date.now() - refreshed.current > REFRESH_MS || queue.current.length === 0) {
@@ -126,14 +135,25 @@ export function useUploads(
 
   const clear = useCallback(() => setIncoming((list) => list.filter(isOpen)), []);
 
-  return { incoming, add, callOff, clear };
+  const takeAnyway = useCallback(
+    (key: string) => {
+      const one = damaged.current.get(key);
+      if (!one) return;
+      damaged.current.delete(key);
+      update(key, { outcome: "waiting", share: 0, problem: undefined, asDamaged: false });
+      queue.current.push({ ...one, asDamaged: true });
+      void work();
+    },
+    [update, work],
+  );
+
+  return { incoming, add, callOff, clear, takeAnyway };
 }
 
 /* fetch reports no progress while sending, so this one call uses XMLHttpRequest. Gives whether the
    server answered. */
 function send(
-  setId: number,
-  file: File,
+  { setId, file, asDamaged }: Waiting,
   report: (change: Partial<Incoming>) => void,
 ): Promise<boolean> {
   return new Promise((done) => {
@@ -152,7 +172,12 @@ function send(
           share: 1,
           problem: `already here as ${(body as Added).picture.name}`,
         });
-      else report({ outcome: "refused", problem: problemOf(body) });
+      else
+        report({
+          outcome: "refused",
+          problem: problemOf(body),
+          asDamaged: (body as Problem | null)?.as_damaged,
+        });
       done(true);
     };
     request.onerror = () => {
@@ -161,6 +186,7 @@ function send(
     };
     const form = new FormData();
     form.append("file", file);
+    if (asDamaged) form.append("as_damaged", "true");
     request.send(form);
   });
 }

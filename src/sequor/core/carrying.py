@@ -10,13 +10,14 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from sequor.core.camera import focal_of
-from sequor.core.recipe import FrameChoice, PhotoFacts, Reading, Recipe
+from sequor.core.recipe import MAX_READINGS, FrameChoice, PhotoFacts, Reading, Recipe
 
 Part = Literal["focal", "lens", "stance", "holds", "ease", "shape", "place", "corners"]
 PARTS: tuple[Part, ...] = get_args(Part)
-Misfit = Literal["size", "aspect", "focal", "outside", "readings"]
+Misfit = Literal["size", "aspect", "focal", "outside", "readings", "many"]
 """Why a part does not fit: another size in pixels, other sides, another focal length; a box or a
-point that lies outside the picture; an aim between readings that are not there."""
+point that lies outside the picture; an aim between readings that are not there; more readings than
+a picture can have."""
 _SAME_ASPECT, _SAME_FOCAL = 2e-3, 5e-3
 """Relative differences that come from rounding: of the sides of reduced pictures, and of what a
 zoom writes into its files."""
@@ -69,9 +70,10 @@ def carry(parts: tuple[Part, ...], source: Shot, target: Shot) -> Carried:
     for part in PARTS:
         if part not in parts:
             continue
-        misfit = _misfit(part, source, Shot(target.photo, recipe))
+        before = Shot(target.photo, recipe)
+        misfit = _misfit(part, source, before)
         if misfit is None:
-            recipe = _RULES[part](source, Shot(target.photo, recipe))
+            recipe = _RULES[part](source, before)
         else:
             misfits[part] = misfit
     return Carried(recipe, misfits)
@@ -88,11 +90,15 @@ def _misfit(part: Part, source: Shot, target: Shot) -> Misfit | None:
             return "size"
         if abs(source.aspect / target.aspect - 1) > _SAME_ASPECT:
             return "aspect"
-        return None if _same_focal(source, target) else "focal"
+        if not _same_focal(source, target):
+            return "focal"
+        return _too_many(_with_lens_readings(source, target))
     if part == "stance":
         if source.size != target.size:
             return "size"
-        return None if _same_focal(source, target) else "focal"
+        if not _same_focal(source, target):
+            return "focal"
+        return _too_many(_with_stance_readings(source, target))
     if part == "place":
         return _misplaced(source.recipe.frame, source, target)
     if part == "corners" and source.recipe.fill.avoid and source.size != target.size:
@@ -123,26 +129,47 @@ def _same_focal(source: Shot, target: Shot) -> bool:
     return abs(mine / theirs - 1) <= _SAME_FOCAL
 
 
+def _too_many(readings: tuple[Reading, ...]) -> Misfit | None:
+    return "many" if len(readings) > MAX_READINGS else None
+
+
 def _traces(recipe: Recipe) -> tuple[Reading, ...]:
     return tuple(reading for reading in recipe.readings if reading.kind == "trace")
 
 
 def _with_lens(source: Shot, target: Shot) -> Recipe:
+    readings = _with_lens_readings(source, target)
+    return target.recipe.changed(readings=readings, lens=source.recipe.lens)
+
+
+def _with_lens_readings(source: Shot, target: Shot) -> tuple[Reading, ...]:
     """Its own traces give way to those that tell the lens; they say nothing of the stance here."""
     others = tuple(reading for reading in target.recipe.readings if reading.kind != "trace")
     taken = {reading.id for reading in others}
     traces = tuple(
-        trace.model_copy(update={"id": _free(trace.id, taken), "serves_as": None})
-        for trace in _traces(source.recipe)
+        trace.changed(id=_free(trace.id, taken), serves_as=None) for trace in _traces(source.recipe)
     )
-    return _changed(target, readings=(*others, *traces), lens=source.recipe.lens)
+    return (*others, *traces)
 
 
 def _with_focal(source: Shot, target: Shot) -> Recipe:
-    return _changed(target, focal35_mm=source.recipe.focal35_mm)
+    return target.recipe.changed(focal35_mm=source.recipe.focal35_mm)
 
 
 def _with_stance(source: Shot, target: Shot) -> Recipe:
+    recipe = source.recipe
+    return target.recipe.changed(
+        readings=_with_stance_readings(source, target),
+        trim=recipe.trim,
+        hold=recipe.hold,
+        leave_in=recipe.leave_in,
+        ease=recipe.ease,
+        proportion=recipe.proportion,
+        bend=target.recipe.bend.changed(lines=recipe.bend.lines),
+    )
+
+
+def _with_stance_readings(source: Shot, target: Shot) -> tuple[Reading, ...]:
     """All readings but traces are those of the source; a trace that is there in both may serve."""
     recipe = source.recipe
     there = {trace.points for trace in _traces(target.recipe)}
@@ -150,20 +177,11 @@ def _with_stance(source: Shot, target: Shot) -> Recipe:
     used = {line.points for line in lines if line.kind == "trace"}
     ids = {line.id for line in lines}
     own = tuple(
-        trace.model_copy(update={"id": _free(trace.id, ids), "serves_as": None})
+        trace.changed(id=_free(trace.id, ids), serves_as=None)
         for trace in _traces(target.recipe)
         if trace.points not in used
     )
-    return _changed(
-        target,
-        readings=(*lines, *own),
-        trim=recipe.trim,
-        hold=recipe.hold,
-        leave_in=recipe.leave_in,
-        ease=recipe.ease,
-        proportion=recipe.proportion,
-        bend=target.recipe.bend.model_copy(update={"lines": recipe.bend.lines}),
-    )
+    return (*lines, *own)
 
 
 def _with_shape(source: Shot, target: Shot) -> Recipe:
@@ -172,25 +190,25 @@ def _with_shape(source: Shot, target: Shot) -> Recipe:
     if (source.aspect > 1) != (target.aspect > 1):
         frame = frame.turned_over
     changes = {name: getattr(frame, name) for name in ("ratio", "print_size", "keep_measured")}
-    return _changed(target, frame=target.recipe.frame.model_copy(update=changes))
+    return target.recipe.changed(frame=target.recipe.frame.changed(**changes))
 
 
 def _with_place(source: Shot, target: Shot) -> Recipe:
     frame = source.recipe.frame
     changes = {"keep": frame.keep, "aim": frame.aim, "placed": frame.placed}
-    return _changed(target, frame=target.recipe.frame.model_copy(update=changes))
+    return target.recipe.changed(frame=target.recipe.frame.changed(**changes))
 
 
 def _with_holds(source: Shot, target: Shot) -> Recipe:
-    return _changed(target, hold=source.recipe.hold, leave_in=source.recipe.leave_in)
+    return target.recipe.changed(hold=source.recipe.hold, leave_in=source.recipe.leave_in)
 
 
 def _with_corners(source: Shot, target: Shot) -> Recipe:
     """What must not bend, and the edges, are of each picture."""
     bend = source.recipe.bend
     changes = {"corners": bend.corners, "max_stretch": bend.max_stretch}
-    mine = target.recipe.bend.model_copy(update=changes)
-    return _changed(target, fill=source.recipe.fill, bend=mine)
+    mine = target.recipe.bend.changed(**changes)
+    return target.recipe.changed(fill=source.recipe.fill, bend=mine)
 
 
 _RULES: Mapping[Part, Callable[[Shot, Shot], Recipe]] = {
@@ -198,15 +216,11 @@ _RULES: Mapping[Part, Callable[[Shot, Shot], Recipe]] = {
     "lens": _with_lens,
     "stance": _with_stance,
     "holds": _with_holds,
-    "ease": lambda source, target: _changed(target, ease=source.recipe.ease),
+    "ease": lambda source, target: target.recipe.changed(ease=source.recipe.ease),
     "shape": _with_shape,
     "place": _with_place,
     "corners": _with_corners,
 }
-
-
-def _changed(shot: Shot, **changes: object) -> Recipe:
-    return shot.recipe.model_copy(update=changes)
 
 
 def _free(name: str, taken: set[str]) -> str:

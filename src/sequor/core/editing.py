@@ -6,7 +6,7 @@ lines that are to be fitted, is done afterwards by `fitted_readings`, which alon
 
 import math
 from collections.abc import Callable, Mapping
-from typing import Any, TypeVar
+from typing import Any
 
 import numpy as np
 from pydantic import ValidationError
@@ -39,13 +39,11 @@ from sequor.core.recipe import (
     Point,
     Reading,
     Recipe,
-    Value,
 )
 from sequor.core.solution import Solution, SolvedReading
 from sequor.core.solve import solve
 from sequor.core.warp.ease import scaled
 
-V = TypeVar("V", bound=Value)
 _BY_KEY_SIGMA_PX = 1.0
 """A point placed by key is as good as the step, not as the pointer."""
 _LEAST_FRAME_PX = 24.0
@@ -168,21 +166,15 @@ def _linked(recipe: Recipe, reading: Reading) -> tuple[Reading, ...]:
 def _with_readings(recipe: Recipe, *changed: Reading) -> Recipe:
     by_id = {reading.id: reading for reading in changed}
     readings = tuple(by_id.get(reading.id, reading) for reading in recipe.readings)
-    return recipe.model_copy(update={"readings": readings})
+    return recipe.changed(readings=readings)
 
 
 def _adding(recipe: Recipe, *added: Reading) -> Recipe:
-    return _changed(recipe, readings=(*recipe.readings, *added))
-
-
-def _changed(value: V, **parts: object) -> V:
-    """A value with some parts changed, validated anew."""
-    kept = {name: getattr(value, name) for name in type(value).model_fields}
-    return type(value).model_validate(kept | parts)
+    return recipe.changed(readings=(*recipe.readings, *added))
 
 
 def _reading(recipe: Recipe, reading_id: str, **parts: object) -> Recipe:
-    return _with_readings(recipe, _changed(_find(recipe, reading_id), **parts))
+    return _with_readings(recipe, _find(recipe, reading_id).changed(**parts))
 
 
 def _in_source(
@@ -255,7 +247,7 @@ def _moved(recipe: Recipe, name: str, place: int, to: Point, sigma_px: float | N
         ]
         if any(same):
             new = tuple(to if here else p for p, here in zip(points, same, strict=True))
-            changed.append(_changed(reading, points=new, sigma_px=sigma, fitted=None))
+            changed.append(reading.changed(points=new, sigma_px=sigma, fitted=None))
     return _with_readings(recipe, *changed)
 
 
@@ -263,12 +255,12 @@ def _fit_reading(edit: e.FitReading, recipe: Recipe, _: PhotoFacts) -> Recipe:
     now = _find(recipe, edit.id).fitted
     if not edit.another or now is None:
         return recipe  # the fit itself needs the picture: see `to_fit`
-    return _reading(recipe, edit.id, fitted=_changed(now, choice=(now.choice + 1) % 1000))
+    return _reading(recipe, edit.id, fitted=now.changed(choice=(now.choice + 1) % 1000))
 
 
 def _unfit_reading(edit: e.UnfitReading, recipe: Recipe, _: PhotoFacts) -> Recipe:
     drawn = (
-        _changed(side, points=side.fitted.drawn, fitted=None)
+        side.changed(points=side.fitted.drawn, fitted=None)
         for side in _linked(recipe, _find(recipe, edit.id))
         if side.fitted
     )
@@ -277,11 +269,11 @@ def _unfit_reading(edit: e.UnfitReading, recipe: Recipe, _: PhotoFacts) -> Recip
 
 def _remove_reading(edit: e.RemoveReading, recipe: Recipe, _: PhotoFacts) -> Recipe:
     _find(recipe, edit.id)
-    return _changed(recipe, readings=tuple(r for r in recipe.readings if r.id != edit.id))
+    return recipe.changed(readings=tuple(r for r in recipe.readings if r.id != edit.id))
 
 
 def _switched(recipe: Recipe, ids: tuple[str, ...], **parts: object) -> Recipe:
-    return _with_readings(recipe, *(_changed(_find(recipe, name), **parts) for name in ids))
+    return _with_readings(recipe, *(_find(recipe, name).changed(**parts) for name in ids))
 
 
 def _prefer_reading(edit: e.PreferReading, recipe: Recipe, _: PhotoFacts) -> Recipe:
@@ -305,8 +297,7 @@ def _ink_readings(edit: e.InkReadings, recipe: Recipe, photo: PhotoFacts) -> Rec
     added = [reading for reading in edit.readings if reading.id not in there]
     for number, reading in enumerate(added, len(recipe.readings) + 1):
         check_reading(reading, number, photo)
-    return _changed(
-        recipe,
+    return recipe.changed(
         readings=(*recipe.readings, *added),
         leave_in=recipe.leave_in if edit.leave_in is None else edit.leave_in,
     )
@@ -375,7 +366,7 @@ def _turn_by(edit: e.TurnBy, recipe: Recipe, _: PhotoFacts) -> Recipe:
 
 
 def _trimmed(recipe: Recipe, axis: Axis, deg: float) -> Recipe:
-    return _changed(recipe, trim=_changed(recipe.trim, **{f"{axis}_deg": deg}))
+    return recipe.changed(trim=recipe.trim.changed(**{f"{axis}_deg": deg}))
 
 
 def _type_angle(edit: e.TypeAngle, recipe: Recipe, photo: PhotoFacts) -> Recipe:
@@ -400,7 +391,7 @@ def _hold_axis(edit: e.HoldAxis, recipe: Recipe, photo: PhotoFacts) -> Recipe:
 def _held(recipe: Recipe, axis: Axis, deg: float | None) -> Recipe:
     """An axis held at a value, or let go; what was added by hand is in the value, or given up."""
     untrimmed = _trimmed(recipe, axis, 0.0)
-    return _changed(untrimmed, hold=_changed(recipe.hold, **{f"{axis}_deg": deg}))
+    return untrimmed.changed(hold=recipe.hold.changed(**{f"{axis}_deg": deg}))
 
 
 def _leave_axis_in(edit: e.LeaveAxisIn, recipe: Recipe, _: PhotoFacts) -> Recipe:
@@ -408,7 +399,7 @@ def _leave_axis_in(edit: e.LeaveAxisIn, recipe: Recipe, _: PhotoFacts) -> Recipe
         recipe = _held(recipe, edit.axis, None)
     if edit.leave:
         recipe = _trimmed(recipe, edit.axis, 0.0)
-    return _changed(recipe, leave_in=_changed(recipe.leave_in, **{edit.axis: edit.leave}))
+    return recipe.changed(leave_in=recipe.leave_in.changed(**{edit.axis: edit.leave}))
 
 
 def _choose_lens_source(edit: e.ChooseLensSource, recipe: Recipe, photo: PhotoFacts) -> Recipe:
@@ -416,32 +407,32 @@ def _choose_lens_source(edit: e.ChooseLensSource, recipe: Recipe, photo: PhotoFa
     if edit.source == "hand":
         _, k1, _, k2, _, _ = solve(photo, recipe).lens.polynomial
         parts |= {"k1": round(k1, 5), "k2": round(k2, 5)}
-    return _changed(recipe, lens=_changed(recipe.lens, **parts))
+    return recipe.changed(lens=recipe.lens.changed(**parts))
 
 
 def _set_radial(edit: e.SetRadial, recipe: Recipe, _: PhotoFacts) -> Recipe:
     given = {"k1": edit.k1, "k2": edit.k2}
     parts = {name: value for name, value in given.items() if value is not None}
-    return _changed(recipe, lens=_changed(recipe.lens, source="hand", **parts))
+    return recipe.changed(lens=recipe.lens.changed(source="hand", **parts))
 
 
 def _use_lens(edit: e.UseLens, recipe: Recipe, _: PhotoFacts) -> Recipe:
     if edit.polynomial is None:
         raise UnusableInput(f"The distortion of {edit.name} was not looked up.")
     parts = {"source": "database", "polynomial": edit.polynomial, "name": edit.name}
-    return _changed(recipe, lens=_changed(recipe.lens, **parts))
+    return recipe.changed(lens=recipe.lens.changed(**parts))
 
 
 def _framed(recipe: Recipe, **parts: object) -> Recipe:
-    return _changed(recipe, frame=_changed(recipe.frame, **parts))
+    return recipe.changed(frame=recipe.frame.changed(**parts))
 
 
 def _filled(recipe: Recipe, **parts: object) -> Recipe:
-    return _changed(recipe, fill=_changed(recipe.fill, **parts))
+    return recipe.changed(fill=recipe.fill.changed(**parts))
 
 
 def _bending(recipe: Recipe, **parts: object) -> Recipe:
-    return _changed(recipe, bend=_changed(recipe.bend, **parts))
+    return recipe.changed(bend=recipe.bend.changed(**parts))
 
 
 def _turn_shape(_: e.TurnShape, recipe: Recipe, __: PhotoFacts) -> Recipe:
@@ -474,18 +465,18 @@ def _move_keep_corner(edit: e.MoveKeepCorner, recipe: Recipe, photo: PhotoFacts)
     ((x, y),) = _in_source(edit, (edit.to,), recipe, photo)
     if edit.corner == "top_left":
         left, top = min(x, keep.right - _LEAST_BOX_PX), min(y, keep.bottom - _LEAST_BOX_PX)
-        return _framed(recipe, keep=_changed(keep, left=left, top=top))
+        return _framed(recipe, keep=keep.changed(left=left, top=top))
     right, bottom = max(x, keep.left + _LEAST_BOX_PX), max(y, keep.top + _LEAST_BOX_PX)
-    return _framed(recipe, keep=_changed(keep, right=right, bottom=bottom))
+    return _framed(recipe, keep=keep.changed(right=right, bottom=bottom))
 
 
 def _aim_at(edit: e.AimAt, recipe: Recipe, photo: PhotoFacts) -> Recipe:
     (point,) = _in_source(edit, (edit.point,), recipe, photo)
     aim, now = Aim(point=point), recipe.frame.aim
     if now and now.point:
-        aim = _changed(now, point=point)
+        aim = now.changed(point=point)
     elif edit.guide:
-        aim = _changed(aim, guide=edit.guide)
+        aim = aim.changed(guide=edit.guide)
     return _framed(recipe, aim=aim, placed=None)
 
 
@@ -497,12 +488,12 @@ def _aimed(recipe: Recipe) -> Aim:
 
 def _move_aim(edit: e.MoveAim, recipe: Recipe, photo: PhotoFacts) -> Recipe:
     (point,) = _in_source(edit, (edit.to,), recipe, photo)
-    return _framed(recipe, aim=_changed(_aimed(recipe), point=point))
+    return _framed(recipe, aim=_aimed(recipe).changed(point=point))
 
 
 def _change_aim(edit: e.ChangeAim, recipe: Recipe, _: PhotoFacts) -> Recipe:
     parts = {name: v for name in ("guide", "meets") if (v := getattr(edit, name)) is not None}
-    return _framed(recipe, aim=_changed(_aimed(recipe), **parts))
+    return _framed(recipe, aim=_aimed(recipe).changed(**parts))
 
 
 def _aim_between(edit: e.AimBetween, recipe: Recipe, _: PhotoFacts) -> Recipe:
@@ -587,8 +578,8 @@ _RULES: Mapping[type, Rule] = {
     e.NameReading: lambda edit, now, _: _reading(now, edit.id, name=edit.name.strip()),
     e.WeighReading: lambda edit, now, _: _reading(now, edit.id, weight=edit.weight),
     e.InkReadings: _ink_readings,
-    e.RubOut: lambda edit, now, _: _changed(
-        now, rubbed_out=(*now.rubbed_out, edit.points)[-MAX_RUBBED_OUT:]
+    e.RubOut: lambda edit, now, _: now.changed(
+        rubbed_out=(*now.rubbed_out, edit.points)[-MAX_RUBBED_OUT:]
     ),
     e.ReadAs: _read_as,
     e.LetTraceServe: _let_trace_serve,
@@ -598,15 +589,13 @@ _RULES: Mapping[type, Rule] = {
     e.HoldAxis: _hold_axis,
     e.FreeAxis: lambda edit, now, _: _held(now, edit.axis, None),
     e.LeaveAxisIn: _leave_axis_in,
-    e.SetEase: lambda edit, now, _: _changed(
-        now, ease=_changed(now.ease, **{edit.part: edit.share})
-    ),
-    e.ScaleEase: lambda edit, now, _: _changed(now, ease=scaled(now.ease, edit.share)),
-    e.SetFocal: lambda edit, now, _: _changed(now, focal35_mm=edit.focal35_mm),
+    e.SetEase: lambda edit, now, _: now.changed(ease=now.ease.changed(**{edit.part: edit.share})),
+    e.ScaleEase: lambda edit, now, _: now.changed(ease=scaled(now.ease, edit.share)),
+    e.SetFocal: lambda edit, now, _: now.changed(focal35_mm=edit.focal35_mm),
     e.ChooseLensSource: _choose_lens_source,
     e.SetRadial: _set_radial,
     e.UseLens: _use_lens,
-    e.SetProportion: lambda edit, now, _: _changed(now, proportion=edit.proportion),
+    e.SetProportion: lambda edit, now, _: now.changed(proportion=edit.proportion),
     e.ChooseRatio: lambda edit, now, _: _framed(now, ratio=edit.ratio, print_size=None),
     e.ChoosePrintSize: lambda edit, now, _: _framed(now, print_size=edit.size),
     e.TurnShape: _turn_shape,

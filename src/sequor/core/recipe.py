@@ -7,7 +7,7 @@ later; one of an older version is brought up to date when it is read (`recipe_ve
 
 import math
 import re
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, FailFast, Field, field_validator, model_validator
 
@@ -73,6 +73,17 @@ class Value(BaseModel):
     """Base of every immutable value: no unknown fields, no infinities."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    def changed(self, **parts: object) -> Self:
+        """The same value with other parts, validated anew.
+
+        Raises
+        ------
+        ValidationError
+            When it would not be a value of its kind, such as one with too many readings.
+        """
+        kept = {name: getattr(self, name) for name in type(self).model_fields}
+        return type(self).model_validate(kept | parts)
 
 
 class PhotoFacts(Value):
@@ -349,12 +360,9 @@ class FrameChoice(Value):
         """The same shape with its sides changed; ``original`` and ``free`` have none to change."""
         width, separator, height = self.ratio.partition(":")
         size = self.print_size
-        return self.model_copy(
-            update={
-                "ratio": f"{height}:{width}" if separator else self.ratio,
-                "print_size": size
-                and size.model_copy(update={"width": size.height, "height": size.width}),
-            }
+        return self.changed(
+            ratio=f"{height}:{width}" if separator else self.ratio,
+            print_size=size and size.changed(width=size.height, height=size.width),
         )
 
     @field_validator("ratio")

@@ -55,6 +55,11 @@ class ByteCache(Generic[Value]):
             kept = self._kept
             return len(kept), int(kept.currsize), int(kept.maxsize)
 
+    def clear(self) -> None:
+        """Keep nothing of what was made."""
+        with self._lock:
+            self._kept.clear()
+
     def put(self, key: Hashable, value: Value) -> None:
         """Keep a value, if it fits at all."""
         with self._lock, suppress(ValueError):

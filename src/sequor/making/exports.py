@@ -2,19 +2,47 @@
 
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
 
 from sequor.core.recipe import Recipe
 from sequor.core.render.size import OutputSize, output_of
 from sequor.core.solve import solve
 from sequor.making.kept import Kit, read_original
 from sequor.making.pipeline import make_file
-from sequor.pictures.encode import FORMATS, FileChoice
+from sequor.pictures.encode import DEFAULT_QUALITY, FORMATS, FileChoice, Format
+from sequor.pictures.metadata import Metadata
+from sequor.pictures.naming import DEFAULT_PATTERN
 from sequor.work.engine import Told
 
+Bits = Literal[8, 16]
 _DECODED = 0.1
 """Share of the work after which the pixels are read."""
 _LOSSY_SHARE = 0.5
 """Bytes of a file for every byte of its pixels, at most, where the format loses something."""
+
+
+class ExportOptions(BaseModel):
+    """How a file is written (see docs/api.md).
+
+    ``bits`` null keeps the original's depth, as far as the format can.
+    """
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    format: Format = "jpeg"
+    quality: int = Field(default=DEFAULT_QUALITY, ge=1, le=100)
+    size: OutputSize = OutputSize()
+    bits: Bits | None = None
+    srgb: bool = False
+    metadata: Metadata = "all"
+    pattern: str = Field(default=DEFAULT_PATTERN, min_length=1, max_length=120)
+
+    @property
+    def choice(self) -> FileChoice:
+        """The kind of file."""
+        return FileChoice(self.format, self.quality, self.bits, self.srgb, self.metadata)
 
 
 @dataclass(frozen=True)

@@ -4,34 +4,72 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sequor.making.kept import Kit
-from sequor.pictures.decode import decode
-from sequor.pictures.inspect import FileFacts
+from sequor.pictures.decode import Damaged, Picture, claimed_bytes, decode
+from sequor.pictures.inspect import FileFacts, inspect
 from sequor.pictures.proxy import make_proxy
 from sequor.store.files import write_whole
 from sequor.work.engine import Told
 
+_NEEDS = {"JPEG": 2.3, "PNG": 2.3, "TIFF": 2.3, "WebP": 3.0}
+"""Memory of reading a file and making its proxy, in what it has decoded (measured with peaks of the
+process: JPEG 2.0 progressive and 1.3 otherwise, PNG and TIFF 1.4, with alpha 2.1, WebP 2.7)."""
+_OWN_MB = 60.0
+_MB = 2**20
+
 
 @dataclass(frozen=True)
 class Received:
-    """What a received file holds."""
+    """What a received file holds; ``damage`` says what is wrong with it where it was taken all the
+    same.
+    """
 
     facts: FileFacts
     channels: int
     bits: int
+    damage: str | None = None
 
 
-def read_in(told: Told, kit: Kit, received: Path, sha256: str, name: str) -> Received:
+def needed_mb(told: Told, kit: Kit, received: Path, name: str) -> float:
+    """Megabytes that reading a file will take, by its header alone.
+
+    Raises
+    ------
+    UnusableInput
+        When the file is refused from its header.
+    """
+    facts = inspect(received, name, kit.max_megapixels)
+    decoded = claimed_bytes(received, facts, name)
+    return (decoded * _NEEDS[facts.format] + received.stat().st_size) / _MB + _OWN_MB
+
+
+def read_in(
+    told: Told, kit: Kit, received: Path, sha256: str, name: str, as_damaged: bool
+) -> Received:
     """Decode a file to its end and make its proxy; both would fail later otherwise.
+
+    Parameters
+    ----------
+    as_damaged : bool
+        Take it with what can be read of it, should it be damaged.
 
     Raises
     ------
     UnusableInput
         When the file is refused; nothing is kept of it.
     """
-    picture = decode(received, name, kit.max_megapixels)
+    picture, damage = _decoded(kit, received, name, as_damaged)
     proxy = kit.files.proxy(sha256)
     if not proxy.exists():
         content = make_proxy(picture)
         kit.files.space.require_for_files(len(content))
         write_whole(proxy, content)
-    return Received(picture.facts, picture.pixels.shape[2], picture.bits)
+    return Received(picture.facts, picture.pixels.shape[2], picture.bits, damage)
+
+
+def _decoded(kit: Kit, received: Path, name: str, as_damaged: bool) -> tuple[Picture, str | None]:
+    try:
+        return decode(received, name, kit.max_megapixels), None
+    except Damaged as problem:
+        if not as_damaged:
+            raise
+        return decode(received, name, kit.max_megapixels, damaged=True), problem.how

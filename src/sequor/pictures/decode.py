@@ -6,6 +6,7 @@ from typing import Any, cast
 
 import numpy as np
 import pyvips
+import simplejpeg
 
 from sequor.core.errors import UnusableInput
 from sequor.core.pixels import Pixels
@@ -15,11 +16,30 @@ from sequor.pictures.inspect import DEFAULT_MAX_MEGAPIXELS, FileFacts, inspect
 # libvips keeps recent operations; an original decoded once is not wanted again.
 pyvips.cache_set_max(0)
 
-_STRICTEST = {"JPEG": "warning"}
-"""What a format's decoder is told to fail on. That of JPEG warns of broken data and goes on; those
-of the others warn of harmless things too, such as unknown tags, and fail at broken data."""
+_STRICT, _LENIENT = "error", "none"
+"""What libvips is told to fail on: warnings, such as of unknown tags, are harmless, but in JPEG,
+which has a reader of its own here."""
+_END_OF_IMAGE = b"\xff\xd9"
+"""The marker EOI (ITU-T T.81, table B.1)."""
 _MOST_CHANNELS = 4
+_BYTES = {"uchar": 1, "char": 1, "ushort": 2, "short": 2, "uint": 4, "int": 4, "float": 4}
 _LOOK_ROWS = 16
+
+
+class Damaged(UnusableInput):
+    """A picture that can be read in part: not taken in unless it is wanted so; ``how`` says what is
+    wrong with it.
+    """
+
+    def __init__(self, name: str, how: str) -> None:
+        super().__init__(
+            f"{name} is truncated or damaged: {how}. Copy it from the camera or its card again; if "
+            "there is no better copy, it can be taken in as it is."
+        )
+        self.name, self.how = name, how
+
+    def __reduce__(self) -> tuple[type["Damaged"], tuple[str, str]]:
+        return Damaged, (self.name, self.how)
 
 
 @dataclass(frozen=True)
@@ -49,8 +69,17 @@ def decode(
     name: str | None = None,
     max_megapixels: float = DEFAULT_MAX_MEGAPIXELS,
     stored: bool = False,
+    damaged: bool = False,
 ) -> Picture:
     """Read a picture file whole, as strictly as its format lets it be checked.
+
+    Parameters
+    ----------
+    path, name, max_megapixels, stored
+        See `inspect`. A stored original was checked when it came in, and is known by its hash:
+        what was taken in is read again, whatever it is.
+    damaged : bool
+        Read what can be read of a damaged file; what cannot is what the decoder leaves there.
 
     Raises
     ------
@@ -60,20 +89,22 @@ def decode(
     """
     facts = inspect(path, name, max_megapixels, stored)
     name = name or path.name
+    lenient = stored or damaged
     try:
-        image = _opened(path, facts)
-        pixels = as_pixels(image)
+        image = _opened(path, _LENIENT if lenient else _STRICT)
         profile = image.get("icc-profile-data") if image.get_typeof("icc-profile-data") else None
-    except pyvips.Error as problem:
-        raise UnusableInput(
-            f"{name} is truncated or damaged: {_readable(path, facts)} rows can be read. "
-            "Copy it from the camera or its card again."
+        strictly = facts.format == "JPEG" and not lenient
+        pixels = _strict_jpeg(path) if strictly else as_pixels(image)
+    except (pyvips.Error, ValueError) as problem:
+        if damaged:
+            raise UnusableInput(
+                f"{name} is so damaged that nothing of it can be read as a picture."
+            ) from problem
+        raise Damaged(
+            name, f"{_readable(path, facts)} rows can be read without a fault"
         ) from problem
-    if not stored and not deflated_rows_are_sound(path):
-        raise UnusableInput(
-            f"{name} is damaged: some of its rows are not what was written, by their checksums. "
-            "Copy it from the camera or its card again."
-        )
+    if not lenient and not deflated_rows_are_sound(path):
+        raise Damaged(name, "some of its rows are not what was written, by their checksums")
     if pixels.dtype not in (np.uint8, np.uint16):
         raise UnusableInput(
             f"{name} holds {image.format} pixels; Sequor reads 8 and 16 bits per channel."
@@ -92,16 +123,58 @@ def decode(
     return Picture(facts, pixels, profile)
 
 
-def _opened(path: Path, facts: FileFacts) -> Any:
-    fail_on = _STRICTEST.get(facts.format, "error")
+def claimed_bytes(path: Path, facts: FileFacts, name: str) -> int:
+    """Bytes that the pixels of a file will take, by its header.
+
+    Raises
+    ------
+    UnusableInput
+        When the header cannot be read.
+    """
+    try:
+        image = _opened(path, _LENIENT)
+    except pyvips.Error as problem:
+        raise UnusableInput(f"{name} is damaged and cannot be read as a picture.") from problem
+    return facts.width * facts.height * int(image.bands) * _BYTES.get(image.format, 8)
+
+
+def _opened(path: Path, fail_on: str) -> Any:
     return pyvips.Image.new_from_file(str(path), access="sequential", fail_on=fail_on)
+
+
+def _strict_jpeg(path: Path) -> Pixels:
+    """The pixels of a JPEG without a single warning of its decoder, to the end of its last scan.
+
+    Broken data show at the latest there, in bytes that are left over. Zeros before the end marker,
+    with which some cameras fill up their files, are none.
+
+    Raises
+    ------
+    ValueError
+        When there was a warning.
+    """
+    content = path.read_bytes()
+    try:
+        return _whole_jpeg(content)
+    except ValueError:
+        end = content.rfind(_END_OF_IMAGE)
+        filled_up = content[:end].rstrip(b"\0")
+        if end < 0 or len(filled_up) == end:
+            raise
+        return _whole_jpeg(filled_up + _END_OF_IMAGE)
+
+
+def _whole_jpeg(content: bytes) -> Pixels:
+    grey = simplejpeg.decode_jpeg_header(content)[2] == "Gray"
+    pixels: Pixels = simplejpeg.decode_jpeg(content, "GRAY" if grey else "RGB", strict=True)
+    return pixels
 
 
 def _readable(path: Path, facts: FileFacts) -> str:
     """How many of the rows of a damaged file can be read, such as ``1,200 of 4,000``."""
     done, height = 0, facts.height
     try:
-        image = _opened(path, facts)
+        image = _opened(path, "warning" if facts.format == "JPEG" else _STRICT)
         height, region = image.height, pyvips.Region.new(image)
         while done < height:
             rows = min(_LOOK_ROWS, height - done)

@@ -5,6 +5,7 @@ Whole or not at all.
 
 import os
 import tempfile
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Literal
@@ -61,6 +62,7 @@ MEDIA_TYPES: dict[Format, str] = {name: about.media_type for name, about in FORM
 SUFFIXES: dict[Format, str] = {name: about.suffix for name, about in FORMATS.items()}
 DEFAULT_QUALITY = 95
 _FULL_CHROMA_FROM = 90
+_STRIP_ROWS = 128
 """From this quality on colour is kept at full resolution."""
 _AVIF_SPEED = 8
 """Of 10: below it a 24-megapixel file takes minutes."""
@@ -253,7 +255,10 @@ def to_8_bits(pixels: Pixels) -> NDArray[np.uint8]:
     """Pixels scaled to 8 bits, rounded to the nearest value."""
     if pixels.dtype == np.uint8:
         return pixels.astype(np.uint8, copy=False)
-    return ((pixels.astype(np.uint32) * 255 + 32767) // 65535).astype(np.uint8)
+    made = np.empty(pixels.shape, np.uint8)
+    for strip, out in _strips(pixels, made):
+        out[:] = (strip.astype(np.uint32) * 255 + 32767) // 65535
+    return made
 
 
 def on_white(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
@@ -261,5 +266,14 @@ def on_white(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
     channels = pixels.shape[2]
     if channels in (1, 3):
         return pixels
-    alpha = pixels[:, :, -1:].astype(np.float32) / 255
-    return (pixels[:, :, :-1] * alpha + 255 * (1 - alpha) + 0.5).astype(np.uint8)
+    made = np.empty((*pixels.shape[:2], channels - 1), np.uint8)
+    for strip, out in _strips(pixels, made):
+        alpha = strip[:, :, -1:].astype(np.float32) / 255
+        out[:] = strip[:, :, :-1] * alpha + 255 * (1 - alpha) + 0.5
+    return made
+
+
+def _strips(pixels: Pixels, made: NDArray[Any]) -> Iterator[tuple[Pixels, NDArray[Any]]]:
+    """Some rows at a time, so that what is counted in between takes little memory."""
+    for top in range(0, pixels.shape[0], _STRIP_ROWS):
+        yield pixels[top : top + _STRIP_ROWS], made[top : top + _STRIP_ROWS]

@@ -42,8 +42,13 @@ def file_name(pattern: str, named: Named, size: tuple[int, int], suffix: str) ->
         "date": named.date.isoformat(),
     }
     text = re.sub(r"\{(\w+)\}", lambda match: values[match[1]], pattern)
-    text = re.sub(r'[\x00-\x1f<>:"/\\|?*]+', "-", text).strip(" .-")[:_MOST]
+    text = without_forbidden(text).strip(" .-")[:_MOST]
     return f"{text or 'picture'}{suffix}"
+
+
+def without_forbidden(name: str) -> str:
+    """A name without what some file system or header does not take."""
+    return re.sub(r'[\x00-\x1f\x7f\ud800-\udfff<>:"/\\|?*]+', "-", name)
 
 
 def check_pattern(pattern: str) -> None:

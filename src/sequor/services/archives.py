@@ -1,84 +1,55 @@
 """Archives: pictures with everything that was decided, as an open ZIP, out and in again.
 
 The layout is in docs/keeping.md: ``manifest.json``, described by ``manifest.schema.json``, and
-``originals/`` by the hash of their content. What comes in is checked to its end before any of it
-is kept.
+``originals/`` by the hash of their content. What comes in is checked to its end, in workers, before
+any of it is kept.
 """
 
 import json
-import zipfile
-from collections.abc import Iterator
+import tempfile
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack
+from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
-from typing import IO, Literal
+from typing import IO, Any
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from sqlalchemy.orm import Session
 from zipstream import ZipStream
 
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import Recipe
+from sequor.making.archives import (
+    BROKEN,
+    LEFT_OUT,
+    MANIFEST,
+    ORIGINALS,
+    SCHEMA,
+    ArchivedEntry,
+    ArchivedOriginal,
+    ArchivedPicture,
+    ArchivedSet,
+    Contents,
+    Manifest,
+    checked_pictures,
+    contents_of,
+    refused,
+    unpack,
+)
+from sequor.making.exports import ExportOptions
 from sequor.services.intake import readable
-from sequor.services.means import Means
+from sequor.services.means import Means, Say, T
+from sequor.services.working import have_done
 from sequor.store import keeping, library
+from sequor.store.keeping import NewEntry
+from sequor.store.ledger import Unreadable, recipe_of
 from sequor.store.models import Original, Picture, PictureSet, now
+from sequor.work.engine import Lane
 
-FORMAT, VERSION = "sequor-archive", 1
-MANIFEST, SCHEMA, ORIGINALS = "manifest.json", "manifest.schema.json", "originals/"
-_MOST_MANIFEST = 512 * 2**20
-_HASH = "^[0-9a-f]{64}$"
-
-
-class _Part(BaseModel):
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-
-
-class ArchivedEntry(_Part):
-    """An entry of a ledger; ``parent`` is the place of the one it was based on, from 0."""
-
-    parent: int | None = Field(ge=0)
-    what: str = Field(max_length=200)
-    created_at: datetime
-    recipe: Recipe
-
-
-class ArchivedPicture(_Part):
-    """A version of a picture: its ledger, oldest entry first, and the place of what holds."""
-
-    name: str = Field(min_length=1, max_length=255)
-    original: str = Field(pattern=_HASH)
-    version: int = Field(ge=1, le=1000)
-    version_name: str = Field(default="", max_length=60)
-    added_at: datetime
-    file_options: dict[str, object] | None = None
-    ledger: list[ArchivedEntry] = Field(min_length=1)
-    head: int = Field(ge=0)
-
-
-class ArchivedSet(_Part):
-    """A set with its pictures."""
-
-    name: str = Field(min_length=1, max_length=120)
-    description: str = Field(default="", max_length=1000)
-    pictures: list[ArchivedPicture]
-
-
-class ArchivedOriginal(_Part):
-    """A file below ``originals/``: the SHA-256 of its content, which is its name, and its size."""
-
-    sha256: str = Field(pattern=_HASH)
-    byte_size: int = Field(ge=1)
-    name: str = Field(min_length=1, max_length=255)
-
-
-class Manifest(_Part):
-    """What an archive holds."""
-
-    format: Literal["sequor-archive"] = "sequor-archive"
-    version: int = VERSION
-    made_at: datetime
-    sets: list[ArchivedSet]
-    originals: list[ArchivedOriginal]
+_READING_MB = 1500.0
+"""Memory of reading a manifest: one picture of it at a time, of which there may be so much
+(measured with 4 million values)."""
+_LIMIT_S = 1800.0
+"""A manifest of a thousand ledgers of a thousand entries each takes so long to be solved."""
 
 
 def manifest_schema() -> str:
@@ -90,6 +61,8 @@ def archive(
     means: Means, set_id: int | None = None, picture_ids: list[int] | None = None
 ) -> tuple[str, Iterator[bytes]]:
     """A set, or some pictures with all their versions, as a name and the bytes of a ZIP.
+
+    An entry that cannot be read is left out, which the archive says.
 
     Raises
     ------
@@ -103,6 +76,8 @@ def archive(
     stream = ZipStream(sized=False)
     stream.add(manifest.model_dump_json(indent=1), MANIFEST)
     stream.add(manifest_schema(), SCHEMA)
+    if manifest.left_out:
+        stream.add("".join(f"{line}\n" for line in manifest.left_out), LEFT_OUT)
     for original in manifest.originals:
         path = means.files.original(original.sha256)
         if not path.exists():
@@ -114,21 +89,148 @@ def archive(
     return name, iter(stream)
 
 
-def bring_in(means: Means, stream: IO[bytes], size: int = 0) -> list[PictureSet]:
+def bring_in(means: Means, stream: IO[bytes], say: Say[list[PictureSet], T], size: int = 0) -> T:
     """Take an archive in; every set of it becomes a new one.
+
+    1. Workers look through it and count what it claims (`making.archives`).
+    2. Its originals are unpacked to where what is received lies, and read one after the other.
+    3. A worker checks every ledger and solves every entry.
+    4. Originals are put in their place, and everything else is written in one transaction.
+
+    Parameters
+    ----------
+    say : callable
+        Told the sets that were made.
 
     Raises
     ------
     UnusableInput
         When it is no archive, damaged or not what it says; nothing of it is kept then.
     """
-    with means.files.incoming(stream, size) as (received, _):
+    with means.files.incoming(stream, size) as (received, _), ExitStack() as stack:
+        contents: Contents = _read(means, contents_of, received)
+        most_mb = means.settings.max_upload_mb
+        for listed in contents.originals:
+            if listed.byte_size > most_mb * 2**20:
+                raise refused(f"{listed.name} is larger than the {most_mb:,} MB of a file")
+        means.files.space.require_for_files(sum(one.byte_size for one in contents.originals))
+        coming = _Coming(means)
+        stack.callback(coming.leave_nothing)
+        for listed in contents.originals:
+            coming.receive(stack, received, listed)
+        photos = {sha256: library.photo_of(one) for sha256, one in coming.originals.items()}
+        lines = stack.enter_context(
+            tempfile.NamedTemporaryFile("r", dir=means.files.root / "incoming")
+        )
+        _read(means, checked_pictures, received, Path(lines.name), photos)
+        return _keep(means, contents, coming, Path(lines.name), say)
+
+
+def _read(means: Means, function: Callable[..., Any], received: Path, *arguments: object) -> Any:
+    return have_done(
+        means,
+        Lane.PREVIEW,
+        function,
+        received,
+        *arguments,
+        about="archive",
+        memory_mb=_READING_MB,
+        alone="archive",
+        limit_s=_LIMIT_S,
+    )
+
+
+class _Coming:
+    """Originals on their way in: received and read, not kept yet."""
+
+    def __init__(self, means: Means) -> None:
+        self._means = means
+        self.originals: dict[str, Original] = {}
+        self._received: dict[str, Path] = {}
+        self._new: set[str] = set()
+        self._kept = False
+
+    def receive(self, stack: ExitStack, archive: Path, listed: ArchivedOriginal) -> None:
+        """Unpack an original and read it to its end."""
+        files, sha256 = self._means.files, listed.sha256
         try:
-            with zipfile.ZipFile(received) as opened:
-                manifest = _checked_manifest(opened)
-                return _take(means, opened, manifest)
-        except zipfile.BadZipFile as problem:
-            raise _refused("it is no ZIP file, or a damaged one") from problem
+            with unpack(archive, sha256) as unpacked:
+                received, found = stack.enter_context(files.incoming(unpacked, listed.byte_size))
+        except UnusableInput:
+            raise
+        except BROKEN as problem:
+            raise refused(f"{listed.name} cannot be unpacked, the archive is damaged") from problem
+        if found != sha256:
+            raise refused(f"{listed.name} is not what its checksum says")
+        if not files.original(sha256).exists():
+            self._new.add(sha256)
+        name = Path(listed.name).name
+        self.originals[sha256] = readable(self._means, received, sha256, name, listed.damaged)
+        self._received[sha256] = received
+
+    def keep(self) -> None:
+        """Put the originals in their place."""
+        for sha256, received in self._received.items():
+            self._means.files.keep_original(received, sha256)
+
+    def kept(self) -> None:
+        """Rows name them."""
+        self._kept = True
+
+    def leave_nothing(self) -> None:
+        """Unless rows name them, what came is gone again: nobody was told that it is there."""
+        if not self._kept:
+            self._means.files.remove(originals=self._new)
+
+
+def _keep(
+    means: Means, contents: Contents, coming: _Coming, lines: Path, say: Say[list[PictureSet], T]
+) -> T:
+    def change(session: Session) -> T:
+        made = []
+        for name, description in contents.sets:
+            one = PictureSet(
+                name=keeping.free_name(session, library.clean_name(name)), description=description
+            )
+            session.add(one)
+            session.flush()
+            made.append(one)
+        originals = {sha256: session.merge(one) for sha256, one in coming.originals.items()}
+        with lines.open() as file:
+            for line in file:
+                _add(session, made, originals, json.loads(line))
+        return say(session, made)
+
+    with means.emptying:
+        coming.keep()
+        said = means.database.write(change)
+        coming.kept()
+    return said
+
+
+def _add(
+    session: Session, sets: list[PictureSet], originals: dict[str, Original], line: dict[str, Any]
+) -> None:
+    made = Picture(
+        set_id=sets[line["set"]].id,
+        original=originals[line["original"]],
+        name=library.clean_name(line["name"]),
+        version=line["version"],
+        version_name=library.clean_name(line["version_name"], "")[:60],
+        added_at=datetime.fromisoformat(line["added_at"]),
+        file_options=line["file_options"],
+    )
+    session.add(made)
+    session.flush()
+    entries = [
+        NewEntry(
+            entry.pop("parent"),
+            {**entry, "created_at": datetime.fromisoformat(entry["created_at"])},
+        )
+        for entry in line["entries"]
+    ]
+    keeping.write_ledger(session, made, entries, line["head"])
+    session.expunge(made)
 
 
 def _chosen(session: Session, set_id: int | None, ids: list[int] | None) -> list[Picture]:
@@ -143,162 +245,73 @@ def _manifest(session: Session, pictures: list[Picture]) -> Manifest:
         raise UnusableInput("There is nothing to put into an archive.")
     sets: dict[int, ArchivedSet] = {}
     originals: dict[str, ArchivedOriginal] = {}
+    left_out: list[str] = []
     for picture in pictures:
         one = sets.setdefault(
             picture.set_id,
             ArchivedSet(name=picture.set.name, description=picture.set.description, pictures=[]),
         )
-        one.pictures.append(_archived(session, picture))
+        archived = _archived(session, picture, left_out)
+        if archived is None:
+            continue
+        one.pictures.append(archived)
         original = picture.original
         originals[original.sha256] = ArchivedOriginal(
-            sha256=original.sha256, byte_size=original.byte_size, name=picture.name
+            sha256=original.sha256,
+            byte_size=original.byte_size,
+            name=picture.name,
+            damaged=original.taken_damaged is not None,
         )
-    return Manifest(made_at=now(), sets=list(sets.values()), originals=list(originals.values()))
+    return Manifest(
+        made_at=now(),
+        sets=list(sets.values()),
+        originals=list(originals.values()),
+        left_out=left_out,
+    )
 
 
-def _archived(session: Session, picture: Picture) -> ArchivedPicture:
-    entries = keeping.ledger_entries(session, picture.id)
-    places = {entry.id: place for place, entry in enumerate(entries)}
+@dataclass
+class _Places:
+    """Where the entries of a ledger are in an archive; one that is left out is where the nearest
+    one before it is that is not.
+    """
+
+    found: dict[int, int | None]
+
+    def of(self, entry_id: int | None) -> int | None:
+        """The place of an entry, None before the first."""
+        return None if entry_id is None else self.found[entry_id]
+
+
+def _archived(session: Session, picture: Picture, left_out: list[str]) -> ArchivedPicture | None:
+    """A picture with the entries that can be read; None when none of them can."""
+    places = _Places({})
+    ledger: list[ArchivedEntry] = []
+    for entry in keeping.ledger_entries(session, picture.id):
+        parent = places.of(entry.parent_id)
+        try:
+            recipe = recipe_of(entry)
+        except Unreadable as problem:
+            left_out.append(f"{picture.name}, {entry.what}: {problem}")
+            places.found[entry.id] = parent
+            continue
+        places.found[entry.id] = len(ledger)
+        ledger.append(
+            ArchivedEntry(
+                parent=parent, what=entry.what, created_at=entry.created_at, recipe=recipe
+            )
+        )
+    if not ledger:
+        left_out.append(f"{picture.name}: no entry of its ledger can be read")
+        return None
+    options = picture.file_options
     return ArchivedPicture(
         name=picture.name,
         original=picture.original_sha256,
         version=picture.version,
         version_name=picture.version_name,
         added_at=picture.added_at,
-        file_options=picture.file_options,
-        ledger=[
-            ArchivedEntry(
-                parent=None if entry.parent_id is None else places[entry.parent_id],
-                what=entry.what,
-                created_at=entry.created_at,
-                recipe=Recipe.model_validate(entry.recipe),
-            )
-            for entry in entries
-        ],
-        head=places[picture.head.id],
+        file_options=ExportOptions.model_validate(options) if options else None,
+        ledger=ledger,
+        head=places.of(picture.head.id) or 0,
     )
-
-
-def _checked_manifest(opened: zipfile.ZipFile) -> Manifest:
-    """What an archive says it holds, if that is what it holds."""
-    names = [info.filename for info in opened.infolist()]
-    if len({*names}) < len(names):
-        raise _refused("a file is in it twice")
-    if MANIFEST not in names:
-        raise _refused(f"there is no {MANIFEST} in it")
-    if opened.getinfo(MANIFEST).file_size > _MOST_MANIFEST:
-        raise _refused("its manifest is larger than any real one")
-    with opened.open(MANIFEST) as file:
-        text = file.read(_MOST_MANIFEST + 1)
-    try:
-        about = json.loads(text)
-        version = about.get("version") if isinstance(about, dict) else None
-        if isinstance(version, int) and about.get("format") == FORMAT and version > VERSION:
-            raise _refused(f"it is of version {version}, which a newer Sequor wrote")
-        manifest = Manifest.model_validate(about)
-    except (ValueError, ValidationError, RecursionError) as problem:
-        if isinstance(problem, UnusableInput):
-            raise
-        raise _refused("its manifest is not what docs/keeping.md describes") from problem
-    listed = {f"{ORIGINALS}{original.sha256}": original for original in manifest.originals}
-    foreign = set(names) - {MANIFEST, SCHEMA} - set(listed)
-    if foreign:
-        raise _refused(f"there is something in it that its manifest does not list: {min(foreign)}")
-    missing = set(listed) - set(names)
-    if missing:
-        raise _refused(f"an original is missing: {min(missing)}")
-    for name, original in listed.items():
-        if opened.getinfo(name).file_size != original.byte_size:
-            raise _refused(f"{original.name} has not the size that the manifest says")
-    known = {original.sha256 for original in manifest.originals}
-    for picture in (picture for one in manifest.sets for picture in one.pictures):
-        _check_ledger(picture, known)
-    return manifest
-
-
-def _check_ledger(picture: ArchivedPicture, known: set[str]) -> None:
-    if picture.original not in known:
-        raise _refused(f"the original of {picture.name} is not listed")
-    if picture.head >= len(picture.ledger):
-        raise _refused(f"the ledger of {picture.name} has no entry {picture.head}")
-    for place, entry in enumerate(picture.ledger):
-        if entry.parent is not None and entry.parent >= place:
-            raise _refused(f"the ledger of {picture.name} is not in order")
-
-
-def _take(means: Means, opened: zipfile.ZipFile, manifest: Manifest) -> list[PictureSet]:
-    """Keep the originals, then everything else in one transaction."""
-    originals: dict[str, Original] = {}
-    with means.emptying:
-        for listed in manifest.originals:
-            originals[listed.sha256] = _kept(means, opened, listed)
-        entries = {
-            id(picture): _entries(picture, originals[picture.original])
-            for one in manifest.sets
-            for picture in one.pictures
-        }
-
-        def change(session: Session) -> list[PictureSet]:
-            made = []
-            for one in manifest.sets:
-                found = PictureSet(
-                    name=keeping.free_name(session, one.name), description=one.description
-                )
-                session.add(found)
-                session.flush()
-                for picture in one.pictures:
-                    _add(session, found, picture, originals[picture.original], entries[id(picture)])
-                made.append(found)
-            return made
-
-        return means.database.write(change)
-
-
-def _kept(means: Means, opened: zipfile.ZipFile, listed: ArchivedOriginal) -> Original:
-    """An original out of an archive, kept if it is what the manifest says."""
-    means.files.space.require_for_files(listed.byte_size)
-    with (
-        opened.open(f"{ORIGINALS}{listed.sha256}") as stream,
-        means.files.incoming(stream, listed.byte_size) as (received, sha256),
-    ):
-        if sha256 != listed.sha256:
-            raise _refused(f"{listed.name} is not what its checksum says")
-        found = readable(means, received, sha256, Path(listed.name).name)
-        means.files.keep_original(received, sha256)
-        return found
-
-
-def _entries(picture: ArchivedPicture, original: Original) -> list[keeping.NewEntry]:
-    photo = library.photo_of(original)
-    made = []
-    for entry in picture.ledger:
-        new = library.new_entry(photo, entry.recipe, entry.what)
-        columns = {name: getattr(new, name) for name in (*keeping.COPIED, "framed")}
-        at = entry.created_at.replace(tzinfo=None)
-        made.append(keeping.NewEntry(entry.parent, {**columns, "created_at": at}))
-    return made
-
-
-def _add(
-    session: Session,
-    one: PictureSet,
-    picture: ArchivedPicture,
-    original: Original,
-    entries: list[keeping.NewEntry],
-) -> None:
-    made = Picture(
-        set_id=one.id,
-        original=session.merge(original),
-        name=picture.name,
-        version=picture.version,
-        version_name=picture.version_name,
-        added_at=picture.added_at.replace(tzinfo=None),
-        file_options=picture.file_options,
-    )
-    session.add(made)
-    session.flush()
-    keeping.write_ledger(session, made, entries, picture.head)
-
-
-def _refused(why: str) -> UnusableInput:
-    return UnusableInput(f"This archive cannot be taken in: {why}. Nothing of it was kept.")

@@ -1,8 +1,9 @@
 """Carrying over from one picture to many: looked at first, then done as one act."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from sequor.core.carrying import Misfit, Part, Shot, carry
@@ -12,10 +13,13 @@ from sequor.core.report.carrying import carried_words
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.services.editing import knowing_edges
-from sequor.services.means import Means
+from sequor.services.means import Means, Say, T
 from sequor.services.pictures import facts_of_original
 from sequor.store import history, ledger
-from sequor.store.library import get_picture, new_entry, photo_of
+from sequor.store.entries import entry_columns
+from sequor.store.history import TakenBack
+from sequor.store.ledger import Standing
+from sequor.store.library import get_picture, photo_of
 from sequor.store.models import LedgerEntry, Picture
 
 
@@ -25,18 +29,22 @@ class Target:
     it cannot be done at all.
     """
 
-    picture: Picture
+    standing: Standing
     photo: PhotoFacts
-    before: Recipe
     recipe: Recipe
     solution: Solution | None
     misfits: Mapping[Part, Misfit]
     problem: str = ""
 
     @property
+    def picture(self) -> Picture:
+        """The picture."""
+        return self.standing.picture
+
+    @property
     def changes(self) -> bool:
         """Whether the recipe would be another one."""
-        return self.solution is not None and self.recipe != self.before
+        return self.solution is not None and self.recipe != self.standing.recipe
 
 
 def look(
@@ -68,8 +76,9 @@ def carry_over(
     based_on: int,
     parts: tuple[Part, ...],
     targets: Mapping[int, int],
-    files: bool = False,
-) -> Done:
+    files: bool,
+    say: Say[Done, T],
+) -> T:
     """Carry parts over to pictures, all or none, in one transaction.
 
     Parameters
@@ -92,37 +101,40 @@ def carry_over(
         found = [_target(means, session, source, parts, number) for number in targets]
         what = carried_words(parts, files, origin.name)
         entries = {
-            one.picture.id: new_entry(one.photo, one.recipe, what) for one in found if one.changes
-        }
-        before: dict[str, object] = {
-            str(one.picture.id): one.picture.file_options
+            one.picture.id: entry_columns(one.photo, one.recipe, what)
             for one in found
-            if files and one.picture.file_options != options
+            if one.changes
         }
-    if not entries and not before:
-        raise UnusableInput("Nothing would change in any of these pictures; nothing was done.")
 
-    def change(session: Session) -> int:
-        act_id = history.begin_act(session, what, before or None)
-        ledger.append_all(session, {n: (targets[n], entries[n]) for n in entries}, act_id)
-        for number in before:
-            get_picture(session, int(number)).file_options = options
+    def change(session: Session) -> T:
+        others = _other_files(session, targets, options) if files else {}
+        if not entries and not others:
+            raise UnusableInput("Nothing would change in any of these pictures; nothing was done.")
+        before: dict[str, object] = {str(n): one.file_options for n, one in others.items()}
+        after: dict[str, object] = dict.fromkeys(before, options)
+        act_id = history.begin_act(session, what, before or None, after or None)
+        made = {n: (targets[n], LedgerEntry(**columns)) for n, columns in entries.items()}
+        ledger.append_all(session, made, act_id)
+        for picture in others.values():
+            picture.file_options = options
         session.flush()
-        return act_id
+        return say(session, Done(act_id, len({*entries, *others})))
 
-    return Done(means.database.write(change), len({*entries, *map(int, before)}))
+    return means.database.write(change)
 
 
-def take_back(means: Means, act_id: int) -> tuple[int, list[str]]:
-    """Undo an act: in how many pictures, and the names of those that stay since they were changed
-    meanwhile.
-    """
+def _other_files(
+    session: Session, targets: Iterable[int], options: dict[str, object] | None
+) -> dict[int, Picture]:
+    """The pictures whose choices of files are others, locked."""
+    query = select(Picture).where(Picture.id.in_(list(targets))).order_by(Picture.id)
+    found = session.scalars(query.with_for_update(of=Picture))
+    return {picture.id: picture for picture in found if picture.file_options != options}
 
-    def change(session: Session) -> tuple[int, list[str]]:
-        found = history.take_back(session, act_id)
-        return len(found.back), [picture.name for picture in found.changed]
 
-    return means.database.write(change, small=True)
+def take_back(means: Means, act_id: int, say: Say[TakenBack, T]) -> T:
+    """Undo an act in every picture in which nothing was done since."""
+    return means.database.write(lambda s: say(s, history.take_back(s, act_id)), small=True)
 
 
 def _source(session: Session, picture_id: int, entry_id: int) -> Shot:
@@ -135,8 +147,8 @@ def _target(
     means: Means, session: Session, source: Shot, parts: tuple[Part, ...], number: int
 ) -> Target:
     picture = get_picture(session, number)
-    head: LedgerEntry = picture.head
-    before, photo = ledger.recipe_of(head), photo_of(picture.original)
+    standing = ledger.standing(session, picture)
+    before, photo = standing.recipe, photo_of(picture.original)
     carried = carry(parts, source, Shot(photo, before))
     try:
         recipe = knowing_edges(
@@ -144,5 +156,5 @@ def _target(
         )
         solution = solve(photo, recipe)
     except UnusableInput as problem:
-        return Target(picture, photo, before, before, None, carried.misfits, str(problem))
-    return Target(picture, photo, before, recipe, solution, carried.misfits)
+        return Target(standing, photo, before, None, carried.misfits, str(problem))
+    return Target(standing, photo, recipe, solution, carried.misfits)

@@ -38,4 +38,4 @@ def load_demo(means: Means, folder: Path) -> None:
         set_id = means.database.write(partial(set_of, name=listed["name"]))
         for name in listed["pictures"]:
             with (folder / "pictures" / name).open("rb") as stream:
-                take_in(means, set_id, name, stream)
+                take_in(means, set_id, name, stream, lambda *_: None)

@@ -17,10 +17,12 @@ from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.making import fitting
 from sequor.services.lenses import looked_up
-from sequor.services.means import Means
-from sequor.services.pictures import Facts, facts_of, recipe_of_entry
+from sequor.services.means import Means, Say, T
+from sequor.services.pictures import Facts, facts_of, original_file, recipe_of_entry
 from sequor.services.working import have_done
 from sequor.store import ledger, versions
+from sequor.store.ledger import Standing
+from sequor.store.models import Picture
 from sequor.work.engine import Lane
 
 Edits = tuple[Edit, ...]
@@ -53,8 +55,18 @@ def corner_costs(means: Means, picture_id: int, entry_id: int) -> tuple[WayCost,
     return corner_ways(facts.photo, with_edges(recipe, edges or ()))
 
 
-def keep(means: Means, picture_id: int, based_on: int, edits: Edits) -> str:
-    """Enter what edits of an entry lead to into the ledger, and say what came of them.
+@dataclass(frozen=True)
+class Kept:
+    """How a picture stands after a change, and what came of the change where there is anything to
+    say.
+    """
+
+    standing: Standing
+    said: str = ""
+
+
+def keep(means: Means, picture_id: int, based_on: int, edits: Edits, say: Say[Kept, T]) -> T:
+    """Enter what edits of an entry lead to into the ledger.
 
     Raises
     ------
@@ -72,45 +84,68 @@ def keep(means: Means, picture_id: int, based_on: int, edits: Edits) -> str:
         recipe, words = _done(means, facts, recipe, edit)
         said = words or said
     what = edit_words(edits[-1])
-    means.database.write(lambda session: ledger.append(session, picture_id, based_on, recipe, what))
-    return said
+
+    def change(session: Session) -> T:
+        picture = ledger.append(session, picture_id, based_on, recipe, what)
+        return say(session, Kept(ledger.standing(session, picture), said))
+
+    return means.database.write(change)
 
 
-def go_back(means: Means, picture_id: int, based_on: int, entry_id: int) -> None:
+def go_back(means: Means, picture_id: int, based_on: int, entry_id: int, say: Say[Kept, T]) -> T:
     """Let the recipe of an earlier entry hold again, by a new entry."""
 
-    def change(session: Session) -> None:
+    def change(session: Session) -> T:
         wanted = ledger.entry_of_picture(session, picture_id, entry_id)
         recipe, what = ledger.recipe_of(wanted), f"back to: {wanted.what.removeprefix('back to: ')}"
-        ledger.append(session, picture_id, based_on, recipe, what)
+        picture = ledger.append(session, picture_id, based_on, recipe, what)
+        return say(session, Kept(ledger.standing(session, picture)))
 
-    means.database.write(change)
+    return means.database.write(change)
 
 
-def add_version(means: Means, picture_id: int, based_on: int, edits: Edits, name: str) -> int:
-    """Begin another version of a picture, from an entry and edits of it; its number."""
+def add_version(
+    means: Means, picture_id: int, based_on: int, edits: Edits, name: str, say: Say[Picture, T]
+) -> T:
+    """Begin another version of a picture, from an entry and edits of it."""
     facts, recipe = facts_of(means, picture_id), recipe_of_entry(means, picture_id, based_on)
     for edit in edits:
         recipe, _ = _done(means, facts, recipe, edit)
     what = edit_words(edits[-1]) if edits else "begun from another version"
-    made = means.database.write(lambda s: versions.add_version(s, picture_id, recipe, name, what))
-    return made.id
+    return means.database.write(
+        lambda s: say(s, versions.add_version(s, picture_id, recipe, name, what))
+    )
 
 
-def undo(means: Means, picture_id: int, based_on: int) -> None:
+def undo(means: Means, picture_id: int, based_on: int, say: Say[Kept, T]) -> T:
     """Go back to the entry before; this needs no space on the disk."""
-    means.database.write(lambda s: ledger.undo(s, picture_id, based_on), small=True)
+    return _moved(means, ledger.undo, picture_id, based_on, say)
 
 
-def redo(means: Means, picture_id: int, based_on: int) -> None:
+def redo(means: Means, picture_id: int, based_on: int, say: Say[Kept, T]) -> T:
     """Go forward again to the newest entry after the present one."""
-    means.database.write(lambda s: ledger.redo(s, picture_id, based_on), small=True)
+    return _moved(means, ledger.redo, picture_id, based_on, say)
+
+
+def _moved(
+    means: Means,
+    move: Callable[[Session, int, int], Picture],
+    picture_id: int,
+    based_on: int,
+    say: Say[Kept, T],
+) -> T:
+    def change(session: Session) -> T:
+        picture = move(session, picture_id, based_on)
+        return say(session, Kept(ledger.standing(session, picture)))
+
+    return means.database.write(change, small=True)
 
 
 def _done(means: Means, facts: Facts, recipe: Recipe, edit: Edit) -> tuple[Recipe, str]:
     """The recipe after an edit, with what it needs from the picture, and a sentence about it."""
     said = ""
-    edit = looked_up(edit, recipe, facts.photo, means.files.original(facts.sha256))
+    with original_file(means, facts.sha256) as source:
+        edit = looked_up(edit, recipe, facts.photo, source)
     if isinstance(edit, TypeAngle):
         said = understood_words(edit.axis, understood(edit, recipe, facts.photo))
     changed, wanted = apply(edit, recipe, facts.photo), to_fit(edit, recipe)

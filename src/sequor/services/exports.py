@@ -2,68 +2,51 @@
 
 import logging
 import threading
+from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from typing import Literal
+from functools import partial
 
-from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import select
+from sqlalchemy.exc import NoResultFound
 from sqlalchemy.orm import Session
 
-from sequor.core.errors import Cancelled, UnusableInput
+from sequor.core.errors import Cancelled, NotFound, UnusableInput
+from sequor.core.recipe import Recipe
 from sequor.core.render.size import OutputSize, checked, output_of
 from sequor.core.solve import solve
-from sequor.making.exports import Exported, export
-from sequor.pictures.encode import DEFAULT_QUALITY, SUFFIXES, FileChoice, Format
-from sequor.pictures.metadata import Metadata
-from sequor.pictures.naming import DEFAULT_PATTERN, Named, check_pattern, file_name
-from sequor.services.means import Means
-from sequor.services.pictures import facts_of_original
+from sequor.making.exports import Exported, ExportOptions, export
+from sequor.pictures.encode import SUFFIXES
+from sequor.pictures.naming import Named, check_pattern, file_name
+from sequor.services.means import Means, Say, T
+from sequor.services.pictures import Facts, facts_of_row
 from sequor.services.working import in_words
-from sequor.store import library
+from sequor.store import ledger, library
 from sequor.store.database import DatabaseAway
-from sequor.store.ledger import entry_of_picture, recipe_of
-from sequor.store.models import Export, ExportStage, LedgerEntry, Picture, now
+from sequor.store.models import ENDED, Export, ExportStage, LedgerEntry, Picture, now
 from sequor.work.engine import Job, Lane, Task
 
 log = logging.getLogger(__name__)
-Bits = Literal[8, 16]
 _PLAIN, _FILLED = 2.5, 4.8
 """Memory of an export, and of one with a fill, in decoded originals (measured in tests/bench)."""
 _AGAIN_S = 2.0
 """After so many seconds a database that is away is told again what came of an export."""
-
-
-class ExportOptions(BaseModel):
-    """How a file is written (see docs/api.md).
-
-    ``bits`` null keeps the original's depth, as far as the format can.
-    """
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-
-    format: Format = "jpeg"
-    quality: int = Field(default=DEFAULT_QUALITY, ge=1, le=100)
-    size: OutputSize = OutputSize()
-    bits: Bits | None = None
-    srgb: bool = False
-    metadata: Metadata = "all"
-    pattern: str = Field(default=DEFAULT_PATTERN, min_length=1, max_length=120)
-
-    @property
-    def choice(self) -> FileChoice:
-        """The kind of file."""
-        return FileChoice(self.format, self.quality, self.bits, self.srgb, self.metadata)
+_SWEEP_S = 30.0
+"""So often it is looked for what is queued and not on its way, besides when one says so."""
+_MOST_BEGUN = 4
+"""An export that was begun so often, by runs of the program that were killed too, is not begun
+again: it may be what kills them."""
 
 
 def ask_for(
     means: Means,
     picture_ids: list[int],
     options: ExportOptions,
+    say: Say[list[Export], T],
     entry_id: int | None = None,
     several: bool = False,
-) -> list[Export]:
-    """Put exports of several pictures into the database, all or none; they are not begun yet.
+) -> T:
+    """Put exports of several pictures into the database, all or none; the desk begins them.
 
     Parameters
     ----------
@@ -75,15 +58,16 @@ def ask_for(
     check_pattern(options.pattern)
     means.files.space.require_for_files(0)
 
-    def queue(session: Session) -> list[Export]:
+    def queue(session: Session) -> T:
         made = []
         for picture_id in dict.fromkeys(picture_ids):
             picture = library.get_picture(session, picture_id)
-            entry = picture.head
-            if entry_id is not None:
-                entry = entry_of_picture(session, picture_id, entry_id)
+            if entry_id is None:
+                entry = ledger.standing(session, picture).entry
+            else:
+                entry = ledger.entry_of_picture(session, picture_id, entry_id)
             try:
-                _check_size(picture, entry, options.size)
+                _check(means, picture, entry, options.size)
             except UnusableInput as problem:
                 if not several:
                     raise
@@ -91,15 +75,67 @@ def ask_for(
                 raise UnusableInput(message) from problem
             made.append(_queued(session, picture, entry, options))
             picture.file_options = options.model_dump(mode="json")
-        return made
+        session.flush()
+        return say(session, made)
 
     return means.database.write(queue)
 
 
-def _check_size(picture: Picture, entry: LedgerEntry, size: OutputSize) -> None:
-    recipe = recipe_of(entry)
+def ask_again(means: Means, export_id: int, say: Say[list[Export], T]) -> T:
+    """Put an export into the database once more, of the same entry and in the same way."""
+    with means.database.reading() as session:
+        found = find_export(session, export_id)
+        picture_id, entry_id, options = found.picture_id, found.entry_id, options_of(found)
+    return ask_for(means, [picture_id], options, say, entry_id)
+
+
+def find_export(session: Session, export_id: int) -> Export:
+    """An export by its number."""
+    export = session.get(Export, export_id)
+    if export is None:
+        raise NotFound(f"There is no export {export_id}.")
+    return export
+
+
+def options_of(export: Export) -> ExportOptions:
+    """How an export is written."""
+    stored = export.options or {"format": export.format, "quality": export.quality}
+    return ExportOptions.model_validate(stored)
+
+
+def call_off(means: Means, desk: "ExportDesk", export_id: int, say: Say[Export, T]) -> T:
+    """Call an export off; one that is finished stays as it is."""
+
+    def change(session: Session) -> T:
+        query = select(Export).where(Export.id == export_id).with_for_update(of=Export)
+        export = session.scalar(query)
+        if export is None:
+            raise NotFound(f"There is no export {export_id}.")
+        if export.state not in ENDED:
+            export.state, export.finished_at = "cancelled", now()
+        session.flush()
+        return say(session, export)
+
+    said = means.database.write(change, small=True)
+    desk.cancel(export_id)
+    return said
+
+
+def _check(means: Means, picture: Picture, entry: LedgerEntry, size: OutputSize) -> None:
+    """Refuse early what could not be made: a size that there is not, more memory than there is."""
+    recipe = ledger.recipe_of(entry)
     solution = solve(library.photo_of(picture.original), recipe)
     checked(output_of(solution, recipe.frame, size), size)
+    needed_mb, most_mb = _memory_mb(facts_of_row(picture.original), recipe), means.settings.work_mb
+    if needed_mb > most_mb:
+        raise UnusableInput(
+            f"This export would take {needed_mb:,.0f} MB of memory; {most_mb:,} MB may be used "
+            "(SEQUOR_WORK_MB)."
+        )
+
+
+def _memory_mb(facts: Facts, recipe: Recipe) -> float:
+    return facts.decoded_mb * (_FILLED if recipe.fill.allowance > 0 else _PLAIN)
 
 
 def _queued(
@@ -130,39 +166,46 @@ class _Order:
 class ExportDesk:
     """Hands exports to the engine and enters what came of them.
 
-    What is on its way is known here, what is finished in the database.
+    An export is *queued* until it ends; whether it runs is known here. Every way out:
+
+    - *done*: its file is there, whole;
+    - *failed*: with a sentence, also when it was begun too often without coming to its end, when
+      its picture cannot be read, or when what came of it could not be entered;
+    - *cancelled*: a person called it off; what ends later changes nothing about that;
+    - its row is gone, with its picture out of the bin: its file goes too.
+
+    What is queued and is not on its way, whatever became of who asked for it, is taken up by a
+    sweep.
     """
 
     def __init__(self, means: Means) -> None:
         self._means = means
         self._jobs: dict[int, Job] = {}
+        self._askers: dict[int, str] = {}
         self._lock = threading.Lock()
         # What came of exports is entered by one thread, which may have to wait for the database.
         self._clerk = ThreadPoolExecutor(1, thread_name_prefix="exports")
-        self._stopping = threading.Event()
+        self._stopping, self._look = threading.Event(), threading.Event()
+        self._sweeper: threading.Thread | None = None
 
-    def resume(self) -> None:
-        """After a start: what a stop interrupted is begun again."""
-        with self._means.database.reading() as session:
-            waiting = select(Export.id).where(Export.state.in_(("queued", "running")))
-            numbers = list(session.scalars(waiting.order_by(Export.id)))
-        for number in numbers:
-            self.submit(number)
+    def start(self) -> None:
+        """Begin what is queued, and look for it now and then from here on; again does nothing."""
+        with self._lock:
+            if self._sweeper is None:
+                self._sweeper = threading.Thread(target=self._sweep, daemon=True, name="exports")
+                self._sweeper.start()
 
-    def submit(self, export_id: int, asker: str = "") -> None:
-        """Begin an export when its turn comes; its row must be committed.
+    def submit(self, export_ids: Iterable[int], asker: str = "") -> None:
+        """Begin exports when their turn comes; their rows must be committed.
 
         Parameters
         ----------
         asker : str
             Who asked, so that another one's do not wait for all of theirs.
         """
-        with self._lock:  # a start resumes exports while new ones are asked for
-            if export_id in self._jobs:
-                return
-            order = self._order(export_id, asker)
-            self._jobs[export_id] = job = self._means.engine.submit(order.task)
-        job.when_done(lambda ended: self._later(order, ended))
+        self._askers |= dict.fromkeys(export_ids, asker)
+        self.start()
+        self._look.set()
 
     def is_running(self, export_id: int) -> bool:
         """Whether an export has begun and is not finished."""
@@ -175,7 +218,8 @@ class ExportDesk:
         return job.progress if job else 0.0
 
     def cancel(self, export_id: int) -> None:
-        """Stop an export as soon as possible; its file will not exist."""
+        """Stop the work on an export that was called off."""
+        self._askers.pop(export_id, None)
         job = self._jobs.get(export_id)
         if job:
             job.cancel()
@@ -183,36 +227,82 @@ class ExportDesk:
     def stop(self) -> None:
         """Let go of everything; what was running is begun again at the next start."""
         self._stopping.set()
+        self._look.set()
+        if self._sweeper:
+            self._sweeper.join()
         self._clerk.shutdown(wait=True, cancel_futures=True)
 
-    def _order(self, export_id: int, asker: str) -> _Order:
+    def _sweep(self) -> None:
+        """Take up what is queued and not on its way."""
+        while not self._stopping.is_set():
+            self._look.clear()
+            try:
+                for number in self._waiting():
+                    self._begin(number)
+            except Cancelled:  # the engine is being stopped
+                return
+            except DatabaseAway:
+                self._stopping.wait(_AGAIN_S)
+                continue
+            except Exception:
+                log.exception("queued exports were not looked for; once more in a moment")
+                self._stopping.wait(_AGAIN_S)
+                continue
+            self._look.wait(_SWEEP_S)
+
+    def _waiting(self) -> list[int]:
         with self._means.database.reading() as session:
+            numbers = session.scalars(select(Export.id).where(Export.state.not_in(ENDED)))
+            with self._lock:
+                return sorted(number for number in numbers if number not in self._jobs)
+
+    def _begin(self, export_id: int) -> None:
+        try:
+            order = self._order(export_id, self._askers.pop(export_id, ""))
+        except (NoResultFound, NotFound):  # it went with its picture
+            return
+        except UnusableInput as problem:
+            self._means.database.write(partial(_end, export_id, "failed", str(problem)), small=True)
+            return
+        with self._lock:
+            self._jobs[export_id] = job = self._means.engine.submit(order.task)
+        job.when_done(lambda ended: self._later(order, ended))
+
+    def _order(self, export_id: int, asker: str) -> _Order:
+        def begin(session: Session) -> _Order:
             found = session.get_one(Export, export_id)
-            picture, recipe = found.picture, recipe_of(found.entry)
+            found.begun += 1
+            if found.begun > _MOST_BEGUN:
+                raise UnusableInput(
+                    f"The export was begun {_MOST_BEGUN} times and never came to its end; most "
+                    "likely there is not enough memory for it. The picture and its recipe are kept."
+                )
+            picture, recipe = found.picture, ledger.recipe_of(found.entry)
             named = Named(
                 name=picture.name,
                 set=picture.set.name,
                 number=library.number_in_set(session, picture),
                 date=found.created_at.date(),
             )
-            stored = found.options or {"format": found.format, "quality": found.quality}
-            sha256, picture_id = picture.original_sha256, picture.id
-        options = ExportOptions.model_validate(stored)
-        facts = facts_of_original(self._means, sha256)
-        filled = recipe.fill.allowance > 0
-        target = self._means.files.export(export_id, SUFFIXES[options.format])
+            return self._ordered(found, named, recipe, asker)
+
+        return self._means.database.write(begin, small=True)
+
+    def _ordered(self, found: Export, named: Named, recipe: Recipe, asker: str) -> _Order:
+        options, facts = options_of(found), facts_of_row(found.picture.original)
+        target = self._means.files.export(found.id, SUFFIXES[options.format])
         task = Task(
             export,
-            (self._means.kit, sha256, recipe, options.size, options.choice, target),
+            (self._means.kit, facts.sha256, recipe, options.size, options.choice, target),
             Lane.EXPORT,
-            about=f"picture {picture_id}",
+            about=f"picture {found.picture_id}",
             asker=asker,
-            memory_mb=facts.decoded_mb * (_FILLED if filled else _PLAIN),
+            memory_mb=_memory_mb(facts, recipe),
             # One picture's exports follow each other, so that another's find a worker.
-            alone=f"exports of picture {picture_id}",
+            alone=f"exports of picture {found.picture_id}",
             limit_s=3600,
         )
-        return _Order(export_id, named, options, task)
+        return _Order(found.id, named, options, task)
 
     def _later(self, order: _Order, job: Job) -> None:
         if not self._stopping.is_set():
@@ -226,48 +316,56 @@ class ExportDesk:
                 break
             except DatabaseAway:
                 self._stopping.wait(_AGAIN_S)
-            except Exception:
+            except Exception:  # it stays queued, and the sweep begins it again, but not for ever
                 log.exception("what came of export %s could not be entered", order.number)
                 break
-        self._jobs.pop(order.number, None)
+        with self._lock:
+            self._jobs.pop(order.number, None)
 
     def _finish(self, order: _Order, job: Job) -> None:
-        folder = self._means.files.root / "exports"
+        write = partial(self._means.database.write, small=True)
         try:
             made: Exported = job.result(0)
         except Cancelled:
-            self._end(order, "cancelled")
+            kept = write(partial(_end, order.number, "cancelled", None))
         except Exception as problem:
-            self._end(order, "failed", in_words(self._means, problem, "The export"))
+            said = in_words(self._means, problem, "The export")
+            kept = write(partial(_end, order.number, "failed", said))
         else:
-            self._end(order, "done", made=made)
+            kept = write(partial(_done, order, made))
+        if kept:
             return
-        # A worker that was killed could not clean up itself.
-        for path in folder.glob(f".partial-{order.number}-*"):
+        # A worker that was killed could not clean up itself; what was called off is not wanted.
+        for path in (self._means.files.root / "exports").glob(f".partial-{order.number}-*"):
             path.unlink(missing_ok=True)
-        self._means.files.export(order.number, SUFFIXES[order.options.format]).unlink(
-            missing_ok=True
-        )
+        suffix = SUFFIXES[order.options.format]
+        self._means.files.export(order.number, suffix).unlink(missing_ok=True)
 
-    def _end(
-        self,
-        order: _Order,
-        state: ExportStage,
-        problem: str | None = None,
-        made: Exported | None = None,
-    ) -> None:
-        def change(session: Session) -> None:
-            found = session.get_one(Export, order.number)
-            found.state = state
-            found.problem = problem
-            found.finished_at = now()
-            if made:
-                size = made.width, made.height
-                suffix = SUFFIXES[order.options.format]
-                found.file_name = file_name(order.options.pattern, order.named, size, suffix)
-                found.width, found.height = size
-                found.byte_size = made.byte_size
-                found.empty_pixels = made.empty_pixels
-                found.filled_share = made.filled_share
 
-        self._means.database.write(change, small=True)
+def _end(export_id: int, state: ExportStage, problem: str | None, session: Session) -> bool:
+    """Enter that an export ended without a file; whether its file is to be kept: never."""
+    found = _open(session, export_id)
+    if found is not None:
+        found.state, found.problem, found.finished_at = state, problem, now()
+    return False
+
+
+def _done(order: _Order, made: Exported, session: Session) -> bool:
+    """Enter a file that was made; whether it is still wanted."""
+    found = _open(session, order.number)
+    if found is None:
+        return False
+    size, suffix = (made.width, made.height), SUFFIXES[order.options.format]
+    found.state, found.problem, found.finished_at = "done", None, now()
+    found.file_name = file_name(order.options.pattern, order.named, size, suffix)
+    found.width, found.height = size
+    found.byte_size = made.byte_size
+    found.empty_pixels = made.empty_pixels
+    found.filled_share = made.filled_share
+    return True
+
+
+def _open(session: Session, export_id: int) -> Export | None:
+    """An export that has not ended, locked; None where it was called off or is gone."""
+    query = select(Export).where(Export.id == export_id, Export.state.not_in(ENDED))
+    return session.scalar(query.with_for_update(of=Export))

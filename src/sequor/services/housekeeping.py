@@ -11,11 +11,17 @@ log = logging.getLogger(__name__)
 
 
 def tidy(means: Means) -> None:
-    """Remove files that a kill left behind and no row names, and receipts of the last run."""
-    means.database.forget_receipts()
+    """Remove what a kill left half-written, and set aside what no row names."""
     with means.database.reading() as session:
         originals = list(session.scalars(select(Original.sha256)))
-        exports = list(session.scalars(select(Export.id).where(Export.state == "done")))
-    removed = means.files.clean(originals, exports)
-    if removed:
-        log.warning("%s files were left over from an interrupted run and were removed", removed)
+        exports = list(session.scalars(select(Export.id)))
+    done = means.files.clean(originals, exports)
+    if done.removed:
+        log.warning("%s files of an interrupted run were removed", done.removed)
+    if done.set_aside:
+        log.warning(
+            "%s files that the database does not name were set aside; Storage lists them",
+            done.set_aside,
+        )
+    if done.given_back:
+        log.warning("%s originals that were set aside are back in their place", done.given_back)

@@ -1,74 +1,111 @@
 """Pictures in: one received file becomes a picture of a set, or is refused with nothing stored."""
 
 from pathlib import Path
-from typing import IO
+from typing import IO, NamedTuple
 
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from sequor.making.intake import Received, read_in
+from sequor.core.errors import UnusableInput
+from sequor.core.recipe import Recipe
+from sequor.making.intake import Received, needed_mb, read_in
+from sequor.making.kept import Corrected
 from sequor.services.images import thumbnail_soon
-from sequor.services.means import Means
+from sequor.services.means import Means, Say, T
 from sequor.services.originals import mark_given_back
-from sequor.services.pictures import corrected_of_entry
 from sequor.services.working import have_done
 from sequor.store.keeping import restore_pictures
-from sequor.store.library import add_picture, find_picture, get_set
+from sequor.store.library import add_picture, clean_name, find_picture, get_set, photo_of
 from sequor.store.models import Original, Picture
 from sequor.store.versions import versions_of
 from sequor.work.engine import Lane
 
+
+class Taken(NamedTuple):
+    """A picture that was taken in, and whether its set had that content already."""
+
+    picture: Picture
+    known: bool
+
+
 _MOST_NAME = 255
 _TRIES = 3
-_PIXELS_PER_BYTE, _LEAST_MB = 30, 100.0
-"""Memory that reading a file takes, guessed from its size before it is opened: a JPEG of a camera
-has ten times as many bytes when decoded, and its proxy is made beside it."""
+_HEADER_MB = 100.0
 _ONE_READS = "intake"
 """Files are read one after the other, so that views find a worker meanwhile."""
 
 
 def take_in(
-    means: Means, set_id: int, name: str, stream: IO[bytes], size: int = 0
-) -> tuple[Picture, bool]:
+    means: Means,
+    set_id: int,
+    name: str,
+    stream: IO[bytes],
+    say: Say[Taken, T],
+    size: int = 0,
+    as_damaged: bool = False,
+) -> T:
     """Add a file of about ``size`` bytes to a set.
 
     The whole file is decoded before anything is stored, so that a truncated one is found now and
     not at the export. A picture whose original was lost gets it back.
 
-    Returns
-    -------
-    (Picture, bool)
-        The picture, and whether the set had that content already.
+    Parameters
+    ----------
+    say : callable
+        Told the picture, and whether the set had that content already.
+    as_damaged : bool
+        Take it with what can be read of it, should it be damaged; it is marked so for ever.
 
     Raises
     ------
     UnusableInput
         When the file is refused.
     """
-    name = name.replace("\\", "/").rsplit("/", 1)[-1].strip()[-_MOST_NAME:] or "unnamed"
+    name = clean_name(name.replace("\\", "/").rsplit("/", 1)[-1])[-_MOST_NAME:]
     with means.files.incoming(stream, size) as (received, sha256):
-        known = _known(means, set_id, sha256)
-        if known and not _is_lost(means, known.original):
-            return _out_of_bin(means, known), True
-        original = readable(means, received, sha256, name)
-        with means.emptying:  # the bin, which may hold the same original, is not emptied meanwhile
+        # The bin, which may hold the same original, is not emptied while it is looked for and kept.
+        with means.emptying:
+            known = _known(means, set_id, sha256)
+            if known and not _is_lost(means, known.original):
+                return _out_of_bin(means, known, say)
+        original = readable(means, received, sha256, name, as_damaged or _was_damaged(known))
+        with means.emptying:
+            known = _known(means, set_id, sha256)
             means.files.keep_original(received, sha256)
             if known:
                 mark_given_back(means, sha256)
-                return _out_of_bin(means, known), True
-            added, was_known = _added(means, set_id, original, name)
-        thumbnail_soon(means, corrected_of_entry(means, added.id, added.head.id))
-        return added, was_known
+                return _out_of_bin(means, known, say)
+            said, added = _added(means, set_id, original, name, say)
+        if added:
+            photo, recipe_hash = photo_of(original), added.head.recipe_hash
+            thumbnail_soon(means, Corrected(sha256, recipe_hash, photo, Recipe()))
+        return said
 
 
-def readable(means: Means, received: Path, sha256: str, name: str) -> Original:
-    """What a received file is, read to its end.
+def readable(
+    means: Means, received: Path, sha256: str, name: str, as_damaged: bool = False
+) -> Original:
+    """What a received file is, read to its end; see `take_in`.
 
     Raises
     ------
     UnusableInput
-        When it is refused.
+        When it is refused: also when reading it would take more memory than there may be used.
     """
+    needed = have_done(
+        means,
+        Lane.PREVIEW,
+        needed_mb,
+        received,
+        name,
+        about=sha256,
+        memory_mb=_HEADER_MB,
+    )
+    if needed > means.settings.work_mb:
+        raise UnusableInput(
+            f"{name} would take {needed:,.0f} MB of memory to be read; {means.settings.work_mb:,} "
+            "MB may be used (SEQUOR_WORK_MB). Nothing was stored."
+        )
     found: Received = have_done(
         means,
         Lane.PREVIEW,
@@ -76,38 +113,45 @@ def readable(means: Means, received: Path, sha256: str, name: str) -> Original:
         received,
         sha256,
         name,
+        as_damaged,
         about=sha256,
-        memory_mb=_memory_mb(means, received),
+        memory_mb=needed,
         alone=_ONE_READS,
     )
     return _original(found, sha256, received.stat().st_size)
 
 
-def _out_of_bin(means: Means, known: Picture) -> Picture:
+def _out_of_bin(means: Means, known: Picture, say: Say[Taken, T]) -> T:
     """A picture that the set has already; with all its versions where they are in the bin."""
-    if known.binned_at is None:
-        return known
 
-    def restore(session: Session) -> Picture:
-        found = session.get_one(Picture, known.id)
-        restore_pictures(session, [one.id for one in versions_of(session, found, binned=True)])
-        return found
+    def restore(session: Session) -> T:
+        # Held, so that it is not thrown away while it is told of.
+        found = session.get_one(Picture, known.id, with_for_update={"of": Picture})
+        if found.binned_at is not None:
+            restore_pictures(session, [one.id for one in versions_of(session, found, binned=True)])
+        return say(session, Taken(found, True))
 
-    return means.database.write(restore)
+    return means.database.write(restore, small=True)
 
 
-def _added(means: Means, set_id: int, original: Original, name: str) -> tuple[Picture, bool]:
-    for _ in range(_TRIES):
+def _added(
+    means: Means, set_id: int, original: Original, name: str, say: Say[Taken, T]
+) -> tuple[T, Picture | None]:
+    def add(session: Session) -> tuple[T, Picture]:
+        made = add_picture(session, set_id, original, name)
+        return say(session, Taken(made, False)), made
+
+    for again in range(_TRIES):
         try:
-            return means.database.write(
-                lambda session: add_picture(session, set_id, original, name)
-            ), False
+            return means.database.write(add)
         except IntegrityError:
             # The same file came in at the same moment by another way, and was quicker.
             known = _known(means, set_id, original.sha256)
             if known:
-                return known, True
-    return means.database.write(lambda s: add_picture(s, set_id, original, name)), False
+                return _out_of_bin(means, known, say), None
+            if again == _TRIES - 1:
+                raise
+    raise AssertionError
 
 
 def _known(means: Means, set_id: int, sha256: str) -> Picture | None:
@@ -116,13 +160,13 @@ def _known(means: Means, set_id: int, sha256: str) -> Picture | None:
         return find_picture(session, set_id, sha256)
 
 
+def _was_damaged(known: Picture | None) -> bool:
+    """Whether a picture that gets its original back was taken in as damaged."""
+    return known is not None and known.original.taken_damaged is not None
+
+
 def _is_lost(means: Means, original: Original) -> bool:
     return original.damage is not None or not means.files.original(original.sha256).exists()
-
-
-def _memory_mb(means: Means, received: Path) -> float:
-    most = means.settings.max_megapixels * 4
-    return min(most, max(_LEAST_MB, received.stat().st_size * _PIXELS_PER_BYTE / 2**20))
 
 
 def _original(found: Received, sha256: str, byte_size: int) -> Original:
@@ -138,6 +182,7 @@ def _original(found: Received, sha256: str, byte_size: int) -> Original:
         orientation=facts.orientation,
         profile=facts.profile[:200] if facts.profile else None,
         taken_at=facts.taken_at,
+        taken_damaged=found.damage[:300] if found.damage else None,
         focal35_mm=facts.focal.focal35_mm if facts.focal else None,
         focal_source=facts.focal.source if facts.focal else None,
     )

@@ -9,33 +9,67 @@ from sqlalchemy.orm import Session
 
 from sequor.pictures.encode import SUFFIXES
 from sequor.services.build import build
-from sequor.services.means import Means
+from sequor.services.means import Means, Say, T
 from sequor.store import keeping
-from sequor.store.models import Export, Original, now
+from sequor.store.models import ENDED, Export, Original, now
 
 log = logging.getLogger(__name__)
 _MB = 2**20
 
 
-def empty_bin(means: Means, until: datetime | None = None) -> int:
-    """Delete what is in the bin, or what has been since a moment, with its files; how many
-    pictures are gone.
+def empty_bin(means: Means, say: Say[int, T]) -> T:
+    """Delete what is in the bin, with its files: a person wants it so.
+
+    Parameters
+    ----------
+    say : callable
+        Told how many pictures are gone.
+    """
+
+    def change(session: Session) -> tuple[keeping.Emptied, T]:
+        gone = keeping.empty_bin(session)
+        return gone, say(session, gone.pictures)
+
+    with means.emptying:
+        gone, said = means.database.write(change, small=True)
+        means.files.remove(gone.originals, _files(gone))
+        means.caches.forget()
+    return said
+
+
+def clear_old_bin(means: Means, until: datetime) -> None:
+    """Let go of what has been in the bin since a moment; its originals are set aside, since only a
+    person deletes one.
     """
     with means.emptying:
         gone = means.database.write(lambda s: keeping.empty_bin(s, until), small=True)
-        exports = [(number, SUFFIXES[kind]) for number, kind in gone.exports]
-        means.files.remove(gone.originals, exports)
-    return gone.pictures
+        means.files.set_originals_aside(gone.originals)
+        means.files.remove(exports=_files(gone))
+        means.caches.forget()
 
 
-def clear_exports(means: Means, ids: list[int] | None = None, until: datetime | None = None) -> int:
-    """Remove finished exports with their files: some, or those finished before a moment; how many.
+def _files(gone: keeping.Emptied) -> list[tuple[int, str]]:
+    return [(number, SUFFIXES[kind]) for number, kind in gone.exports]
+
+
+def clear_exports(
+    means: Means,
+    say: Say[int, T],
+    ids: list[int] | None = None,
+    until: datetime | None = None,
+) -> T:
+    """Remove finished exports with their files: some, or those finished before a moment.
 
     The pictures, their ledgers and originals stay, so that each can be made again.
+
+    Parameters
+    ----------
+    say : callable
+        Told how many there were.
     """
 
-    def change(session: Session) -> list[tuple[int, str]]:
-        query = select(Export).where(Export.state.not_in(("queued", "running")))
+    def change(session: Session) -> tuple[list[tuple[int, str]], T]:
+        query = select(Export).where(Export.state.in_(ENDED))
         if ids is not None:
             query = query.where(Export.id.in_(ids))
         if until is not None:
@@ -44,19 +78,22 @@ def clear_exports(means: Means, ids: list[int] | None = None, until: datetime | 
         for export in found:
             session.delete(export)
         session.flush()
-        return [(export.id, SUFFIXES[export.format]) for export in found]
+        gone = [(export.id, SUFFIXES[export.format]) for export in found]
+        return gone, say(session, len(gone))
 
-    gone = means.database.write(change, small=True)
+    gone, said = means.database.write(change, small=True)
     means.files.remove(exports=gone)
-    return len(gone)
+    return said
 
 
 def keep_house(means: Means) -> None:
     """What is done by itself, now and then; originals are only removed out of the bin."""
     settings = means.settings
-    empty_bin(means, now() - timedelta(days=settings.bin_days))
+    means.database.forget(now() - timedelta(days=1))
+    clear_old_bin(means, now() - timedelta(days=settings.bin_days))
     if settings.export_days:
-        clear_exports(means, until=now() - timedelta(days=settings.export_days))
+        until = now() - timedelta(days=settings.export_days)
+        clear_exports(means, lambda _, count: count, until=until)
     means.files.forget_thumbnails(build())
     for folder, most_mb in budgets(means).items():
         gone = means.files.keep_below(folder, most_mb * _MB)
@@ -93,6 +130,10 @@ def storage(means: Means) -> Storage:
     kept = {
         name: Taken(*means.files.sizes_of(name), most.get(name))
         for name in ("originals", "proxies", "thumbnails", "exports")
+    }
+    aside = means.files.aside()
+    kept |= {
+        "quarantine": Taken(len(aside), sum(one.size for one in aside)),
     }
     with means.database.reading() as session:
         kept["database"] = Taken(*_database(session))

@@ -4,6 +4,9 @@ kept in memory.
 
 import threading
 from dataclasses import dataclass, field
+from typing import Protocol, TypeVar
+
+from sqlalchemy.orm import Session
 
 from sequor.core.recipe import Edges, Recipe
 from sequor.making.caches import ByteCache
@@ -14,8 +17,9 @@ from sequor.store.files import FileStore
 from sequor.work.engine import Engine
 
 _MB = 2**20
-_RECIPE_BYTES = 8192
-"""What a recipe takes in memory, roughly; they are small beside pixels."""
+_RECIPE_BYTES, _READING_BYTES, _POINT_BYTES = 10_000, 1_700, 120
+"""What a recipe takes in memory, and every reading and point of it (measured with tracemalloc: 9.8,
+1.6 and 0.11 kB)."""
 _FACTS_BYTES = 512
 _EDGE_BYTES = 400
 """Of an edge that bending keeps straight: two points of two numbers."""
@@ -25,8 +29,24 @@ others are still answered."""
 HAND_WAITERS = 16
 
 
+T = TypeVar("T")
+T_co = TypeVar("T_co", covariant=True)
+V = TypeVar("V", contravariant=True)
+
+
+class Say(Protocol[V, T_co]):
+    """Makes an answer of what a change led to, inside its transaction, so that nothing more has to
+    be read once it is kept.
+    """
+
+    def __call__(self, session: Session, value: V, /) -> T_co:
+        """The answer."""
+
+
 def _recipe_bytes(recipe: Recipe) -> int:
-    return _RECIPE_BYTES + _EDGE_BYTES * len(recipe.bend.edges or ())
+    points = sum(len(reading.points) for reading in recipe.readings)
+    lines = _READING_BYTES * len(recipe.readings) + _POINT_BYTES * points
+    return _RECIPE_BYTES + lines + _EDGE_BYTES * len(recipe.bend.edges or ())
 
 
 class Caches:
@@ -36,7 +56,12 @@ class Caches:
         self.images: ByteCache[bytes] = ByteCache(int(budget_mb * _MB), len)
         self.facts: ByteCache[object] = ByteCache(4 * _MB, lambda _: _FACTS_BYTES)
         self.edges: ByteCache[Edges] = ByteCache(4 * _MB, lambda edges: _EDGE_BYTES * len(edges))
-        self.recipes: ByteCache[Recipe] = ByteCache(4 * _MB, _recipe_bytes)
+        self.recipes: ByteCache[Recipe] = ByteCache(8 * _MB, _recipe_bytes)
+
+    def forget(self) -> None:
+        """Pictures were deleted for good: what is known of them goes."""
+        self.facts.clear()
+        self.recipes.clear()
 
 
 @dataclass(frozen=True)

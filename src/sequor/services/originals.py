@@ -6,6 +6,7 @@ from datetime import datetime
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
+from sequor.making.kept import OriginalLost
 from sequor.making.verify import lost_originals
 from sequor.services.means import Means
 from sequor.store.models import Original, now
@@ -20,6 +21,12 @@ def mark_lost(means: Means, sha256: str, how: str) -> None:
     """Note that the file of an original is gone or damaged."""
     log.error("original %s %s", sha256, how)
     _note(means, {sha256: how}, None)
+
+
+def lost(means: Means, sha256: str, how: str) -> OriginalLost:
+    """What is raised when the file of an original is gone or damaged; it is noted, too."""
+    mark_lost(means, sha256, how)
+    return OriginalLost(sha256, how)
 
 
 def mark_given_back(means: Means, sha256: str) -> None:

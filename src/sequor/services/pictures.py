@@ -1,12 +1,16 @@
 """What is known of stored pictures: their facts, the recipes of their entries."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
+from pathlib import Path
 from typing import cast
 
 from sequor.core.recipe import PhotoFacts, Recipe
 from sequor.making.kept import Corrected
 from sequor.pictures.lenses import Shot, shot_of
 from sequor.services.means import Means
+from sequor.services.originals import lost
 from sequor.store import ledger, library
 from sequor.store.models import Original
 
@@ -27,7 +31,7 @@ def facts_of(means: Means, picture_id: int) -> Facts:
 
     def find() -> object:
         with means.database.reading() as session:
-            return _facts(library.get_picture(session, picture_id).original)
+            return facts_of_row(library.get_picture(session, picture_id).original)
 
     return cast(Facts, means.caches.facts.get(picture_id, find))
 
@@ -37,7 +41,7 @@ def facts_of_original(means: Means, sha256: str) -> Facts:
 
     def find() -> object:
         with means.database.reading() as session:
-            return _facts(library.get_original(session, sha256))
+            return facts_of_row(library.get_original(session, sha256))
 
     return cast(Facts, means.caches.facts.get(sha256, find))
 
@@ -46,11 +50,18 @@ def recipe_of_entry(means: Means, picture_id: int, entry_id: int) -> Recipe:
     """The recipe of an entry of a picture's ledger; entries never change, so it is kept."""
 
     def find() -> Recipe:
-        with means.database.reading() as session:
-            entry = ledger.entry_of_picture(session, picture_id, entry_id)
-            return ledger.recipe_of(entry)
+        return known_of_entry(means, picture_id, entry_id)[0]
 
     return means.caches.recipes.get((picture_id, entry_id), find)
+
+
+def known_of_entry(means: Means, picture_id: int, entry_id: int) -> tuple[Recipe, str]:
+    """The recipe of an entry, and the hash under which it is stored: that of the recipe as it was
+    written, by whatever version of the program.
+    """
+    with means.database.reading() as session:
+        entry = ledger.entry_of_picture(session, picture_id, entry_id)
+        return ledger.recipe_of(entry), entry.recipe_hash
 
 
 def corrected(means: Means, sha256: str, recipe_hash: str) -> Corrected:
@@ -74,11 +85,34 @@ def corrected_of_entry(means: Means, picture_id: int, entry_id: int) -> Correcte
 
 
 def shot_facts(means: Means, picture_id: int) -> Shot:
-    """What a picture's file says of its camera and lens."""
-    return shot_of(means.files.original(facts_of(means, picture_id).sha256))
+    """What a picture's file says of its camera and lens.
+
+    Raises
+    ------
+    OriginalLost
+        When the file is gone.
+    """
+    with original_file(means, facts_of(means, picture_id).sha256) as path:
+        return shot_of(path)
 
 
-def _facts(original: Original) -> Facts:
+@contextmanager
+def original_file(means: Means, sha256: str) -> Iterator[Path]:
+    """The file of an original, to be read at once; the bin may be emptied meanwhile.
+
+    Raises
+    ------
+    OriginalLost
+        When it is gone.
+    """
+    try:
+        yield means.files.original(sha256)
+    except FileNotFoundError as problem:
+        raise lost(means, sha256, "is gone from the data folder") from problem
+
+
+def facts_of_row(original: Original) -> Facts:
+    """The same of a row."""
     sides = original.width * original.height
     decoded_mb = sides * original.channels * original.bits / 8 / _MB
     return Facts(original.sha256, library.photo_of(original), decoded_mb)

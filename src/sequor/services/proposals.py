@@ -4,13 +4,12 @@ import logging
 import threading
 
 from sequor.core.editing import apply_all
-from sequor.core.errors import UnusableInput
+from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.propose.proposal import Proposal, Want
-from sequor.core.recipe import Recipe
 from sequor.making.proposing import read_picture
 from sequor.services.editing import Edits
 from sequor.services.means import Means
-from sequor.services.pictures import facts_of, recipe_of_entry
+from sequor.services.pictures import facts_of, known_of_entry
 from sequor.services.working import Waits, have_done
 from sequor.store import proposals
 from sequor.store.hashes import recipe_hash
@@ -41,8 +40,10 @@ def proposal_of(
         When an edit cannot be done, or the original is lost.
     """
     facts = facts_of(means, picture_id)
-    recipe = apply_all(edits, recipe_of_entry(means, picture_id, based_on), facts.photo)
-    hashed = _hash(recipe)
+    recipe, hashed = known_of_entry(means, picture_id, based_on)
+    if edits:
+        recipe = apply_all(edits, recipe, facts.photo)
+        hashed = recipe_hash(recipe.model_dump(mode="json"))
     with means.database.reading() as session:
         found = proposals.find_proposal(session, facts.sha256, hashed, want)
     if found is not None:
@@ -67,20 +68,16 @@ def proposal_of(
     return made
 
 
-def _hash(recipe: Recipe) -> str:
-    return recipe_hash(recipe.model_dump(mode="json"))
-
-
 class Reader:
     """Reads pictures as they come in, one after the other, when nobody waits for anything.
 
-    What was read is in the database, so a restart goes on where it ended.
+    What was read is in the database, so a restart goes on where it ended, and so is what could not
+    be read, with the reason and when it is tried again.
     """
 
     def __init__(self, means: Means) -> None:
         self._means = means
         self._wake, self._stopping = threading.Event(), threading.Event()
-        self._given_up: set[int] = set()
         self._thread: threading.Thread | None = None
 
     def start(self) -> None:
@@ -112,8 +109,7 @@ class Reader:
     def _some(self) -> int:
         """Read some pictures; how many there were to read."""
         with self._means.database.reading() as session:
-            waiting = proposals.unread(session, _AT_ONCE + len(self._given_up))
-        waiting = [one for one in waiting if one[0] not in self._given_up][:_AT_ONCE]
+            waiting = proposals.unread(session, _AT_ONCE)
         for picture_id, entry_id in waiting:
             if self._stopping.is_set():
                 return 0
@@ -124,6 +120,22 @@ class Reader:
         stopped = self._stopping.is_set
         try:
             proposal_of(self._means, picture_id, entry_id, (), "any", stopped, Lane.BACKGROUND)
-        except UnusableInput as problem:  # it was removed or damaged meanwhile
-            self._given_up.add(picture_id)
-            log.info("picture %s was not read: %s", picture_id, problem)
+        except (UnusableInput, NotFound) as problem:  # it was removed or damaged meanwhile
+            self._leave(picture_id, str(problem))
+        else:
+            self._settle(picture_id)
+
+    def _settle(self, picture_id: int) -> None:
+        """Make sure that a picture that was read does not come again at once."""
+        with self._means.database.reading() as session:
+            if proposals.is_unread(session, picture_id):
+                reason = "what it proposes was not kept"
+            else:
+                return
+        self._leave(picture_id, reason)
+
+    def _leave(self, picture_id: int, reason: str) -> None:
+        log.info("picture %s was not read: %s", picture_id, reason)
+        self._means.database.write(
+            lambda session: proposals.leave_unsettled(session, picture_id, reason), small=True
+        )

@@ -1,31 +1,44 @@
 """Whether everything that is stored is sound: originals, ledgers, and files without a row."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
+from pathlib import Path
+from typing import NamedTuple
 
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine, select, update
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import Recipe
 from sequor.core.solve import solve
 from sequor.pictures.encode import SUFFIXES
+from sequor.services import backups
 from sequor.store import library
 from sequor.store.files import FileStore, content_hash
-from sequor.store.models import Export, LedgerEntry, Original, Picture
+from sequor.store.models import Export, LedgerEntry, Original, Picture, now
 
 _ROWS = 500
 
 
+class Unsound(NamedTuple):
+    """Something that is not sound, in words, and the file that it is about, below the data folder,
+    if it is about one.
+    """
+
+    words: str
+    file: str = ""
+
+
 @dataclass
 class Soundness:
-    """What was looked at, and sentences about what is not sound; ``orphans`` are files that no row
-    names, which do no harm.
+    """What was looked at, and what is not sound; ``orphans`` are files that no row names, which do
+    no harm.
     """
 
     originals: int = 0
     entries: int = 0
     exports: int = 0
-    problems: list[str] = field(default_factory=list)
+    problems: list[Unsound] = field(default_factory=list)
     orphans: list[str] = field(default_factory=list)
 
 
@@ -39,6 +52,48 @@ def look_over(engine: Engine, files: FileStore) -> Soundness:
     return found
 
 
+def heal(engine: Engine, files: FileStore, folder: Path, found: Soundness) -> Iterator[str]:
+    """Put back from a backup what is not sound and what that has whole; what was healed is not
+    among the problems any more, and is said.
+
+    Raises
+    ------
+    UnusableInput
+        When the folder holds no backup.
+    """
+    if not backups.generations(folder):
+        raise UnusableInput(f"{folder} holds no finished backup.")
+    for problem in list(found.problems):
+        sha256 = Path(problem.file).name
+        if problem.file.startswith("exports/"):
+            sha256 = backups.recorded_hash(folder, problem.file) or ""
+        copy = backups.good_copy(folder, problem.file, sha256) if problem.file else None
+        if copy is None:
+            continue
+        with copy.open("rb") as stream, files.incoming(stream) as (received, came):
+            if came != sha256:
+                continue
+            if problem.file.startswith("exports/"):
+                received.replace(files.root / problem.file)
+            else:
+                files.keep_original(received, sha256)
+                _note_sound(engine, sha256)
+        found.problems.remove(problem)
+        yield problem.words
+
+
+def _note_sound(engine: Engine, sha256: str) -> None:
+    sound = update(Original).where(Original.sha256 == sha256)
+    with Session(engine) as session:
+        session.execute(sound.values(damage=None, verified_at=now()))
+        session.commit()
+
+
+def _of_original(files: FileStore, sha256: str, how: str) -> Unsound:
+    file = str(files.original(sha256).relative_to(files.root))
+    return Unsound(f"original {sha256[:12]}: {how}", file)
+
+
 def _originals(session: Session, files: FileStore, found: Soundness) -> None:
     known = set()
     for sha256 in session.scalars(select(Original.sha256).order_by(Original.sha256)):
@@ -46,12 +101,12 @@ def _originals(session: Session, files: FileStore, found: Soundness) -> None:
         found.originals += 1
         path = files.original(sha256)
         try:
-            now = content_hash(path)
+            content = content_hash(path)
         except OSError as problem:
-            found.problems.append(f"original {sha256[:12]}: {problem.strerror}")
+            found.problems.append(_of_original(files, sha256, str(problem.strerror)))
             continue
-        if now != sha256:
-            found.problems.append(f"original {sha256[:12]}: was changed on the disk")
+        if content != sha256:
+            found.problems.append(_of_original(files, sha256, "was changed on the disk"))
     for path in sorted((files.root / "originals").rglob("*")):
         if path.is_file() and path.name not in known:
             found.orphans.append(str(path.relative_to(files.root)))
@@ -62,7 +117,8 @@ def _ledgers(session: Session, found: Soundness) -> None:
     for picture in session.scalars(select(Picture)):
         names[picture.id] = picture.name, library.photo_of(picture.original)
         if picture.head_id is None:
-            found.problems.append(f"picture {picture.id}, {picture.name}: nothing holds")
+            words = f"picture {picture.id}, {picture.name}: nothing holds"
+            found.problems.append(Unsound(words))
     query = select(LedgerEntry.id, LedgerEntry.picture_id, LedgerEntry.recipe)
     for number, picture_id, stored in session.execute(
         query.order_by(LedgerEntry.id).execution_options(yield_per=_ROWS)
@@ -72,7 +128,7 @@ def _ledgers(session: Session, found: Soundness) -> None:
         try:
             solve(photo, Recipe.model_validate(stored))
         except (UnusableInput, ValueError) as problem:
-            found.problems.append(f"entry {number} of {name}: {problem}")
+            found.problems.append(Unsound(f"entry {number} of {name}: {problem}"))
 
 
 def _exports(session: Session, files: FileStore, found: Soundness) -> None:
@@ -84,7 +140,8 @@ def _exports(session: Session, files: FileStore, found: Soundness) -> None:
         path = files.export(number, SUFFIXES[kind])
         known.add(path.name)
         if not path.exists():
-            found.problems.append(f"export {number}: its file is gone")
+            file = str(path.relative_to(files.root))
+            found.problems.append(Unsound(f"export {number}: its file is gone", file))
     for path in sorted((files.root / "exports").glob("*")):
         if path.is_file() and path.name not in known:
             found.orphans.append(str(path.relative_to(files.root)))

@@ -8,7 +8,7 @@ from sequor.core.errors import Cancelled, UnusableInput
 from sequor.making.kept import OriginalLost
 from sequor.services.means import Means
 from sequor.services.originals import mark_lost
-from sequor.work.engine import Job, Lane, Task, WorkerDied
+from sequor.work.engine import LIMIT_S, Job, Lane, Task, WorkerDied
 
 log = logging.getLogger(__name__)
 Waits = Callable[[], bool]
@@ -46,12 +46,13 @@ def have_done(
     alone: str = "",
     key: Hashable | None = None,
     nobody_waits: Waits | None = None,
+    limit_s: float = LIMIT_S,
 ) -> Any:
     """Have a task done and wait for what it returns.
 
     Parameters
     ----------
-    function, arguments, about, memory_mb, alone, key
+    function, arguments, about, memory_mb, alone, key, limit_s
         See `Task`; the function is one of `making`, and gets the kit before the arguments.
     nobody_waits : callable, optional
         Asked while it is waited for.
@@ -65,7 +66,7 @@ def have_done(
     UnusableInput
         When it cannot be done.
     """
-    task = Task(function, (means.kit, *arguments), lane, about, "", memory_mb, alone, key)
+    task = Task(function, (means.kit, *arguments), lane, about, "", memory_mb, alone, key, limit_s)
     seats = means.seats.hand if lane is Lane.HAND else means.seats.others
     if not seats.acquire(blocking=False):
         raise TooBusy
@@ -91,8 +92,9 @@ def in_words(means: Means, problem: BaseException, what: str) -> str:
         log.error("%s: %s", what, problem or "the worker died")
         reason = f" ({problem})" if str(problem) else ""
         return (
-            f"{what} was stopped twice{reason}: most likely there was not enough memory. Close "
-            "other programs and try again; the picture and its recipe are kept."
+            f"{what} was stopped twice before it was done{reason}: from outside, or because there "
+            "was not enough memory. Close other programs and try again; the picture and its recipe "
+            "are kept."
         )
     log.error("%s failed", what, exc_info=problem)
     return f"{what} failed for a reason that is in the log; the picture and its recipe are kept."

@@ -9,6 +9,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from datetime import datetime
 from pathlib import Path
 from typing import TypeVar
 
@@ -18,7 +19,7 @@ from alembic.util.exc import CommandError
 from sqlalchemy import Engine, create_engine, delete, exc
 from sqlalchemy.orm import Session, sessionmaker
 
-from sequor.store.models import Receipt, now
+from sequor.store.models import KeptAnswer, Receipt, now
 from sequor.store.space import DiskFull, Space
 
 Sessions = sessionmaker[Session]
@@ -29,6 +30,12 @@ PATIENCE_S = 8.0
 two seconds."""
 _TRIES = 4
 _LOOK_S = 0.1
+_MOST_INSIDE, _SEAT_S = 72, 2.0
+"""So many requests work with the database, or wait for it, at once, fewer than the server has
+threads (`web.door`): while it hangs others are still answered."""
+_CONNECT_S, _ANSWER_S = 3, 60
+"""Seconds in which the database must take a connection, and go on with an answer. One that hangs is
+killed long before the second (`mariadb.HUNG_S`)."""
 # Numbers of MariaDB's errors (its documentation, "MariaDB error codes").
 _LOST = {2002, 2003, 2006, 2013, 2055, 1053, 1077, 1079, 1927}
 _BUSY = {1205, 1213}  # lock wait timeout, deadlock
@@ -59,6 +66,8 @@ class Database:
         self._engine, self._space, self._patience_s = engine, space, patience_s
         self._sessions = sessions(engine)
         self._given_up = threading.Event()
+        self._seats = threading.BoundedSemaphore(_MOST_INSIDE)
+        self._counting, self._inside = threading.Lock(), 0
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
@@ -132,13 +141,23 @@ class Database:
         except exc.DBAPIError:
             return False
 
+    @property
+    def waiting(self) -> int:
+        """How many wait for the database, or work with it, now."""
+        return self._inside
+
     def give_up(self) -> None:
         """Wait no more for a database that is away: the application stops."""
         self._given_up.set()
 
-    def forget_receipts(self) -> None:
-        """Receipts are needed for seconds; at a start all can go."""
-        self.write(lambda session: session.execute(delete(Receipt)), small=True)
+    def forget(self, before: datetime) -> None:
+        """Let receipts go, and answers that were kept for requests that come again."""
+
+        def change(session: Session) -> None:
+            for kind in (Receipt, KeptAnswer):
+                session.execute(delete(kind).where(kind.made_at < before))
+
+        self.write(change, small=True)
 
     def _was_kept(self, token: str) -> bool:
         """Whether a transaction was committed before the server died."""
@@ -154,7 +173,11 @@ class Database:
 
     @contextmanager
     def _session(self) -> Iterator[Session]:
+        if not self._seats.acquire(timeout=_SEAT_S):
+            raise DatabaseAway(_AWAY)
         session = self._sessions()
+        with self._counting:
+            self._inside += 1
         try:
             yield session
         finally:
@@ -162,6 +185,9 @@ class Database:
                 session.close()
             except exc.DBAPIError:  # its server has died: there is nothing to roll back
                 session.invalidate()
+            with self._counting:
+                self._inside -= 1
+            self._seats.release()
 
     def _connect(self, session: Session) -> None:
         """Take a connection; waits for a server that is being started again."""
@@ -190,7 +216,17 @@ def connect(url: str) -> Engine:
     Since the server may have been restarted.
     """
     return create_engine(
-        url, pool_pre_ping=True, pool_size=20, max_overflow=80, isolation_level="READ COMMITTED"
+        url,
+        pool_pre_ping=True,
+        pool_size=20,
+        max_overflow=80,
+        isolation_level="READ COMMITTED",
+        connect_args={
+            "connect_timeout": _CONNECT_S,
+            "read_timeout": _ANSWER_S,
+            "write_timeout": _ANSWER_S,
+            "local_infile": False,
+        },
     )
 
 

@@ -5,38 +5,67 @@ on the machine may read them.
 """
 
 import hashlib
+import json
 import os
 import shutil
 import tempfile
-import time
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager, suppress
+from datetime import UTC, datetime
 from pathlib import Path
-from typing import IO
+from typing import IO, NamedTuple
 
+from sequor.core.errors import NotFound
 from sequor.store.space import DiskFull, Space
 
 _CHUNK = 1 << 20
 _PARTIAL = ".partial-"
-_FOLDERS = ("originals", "proxies", "thumbnails", "exports", "incoming", "temporary")
+_ABOUT = ".about"
+_FOLDERS = (
+    *("originals", "proxies", "thumbnails", "exports", "quarantine", "incoming", "temporary"),
+)
 AGAIN = ("proxies", "thumbnails")
 """Folders of what can be made again."""
+
+
+class Cleaned(NamedTuple):
+    """How many files were removed, set aside, and put back at a start."""
+
+    removed: int
+    set_aside: int
+    given_back: int
+
+
+class SetAside(NamedTuple):
+    """A file that no row names: its name in the quarantine, its size, the name that it came under
+    as far as that is known, and since when it lies there (ISO 8601, UTC).
+    """
+
+    name: str
+    size: int
+    came_as: str
+    since: str
 
 
 class FileStore:
     """Directories below one root: ``originals/`` (never modified).
 
-    ``proxies/`` and ``thumbnails/`` (made again when missing), ``exports/``, and two that are
-    emptied at every start: ``incoming/`` for what is being received, ``temporary/`` for what
-    libraries put down for a moment.
+    ``proxies/`` and ``thumbnails/`` (made again when missing), ``exports/``, ``quarantine/`` for
+    originals and exports that no row names, which only a person deletes, and two that are emptied
+    at every start: ``incoming/`` for what is being received, ``temporary/`` for what libraries put
+    down for a moment.
     """
 
     def __init__(self, root: Path, reserve_mb: float = 0.0, ballast: Path | None = None) -> None:
         self.root = root
         self.space = Space(root, reserve_mb, ballast)
+        root.mkdir(parents=True, exist_ok=True)
+        # Root's database runs as another account (`mariadb.ACCOUNT`): that must get through, and
+        # sees nothing on its way.
+        root.chmod(0o711 if os.geteuid() == 0 else 0o700)
         for name in _FOLDERS:
-            (root / name).mkdir(parents=True, exist_ok=True)
-        root.chmod(0o700)
+            (root / name).mkdir(exist_ok=True)
+            (root / name).chmod(0o700)
 
     @property
     def temporary(self) -> Path:
@@ -87,6 +116,7 @@ class FileStore:
         os.replace(received, target)
         sync_folder(target.parent)
         sync_folder(target.parent.parent)
+        self.forget_aside([sha256])  # the same content is back
         return target
 
     def original(self, sha256: str) -> Path:
@@ -150,34 +180,101 @@ class FileStore:
         """Where an exported file is, or goes."""
         return self.root / "exports" / f"{export_id}{suffix}"
 
-    def clean(self, originals: Iterable[str], exports: Iterable[int]) -> int:
-        """Remove what a kill left behind, before anything is written; gives the number of files.
+    def clean(self, originals: Iterable[str], exports: Iterable[int]) -> "Cleaned":
+        """Remove what a kill left behind, before anything is written.
+
+        Only what is half-written or can be made again is removed. Originals and exports that no
+        row names are set aside, whatever became of the rows; originals that were set aside and
+        that a row names again come back.
 
         Parameters
         ----------
         originals, exports
-            Those that rows name, by hash and number. Files of the last run that no row names were
-            never acknowledged to anybody. Older ones were once, and stay whatever became of the
-            rows.
+            Those that rows name, by hash and number.
         """
-        started = self.root / "last-start"
-        since = started.stat().st_mtime if started.exists() else time.time()
         known = {*originals}
         numbers = {str(number) for number in exports}
-        removed = 0
+        removed = aside = 0
         for name in ("incoming", "temporary"):
             for path in (self.root / name).iterdir():
                 removed += 1
                 shutil.rmtree(path) if path.is_dir() else path.unlink()
-        kept = {"originals": known, "proxies": known, "exports": numbers}
-        for folder, names in kept.items():
+        for folder in ("originals", "proxies", "exports", "quarantine"):
+            for path in (self.root / folder).rglob(f"{_PARTIAL}*"):
+                removed += 1
+                path.unlink()
+        for path in (self.root / "proxies").iterdir():
+            if path.stem not in known:
+                removed += 1
+                path.unlink()
+        for folder, names in (("originals", known), ("exports", numbers)):
             for path in (self.root / folder).rglob("*"):
-                left = path.name.startswith(_PARTIAL) or path.stem not in names
-                if path.is_file() and left and path.stat().st_mtime >= since:
-                    removed += 1
-                    path.unlink()
-        started.touch()
-        return removed
+                if path.is_file() and path.stem not in names:
+                    aside += 1
+                    self._set_aside(path)
+        return Cleaned(removed, aside, self._give_back(known))
+
+    def _give_back(self, known: set[str]) -> int:
+        """Put originals back that a row names again; how many."""
+        back = 0
+        for found in self.aside():
+            target = self.original(found.name) if found.name in known else None
+            if target is None or target.exists():
+                continue
+            target.parent.mkdir(exist_ok=True, mode=0o700)
+            os.replace(self.root / "quarantine" / found.name, target)
+            self.forget_aside([found.name])
+            back += 1
+        return back
+
+    def set_originals_aside(self, named: Mapping[str, str]) -> None:
+        """Set originals aside that no row names any more, by hash, with the names they came under;
+        what was made of them for the screen goes.
+        """
+        for sha256, name in named.items():
+            if self.original(sha256).exists():
+                self._set_aside(self.original(sha256), name)
+            self.remove(originals=[sha256])
+
+    def _set_aside(self, path: Path, came_as: str = "") -> None:
+        folder = self.root / "quarantine"
+        name = path.name if path.parent.name != "exports" else f"export-{path.name}"
+        about = {"came_as": came_as, "since": datetime.now(UTC).isoformat(timespec="seconds")}
+        write_whole(folder / f"{name}{_ABOUT}", json.dumps(about).encode())
+        os.replace(path, folder / name)
+        sync_folder(folder)
+
+    def aside(self) -> list["SetAside"]:
+        """What was set aside, the newest last."""
+        found = []
+        for path in (self.root / "quarantine").iterdir():
+            if path.name.endswith(_ABOUT) or path.name.startswith(_PARTIAL):
+                continue
+            about = {"came_as": "", "since": ""}
+            with suppress(OSError, ValueError):
+                about |= json.loads(path.with_name(f"{path.name}{_ABOUT}").read_text())
+            size = path.stat().st_size
+            found.append(SetAside(path.name, size, str(about["came_as"]), str(about["since"])))
+        return sorted(found, key=lambda one: (one.since, one.name))
+
+    def aside_file(self, name: str) -> Path:
+        """The file of something that was set aside.
+
+        Raises
+        ------
+        NotFound
+            When it is not there any more.
+        """
+        if name not in {one.name for one in self.aside()}:
+            raise NotFound("This file is not set aside any more.")
+        return self.root / "quarantine" / name
+
+    def forget_aside(self, names: Iterable[str]) -> None:
+        """Delete what was set aside; a person asked for it, or it is kept elsewhere."""
+        for name in names:
+            path = self.root / "quarantine" / name
+            path.unlink(missing_ok=True)
+            path.with_name(f"{name}{_ABOUT}").unlink(missing_ok=True)
 
 
 def _size_of(folder: Path) -> tuple[int, int]:

@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import NamedTuple
 
-from sqlalchemy import select, update
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import NotFound
@@ -33,15 +33,20 @@ def entries_of(session: Session, picture_id: int) -> list[Kept]:
     return [Kept._make(row) for row in session.execute(query)]
 
 
-def begin_act(session: Session, what: str, files_before: dict[str, object] | None = None) -> int:
+def begin_act(
+    session: Session,
+    what: str,
+    files_before: dict[str, object] | None = None,
+    files_after: dict[str, object] | None = None,
+) -> int:
     """A new act on many pictures; its number goes into the entries that belong to it.
 
     Parameters
     ----------
-    files_before : dict, optional
-        The choices of files that it replaces, by the pictures' numbers.
+    files_before, files_after : dict, optional
+        The choices of files that it replaces, and by what, by the pictures' numbers.
     """
-    act = Act(what=what[:200], files_before=files_before)
+    act = Act(what=what[:200], files_before=files_before, files_after=files_after)
     session.add(act)
     session.flush()
     return act.id
@@ -57,7 +62,9 @@ class TakenBack(NamedTuple):
 
 
 def take_back(session: Session, act_id: int) -> TakenBack:
-    """Undo an act in every picture in which nothing was done since."""
+    """Undo an act in every picture in which nothing was done since: neither an entry made, nor
+    another choice of files.
+    """
     act = session.get(Act, act_id)
     if act is None:
         raise NotFound(f"There is no act {act_id}.")
@@ -66,18 +73,24 @@ def take_back(session: Session, act_id: int) -> TakenBack:
         .where(LedgerEntry.act_id == act_id)
         .order_by(LedgerEntry.picture_id)
     )
+    entries = {row.picture_id: row for row in session.execute(query)}
+    before, after = act.files_before or {}, act.files_after or {}
+    numbers = sorted({*entries, *map(int, before)})
+    locked = select(Picture).where(Picture.id.in_(numbers)).order_by(Picture.id)
     found = TakenBack([], [])
-    for entry_id, parent_id, picture_id in session.execute(query).all():
-        locked = select(Picture).where(Picture.id == picture_id).with_for_update(of=Picture)
-        picture = session.scalars(locked).one()
-        if picture.head_id != entry_id or parent_id is None:
+    for picture in session.scalars(locked.with_for_update(of=Picture)):
+        entry, key = entries.get(picture.id), str(picture.id)
+        if entry is not None and (picture.head_id != entry.id or entry.parent_id is None):
             found.changed.append(picture)
             continue
-        picture.head = session.get_one(LedgerEntry, parent_id)
+        # Acts of older programs did not note the choices that they made: those go with the entry.
+        if key in before and (picture.file_options != after[key] if key in after else not entry):
+            found.changed.append(picture)
+            continue
+        if entry is not None:
+            picture.head = session.get_one(LedgerEntry, entry.parent_id)
+        if key in before:
+            picture.file_options = before[key]  # type: ignore[assignment]
         found.back.append(picture)
-    for number, options in (act.files_before or {}).items():
-        session.execute(
-            update(Picture).where(Picture.id == int(number)).values(file_options=options)
-        )
     session.flush()
     return found

@@ -6,12 +6,12 @@ from collections.abc import Iterable
 from datetime import datetime
 from typing import NamedTuple
 
-from sqlalchemy import delete, select, update
+from sqlalchemy import delete, insert, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import NotFound, UnusableInput
-from sequor.store.library import get_set
+from sequor.store.library import clean_name, get_set
 from sequor.store.models import (
     Export,
     ExportFormat,
@@ -31,7 +31,7 @@ def change_set(
     """Another name or description for a set."""
     found = get_set(session, set_id)
     if name is not None:
-        name = " ".join(name.split())
+        name = clean_name(name, "")
         if not name:
             raise UnusableInput("A set needs a name.")
         found.name = name
@@ -114,17 +114,16 @@ class NewEntry(NamedTuple):
 
 def write_ledger(session: Session, picture: Picture, entries: list[NewEntry], head: int) -> None:
     """Enter a whole ledger into a picture that has none; ``head`` is the place of what holds."""
-    numbers: list[int] = []
-    for entry in entries:
-        values = {
-            **entry.columns,
-            "picture_id": picture.id,
-            "parent_id": None if entry.parent is None else numbers[entry.parent],
-        }
-        made = LedgerEntry(**values)
-        session.add(made)
-        session.flush()
-        numbers.append(made.id)
+    rows = [{**entry.columns, "picture_id": picture.id} for entry in entries]
+    made = insert(LedgerEntry).returning(LedgerEntry.id, sort_by_parameter_order=True)
+    numbers = list(session.scalars(made, rows))
+    parents = [
+        {"id": number, "parent_id": numbers[entry.parent]}
+        for number, entry in zip(numbers, entries, strict=True)
+        if entry.parent is not None
+    ]
+    if parents:
+        session.execute(update(LedgerEntry), parents)
     picture.head = session.get_one(LedgerEntry, numbers[head])
     session.flush()
 
@@ -226,23 +225,27 @@ def binned(session: Session) -> Binned:
 
 
 class Emptied(NamedTuple):
-    """What is gone for good: exports by number and format, and originals that nothing needs."""
+    """What is gone for good: exports by number and format, and originals that nothing needs, by
+    hash with the names that they came under.
+    """
 
     pictures: int
     exports: list[tuple[int, ExportFormat]]
-    originals: list[str]
+    originals: dict[str, str]
 
 
 def empty_bin(session: Session, until: datetime | None = None) -> Emptied:
     """Delete what has been in the bin since ``until`` or longer; everything without one.
 
-    Its files are the caller's to remove, once this is kept.
+    Its files are the caller's to remove or to set aside, once this is kept.
     """
     until = until or now()
     sets = list(session.scalars(select(PictureSet.id).where(PictureSet.binned_at <= until)))
     gone = (Picture.binned_at <= until) | Picture.set_id.in_(sets)
-    found = session.execute(select(Picture.id, Picture.original_sha256).where(gone)).all()
-    ids, hashes = [row[0] for row in found], {row[1] for row in found}
+    columns = Picture.id, Picture.original_sha256, Picture.name
+    found = session.execute(select(*columns).where(gone).with_for_update()).all()
+    ids, names = [row[0] for row in found], {row[1]: row[2] for row in found}
+    hashes = {*names}
     exports = select(Export.id, Export.format).where(Export.picture_id.in_(ids))
     made = [(number, kind) for number, kind in session.execute(exports)]
     entries = LedgerEntry.picture_id.in_(ids)
@@ -259,7 +262,7 @@ def empty_bin(session: Session, until: datetime | None = None) -> Emptied:
     session.execute(delete(StoredProposal).where(StoredProposal.original_sha256.in_(unused)))
     session.execute(delete(Original).where(Original.sha256.in_(unused)))
     session.flush()
-    return Emptied(len(ids), made, unused)
+    return Emptied(len(ids), made, {sha256: names[sha256] for sha256 in unused})
 
 
 def _become(

@@ -1,13 +1,17 @@
 """The ledger: every recipe a picture ever had. Undo and redo move a pointer; nothing is deleted."""
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.recipe import Recipe
-from sequor.store.library import entry_of, get_picture
+from sequor.core.solution import Solution
+from sequor.core.solve import solve
+from sequor.store.entries import why_unreadable
+from sequor.store.library import entry_of, get_picture, photo_of
 from sequor.store.models import LedgerEntry, Picture
 
 
@@ -20,6 +24,59 @@ class Stale(Exception):
             "stored, and nothing was overwritten. "
             "The picture is shown as it is now."
         )
+
+
+class Unreadable(UnusableInput):
+    """An entry whose recipe cannot be read or solved by this program; it is kept as it is."""
+
+    def __init__(self, entry_id: int, why: str) -> None:
+        super().__init__(
+            f"Entry {entry_id} of this ledger cannot be read ({why.rstrip('.')}). It is kept as it "
+            "is, and so is everything else."
+        )
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A picture as it stands: the entry that holds, its recipe and its solution.
+
+    Attributes
+    ----------
+    next_id : int or None
+        The entry that redo would go to.
+    unreadable : str
+        Why the newest entry is not the one that holds, where it cannot be read.
+    """
+
+    picture: Picture
+    entry: LedgerEntry
+    recipe: Recipe
+    solution: Solution
+    next_id: int | None
+    unreadable: str = ""
+
+
+def standing(session: Session, picture: Picture) -> Standing:
+    """How a picture stands. An entry that cannot be read takes nothing but itself: the newest one
+    before it that can be read holds in its place.
+
+    Raises
+    ------
+    Unreadable
+        When not one of them can be read.
+    """
+    entry, first = picture.head, ""
+    while True:
+        try:
+            recipe, solution = _read(picture, entry)
+            return Standing(
+                picture, entry, recipe, solution, _next_id(session, picture, entry.id), first
+            )
+        except Unreadable as problem:
+            first = first or str(problem)
+            if entry.parent_id is None:
+                raise
+            entry = session.get_one(LedgerEntry, entry.parent_id)
 
 
 def append(
@@ -69,9 +126,9 @@ def append_all(
         .with_for_update(of=Picture)
     )
     pictures = {picture.id: picture for picture in session.scalars(query)}
-    if {number: p.head_id for number, p in pictures.items()} != {
-        number: based_on for number, (based_on, _) in entries.items()
-    }:
+    if pictures.keys() != entries.keys() or not all(
+        _holds(session, pictures[number], based_on) for number, (based_on, _) in entries.items()
+    ):
         raise Stale
     for number, (based_on, entry) in entries.items():
         entry.picture_id, entry.parent_id, entry.act_id = number, based_on, act_id
@@ -85,39 +142,46 @@ def append_all(
 def undo(session: Session, picture_id: int, based_on: int) -> Picture:
     """Let the entry before the present one hold again."""
     picture = _locked(session, picture_id, based_on)
-    if picture.head.parent_id is None:
+    parent_id = session.get_one(LedgerEntry, based_on).parent_id
+    if parent_id is None:
         raise UnusableInput("There is nothing to undo: the picture is as shot.")
-    return _move(session, picture, picture.head.parent_id)
+    return _move(session, picture, parent_id)
 
 
 def redo(session: Session, picture_id: int, based_on: int) -> Picture:
     """Let the newest entry that follows the present one hold again."""
     picture = _locked(session, picture_id, based_on)
-    newer = next_entry_id(session, picture)
+    newer = _next_id(session, picture, based_on)
     if newer is None:
         raise UnusableInput("There is nothing to redo.")
     return _move(session, picture, newer)
 
 
-def next_entry_id(session: Session, picture: Picture) -> int | None:
-    """The entry that redo would go to."""
-    query = (
-        select(LedgerEntry.id)
-        .where(LedgerEntry.parent_id == picture.head_id)
-        .order_by(LedgerEntry.id.desc())
-        .limit(1)
-    )
-    return session.scalar(query)
-
-
 def recipe_of(entry: LedgerEntry) -> Recipe:
-    """The recipe that an entry holds."""
-    return Recipe.model_validate(entry.recipe)
+    """The recipe that an entry holds.
+
+    Raises
+    ------
+    Unreadable
+    """
+    try:
+        return Recipe.model_validate(entry.recipe)
+    except ValueError as problem:
+        raise Unreadable(entry.id, why_unreadable(problem)) from problem
+
+
+def is_readable(picture: Picture, entry: LedgerEntry) -> bool:
+    """Whether an entry of a picture can be read and solved."""
+    try:
+        _read(picture, entry)
+    except Unreadable:
+        return False
+    return True
 
 
 def check_head(session: Session, picture_id: int, based_on: int) -> None:
     """Refuse early what is based on an entry that no longer holds."""
-    if get_picture(session, picture_id).head_id != based_on:
+    if not _holds(session, get_picture(session, picture_id), based_on):
         raise Stale
 
 
@@ -145,9 +209,31 @@ def recipe_by_hash(session: Session, sha256: str, wanted: str) -> Recipe:
 
 def _locked(session: Session, picture_id: int, based_on: int) -> Picture:
     picture = get_picture(session, picture_id, lock=True)
-    if picture.head_id != based_on:
+    if not _holds(session, picture, based_on):
         raise Stale
     return picture
+
+
+def _holds(session: Session, picture: Picture, entry_id: int) -> bool:
+    """Whether an entry holds: it is the newest, or those after it cannot be read."""
+    return entry_id == picture.head_id or standing(session, picture).entry.id == entry_id
+
+
+def _read(picture: Picture, entry: LedgerEntry) -> tuple[Recipe, Solution]:
+    recipe = recipe_of(entry)
+    try:
+        return recipe, solve(photo_of(picture.original), recipe)
+    except UnusableInput as problem:
+        raise Unreadable(entry.id, str(problem)) from problem
+
+
+def _next_id(session: Session, picture: Picture, entry_id: int) -> int | None:
+    """The newest entry after one that can be read."""
+    query = select(LedgerEntry).where(LedgerEntry.parent_id == entry_id)
+    for entry in session.scalars(query.order_by(LedgerEntry.id.desc())):
+        if is_readable(picture, entry):
+            return entry.id
+    return None
 
 
 def _move(session: Session, picture: Picture, entry_id: int) -> Picture:

@@ -6,14 +6,18 @@ from sqlalchemy.orm import Session
 
 from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.recipe import PhotoFacts, Recipe
-from sequor.core.solve import solve
-from sequor.store.hashes import recipe_hash
+from sequor.store.entries import entry_columns
 from sequor.store.models import LedgerEntry, Original, Picture, PictureSet
+
+
+def clean_name(name: str, otherwise: str = "unnamed") -> str:
+    """A name as it is kept: on one line, without what cannot be seen."""
+    return " ".join("".join(c if c.isprintable() else " " for c in name).split()) or otherwise
 
 
 def create_set(session: Session, name: str) -> PictureSet:
     """A new set; its name must not be taken."""
-    name = " ".join(name.split())
+    name = clean_name(name, "")
     if not name:
         raise UnusableInput("A set needs a name.")
     if session.scalar(select(PictureSet).where(PictureSet.name == name, PictureSet.live == 1)):
@@ -48,6 +52,12 @@ def list_sets(session: Session) -> list[tuple[PictureSet, int]]:
         .order_by(PictureSet.place, PictureSet.id)
     )
     return [(found, count) for found, count in session.execute(query)]
+
+
+def count_pictures(session: Session, set_id: int) -> int:
+    """How many pictures a set has; versions share one original."""
+    there = (Picture.set_id == set_id) & Picture.binned_at.is_(None)
+    return session.scalar(select(func.count(Picture.original_sha256.distinct())).where(there)) or 0
 
 
 def list_pictures(session: Session, set_id: int) -> list[Picture]:
@@ -138,21 +148,8 @@ def entry_of(
 
 
 def new_entry(photo: PhotoFacts, recipe: Recipe, what: str) -> LedgerEntry:
-    """A ledger entry that belongs to no picture yet.
-
-    Raises UnusableInput when the recipe cannot be solved.
-    """
-    solution = solve(photo, recipe)
-    return LedgerEntry(
-        what=what[:200],
-        recipe=(stored := recipe.model_dump(mode="json")),
-        recipe_hash=recipe_hash(stored),
-        roll_deg=solution.stance.roll_deg,
-        lean_deg=solution.stance.lean_deg,
-        swing_deg=solution.stance.swing_deg,
-        kept_fraction=solution.kept_fraction,
-        framed=recipe.framed,
-    )
+    """A ledger entry that belongs to no picture yet; see `entry_columns`."""
+    return LedgerEntry(**entry_columns(photo, recipe, what))
 
 
 def photo_of(original: Original) -> PhotoFacts:

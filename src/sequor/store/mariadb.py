@@ -1,22 +1,24 @@
 """A private MariaDB server: its own data directory, loopback only, its own port.
 
 It runs as the person who starts it, from Debian's ``mariadb-server-core`` package,
-which brings no system-wide server. Should it die it is started again.
+which brings no system-wide server; started by root it runs as an account of its own, where there is
+one that can reach its folder. Should it die, or hang, it is started again.
 """
 
-import getpass
 import logging
 import os
+import pwd
 import secrets
 import shutil
 import signal
 import socket
+import stat
 import subprocess
 import threading
 import time
 from pathlib import Path
 from types import TracebackType
-from typing import Literal
+from typing import Any, Literal
 
 import pymysql
 
@@ -32,7 +34,13 @@ _BACKOFF_S, _LONGEST_BACKOFF_S = 0.5, 30.0
 _MOST_RESTARTS, _WITHIN_S = 6, 300.0
 """A server that dies more often than that within five minutes is not started again."""
 _BALLAST_EVERY_S = 2.0
-State = Literal["up", "starting", "down"]
+ACCOUNT = "sequor-db"
+"""Whom the server runs as when root starts it (made by bin/lib/setup.sh)."""
+_PING_S, _PING_EVERY_S = 2.0, 1.0
+HUNG_S = 10.0
+"""A server that lives and has not answered for so long is killed and started again; it needs less
+than a second for a checkpoint on a busy disk."""
+State = Literal["up", "hung", "starting", "down"]
 
 
 class PrivateServer:
@@ -43,7 +51,7 @@ class PrivateServer:
     Attributes
     ----------
     state : str
-        ``up``, ``starting`` (again), or ``down`` for good; ``why`` says why it is not up.
+        ``up``, ``hung``, ``starting`` (again), or ``down`` for good; ``why`` says why it is not up.
     """
 
     def __init__(self, directory: Path, port: int, reserve_mb: float = 0.0) -> None:
@@ -56,6 +64,7 @@ class PrivateServer:
         self._process: subprocess.Popen[bytes] | None = None
         self._stopping = threading.Event()
         self._supervisor: threading.Thread | None = None
+        self._heart = _Heart()
 
     @property
     def url(self) -> str:
@@ -101,6 +110,7 @@ class PrivateServer:
         except DatabaseProblem as problem:
             raise DatabaseProblem(self._with_space(str(problem), space)) from problem
         self.state = "up"
+        self._heart.forget()
         self._supervisor = threading.Thread(
             target=self._supervise, args=(ballast,), daemon=True, name="database-supervisor"
         )
@@ -131,21 +141,23 @@ class PrivateServer:
             )
         temporary = self.directory / "temporary"
         grants = self.directory / "grants.sql"
+        account = self._account()
         try:
             shutil.rmtree(temporary, ignore_errors=True)
             temporary.mkdir(mode=0o700)
             grants.unlink(missing_ok=True)
             grants.touch(mode=0o600)
             grants.write_text(self._grants())
+            self._give(account)
             with self._log.open("ab") as output:
                 self._process = subprocess.Popen(
                     [
                         # Should this process be killed, the server is told to stop too.
-                        *("setpriv", "--pdeathsig", "TERM"),
+                        *("setpriv", "--pdeathsig", "TERM", *_becoming(account)),
                         daemon,
                         "--no-defaults",
                         f"--datadir={self._data}",
-                        "--user=" + getpass.getuser(),
+                        f"--user={account.pw_name}",
                         "--bind-address=127.0.0.1",
                         f"--port={self.port}",
                         # A socket's path may have about a hundred characters only: these lie in
@@ -161,6 +173,9 @@ class PrivateServer:
                         "--innodb-log-file-size=32M",
                         "--max-connections=200",
                         "--performance-schema=OFF",
+                        # No statement reads or writes files of the machine.
+                        "--local-infile=OFF",
+                        f"--secure-file-priv={temporary}",
                         "--default-time-zone=+00:00",
                     ],
                     stdout=output,
@@ -194,7 +209,11 @@ class PrivateServer:
                 ballast.watch()
                 looked_s = time.monotonic()
             if self._process is not None and self._process.poll() is None:
-                continue
+                if not self._hangs():
+                    continue
+                log.error("the database has not answered for %.0f s; it is killed", HUNG_S)
+                self._process.kill()
+                self._process.wait()
             self.state, self.why = "starting", "the database stopped and is being started again"
             now = time.monotonic()
             restarts = [then for then in restarts if now - then < _WITHIN_S]
@@ -220,7 +239,52 @@ class PrivateServer:
                 log.error("%s", problem)
                 self._end()
                 continue
+            self._heart.forget()
             self.state, self.why = "up", ""
+
+    def _hangs(self) -> bool:
+        """Whether the living server has not answered for too long; says so before."""
+        silent_s = self._heart.silent_s(self._login())
+        if silent_s <= _PING_S:
+            self.state, self.why = "up", ""
+            return False
+        self.state = "hung"
+        self.why = (
+            f"the database has not answered for {silent_s:.0f} s; after {HUNG_S:.0f} s it is "
+            "started again"
+        )
+        return silent_s > HUNG_S
+
+    def _account(self) -> pwd.struct_passwd:
+        """Whom the server runs as: whoever runs this, but not root where that can be helped."""
+        own = pwd.getpwuid(os.geteuid())
+        if own.pw_uid != 0:
+            return own
+        try:
+            account = pwd.getpwnam(ACCOUNT)
+        except KeyError:
+            log.warning("there is no account %s: the database runs as root", ACCOUNT)
+            return own
+        self.directory.mkdir(parents=True, exist_ok=True, mode=0o700)
+        if all(above.stat().st_mode & stat.S_IXOTH for above in self.directory.resolve().parents):
+            return account
+        log.warning("%s cannot reach its folder: the database runs as root", ACCOUNT)
+        return own
+
+    def _give(self, account: pwd.struct_passwd) -> None:
+        """Let everything of the server belong to the account that it runs as."""
+        for path in (self.directory, *self.directory.rglob("*")):
+            if path.lstat().st_uid != account.pw_uid:
+                os.chown(path, account.pw_uid, account.pw_gid, follow_symlinks=False)
+
+    def _login(self) -> dict[str, Any]:
+        return {
+            "host": "127.0.0.1",
+            "port": self.port,
+            "user": "sequor",
+            "password": self._password(),
+            "database": "sequor",
+        }
 
     def _await_previous(self) -> None:
         """Let a server that a killed program left behind come to its end."""
@@ -245,13 +309,15 @@ class PrivateServer:
         # Under another name until it is whole: an interrupted one is begun anew. Several servers
         # set up at once can take each other's resources for a moment, so it is tried twice.
         partial = self._data.with_suffix(".partial")
+        account = self._account()
+        self._give(account)
         for _ in range(2):
             shutil.rmtree(partial, ignore_errors=True)
             result = subprocess.run(
                 [
                     "mariadb-install-db",
                     "--no-defaults",
-                    f"--user={getpass.getuser()}",
+                    f"--user={account.pw_name}",
                     f"--datadir={partial}",
                     "--auth-root-authentication-method=normal",
                     "--skip-test-db",
@@ -298,13 +364,7 @@ class PrivateServer:
                     f"MariaDB stopped at once; the reason is at the end of {self._log}."
                 )
             try:
-                pymysql.connect(
-                    host="127.0.0.1",
-                    port=self.port,
-                    user="sequor",
-                    password=self._password(),
-                    database="sequor",
-                ).close()
+                pymysql.connect(**self._login(), read_timeout=_PING_S).close()
                 return
             except pymysql.Error:
                 if self._stopping.wait(_LOOK_S / 4):
@@ -323,6 +383,43 @@ class PrivateServer:
             f"{problem} The disk is full: {space.free_mb:,.0f} MB free on the disk of "
             f"{space.folder}; nothing is lost. Free some space and start again."
         )
+
+
+def _becoming(account: pwd.struct_passwd) -> tuple[str, ...]:
+    """What setpriv is told so that a program runs as an account."""
+    if account.pw_uid == os.geteuid():
+        return ()
+    return f"--reuid={account.pw_uid}", f"--regid={account.pw_gid}", "--clear-groups"
+
+
+class _Heart:
+    """Listens whether a server answers, on a connection of its own."""
+
+    def __init__(self) -> None:
+        self._connection: Any = None
+        self._heard_s = self._asked_s = time.monotonic()
+
+    def silent_s(self, login: dict[str, Any]) -> float:
+        """Seconds since the server answered last; asks now and then, and waits a little for it."""
+        now = time.monotonic()
+        if now - self._asked_s < _PING_EVERY_S:
+            return now - self._heard_s
+        try:
+            if self._connection is None:
+                self._connection = pymysql.connect(
+                    **login, connect_timeout=int(_PING_S), read_timeout=_PING_S
+                )
+            self._connection.ping(reconnect=False)
+            self._heard_s = time.monotonic()
+        except (pymysql.Error, OSError):
+            self._connection = None
+        self._asked_s = time.monotonic()
+        return self._asked_s - self._heard_s
+
+    def forget(self) -> None:
+        """Another server was started."""
+        self._connection = None
+        self._heard_s = self._asked_s = time.monotonic()
 
 
 def port_is_free(port: int) -> bool:

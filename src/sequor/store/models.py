@@ -16,10 +16,12 @@ from sqlalchemy import (
     Text,
     UniqueConstraint,
 )
+from sqlalchemy.dialects.mysql import MEDIUMTEXT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 ExportFormat = Literal["jpeg", "png", "tiff", "webp", "avif"]
-ExportStage = Literal["queued", "running", "done", "failed", "cancelled"]
+ExportStage = Literal["queued", "done", "failed", "cancelled"]
+ENDED: tuple[ExportStage, ...] = ("done", "failed", "cancelled")
 
 
 def now() -> datetime:
@@ -65,7 +67,8 @@ class PictureSet(Base):
 class Original(Base):
     """A file as it came in, known by the SHA-256 of its content.
 
-    ``damage`` says what was wrong with it when it was read last, None when nothing was.
+    ``damage`` says what was wrong with it when it was read last, None when nothing was;
+    ``taken_damaged`` what was wrong with it when it came in and was wanted all the same.
     """
 
     __tablename__ = "originals"
@@ -85,6 +88,7 @@ class Original(Base):
     created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
     damage: Mapped[str | None] = mapped_column(String(200))
     verified_at: Mapped[datetime | None] = mapped_column(DateTime)
+    taken_damaged: Mapped[str | None] = mapped_column(String(300))
 
 
 class Picture(Base):
@@ -123,7 +127,8 @@ class Picture(Base):
 class Act(Base):
     """Something that was done to many pictures at once, and is undone at once.
 
-    ``files_before`` are the choices of files that it replaced, by the pictures' numbers.
+    ``files_before`` are the choices of files that it replaced, by the pictures' numbers;
+    ``files_after`` those that it made.
     """
 
     __tablename__ = "acts"
@@ -131,6 +136,7 @@ class Act(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     what: Mapped[str] = mapped_column(String(200))
     files_before: Mapped[dict[str, object] | None] = mapped_column(JSON)
+    files_after: Mapped[dict[str, object] | None] = mapped_column(JSON)
     created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
 
 
@@ -159,9 +165,10 @@ class LedgerEntry(Base):
 
 
 class Export(Base):
-    """A corrected file that was asked for: queued, running, done, failed or cancelled.
+    """A corrected file that was asked for: queued, done, failed or cancelled.
 
-    ``options`` say how it is written; ``filled_share`` is the share of its pixels that were filled.
+    ``options`` say how it is written; ``filled_share`` is the share of its pixels that were filled;
+    ``begun`` counts how often it was begun, also by runs of the program that did not end it.
     """
 
     __tablename__ = "exports"
@@ -182,6 +189,7 @@ class Export(Base):
     empty_pixels: Mapped[int | None] = mapped_column(BigInteger)
     created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
     finished_at: Mapped[datetime | None] = mapped_column(DateTime)
+    begun: Mapped[int] = mapped_column(Integer, default=0, server_default="0")
     picture: Mapped[Picture] = relationship()
     entry: Mapped[LedgerEntry] = relationship()
 
@@ -205,6 +213,22 @@ class StoredProposal(Base):
     version: Mapped[int] = mapped_column(Integer)
     proposal: Mapped[dict[str, object]] = mapped_column(JSON)
     made_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+
+
+class Unsettled(Base):
+    """A picture that was tried to be read, by a ``version`` of how pictures are read, and could not
+    be: why, how often, and when it is tried again.
+    """
+
+    __tablename__ = "unsettled"
+
+    picture_id: Mapped[int] = mapped_column(
+        ForeignKey("pictures.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
+    )
+    version: Mapped[int] = mapped_column(Integer)
+    reason: Mapped[str] = mapped_column(String(300))
+    tries: Mapped[int] = mapped_column(Integer)
+    again_at: Mapped[datetime] = mapped_column(DateTime)
 
 
 class PrintFormat(Base):
@@ -239,4 +263,18 @@ class Receipt(Base):
     __tablename__ = "receipts"
 
     token: Mapped[str] = mapped_column(String(32), primary_key=True)
-    made_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+    made_at: Mapped[datetime] = mapped_column(DateTime, default=now, index=True)
+
+
+class KeptAnswer(Base):
+    """What was answered to a request that names itself by a key, kept in its own transaction, so
+    that the same request gets the same answer when it comes again; ``asked`` is a hash of it.
+    """
+
+    __tablename__ = "kept_answers"
+
+    request_key: Mapped[str] = mapped_column(String(64), primary_key=True)
+    asked: Mapped[str] = mapped_column(String(64))
+    status: Mapped[int] = mapped_column(Integer)
+    body: Mapped[str] = mapped_column(MEDIUMTEXT)
+    made_at: Mapped[datetime] = mapped_column(DateTime, default=now, index=True)

@@ -28,6 +28,7 @@ class Card(NamedTuple):
     width: int
     height: int
     damaged: bool
+    taken_damaged: bool
     entry_id: int
     decided: bool
     framed: bool
@@ -66,6 +67,7 @@ def cards_of(
             Original.width,
             Original.height,
             Original.damage.is_not(None),
+            Original.taken_damaged.is_not(None),
             LedgerEntry.id,
             LedgerEntry.parent_id.is_not(None),
             LedgerEntry.framed,

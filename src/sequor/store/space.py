@@ -89,7 +89,7 @@ class Space:
     def _words(self) -> str:
         return (
             f"The disk is full: {self.free_mb:,.0f} MB free, nothing was changed. Free some space "
-            f"on the disk of {self.folder}; Sequor goes on by itself."
+            "on the disk of the data folder; Sequor goes on by itself."
         )
 
 

@@ -8,6 +8,7 @@ from sqlalchemy.exc import DBAPIError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge, SecurityError
 
 from sequor.core.errors import NotFound, UnusableInput
+from sequor.pictures.decode import Damaged
 from sequor.services.working import TooBusy
 from sequor.store.database import DatabaseAway
 from sequor.store.ledger import Stale
@@ -46,8 +47,19 @@ def validation_problem(error: ValidationError) -> Response:
     )
 
 
+def database_problem(error: DBAPIError) -> Response:
+    """What is said when the database refuses something that was not foreseen."""
+    log.error("database", exc_info=error)
+    return problem("The database refused this; nothing was changed. The log has the details.", 500)
+
+
 def register(app: Flask) -> None:
     """Turn every error into a `Problem`."""
+
+    @app.errorhandler(Damaged)
+    def damaged(error: Damaged) -> Response:
+        said = Problem(problem=str(error), request_id=g.get("request_id", ""), as_damaged=True)
+        return answer(said, 422)
 
     @app.errorhandler(UnusableInput)
     def unusable(error: UnusableInput) -> Response:
@@ -91,10 +103,7 @@ def register(app: Flask) -> None:
 
     @app.errorhandler(DBAPIError)
     def database(error: DBAPIError) -> Response:
-        log.exception("database")
-        return problem(
-            "The database refused this; nothing was changed. The log has the details.", 500
-        )
+        return database_problem(error)
 
     @app.errorhandler(Exception)
     def unexpected(error: Exception) -> Response:

@@ -5,6 +5,7 @@ from pathlib import Path
 from flask import Response, send_from_directory
 from flask_openapi3 import Info, OpenAPI
 from sqlalchemy import Engine as DatabaseEngine
+from werkzeug.routing import IntegerConverter
 
 from sequor import __version__
 from sequor.services.exports import ExportDesk
@@ -25,9 +26,11 @@ from sequor.web import (
     history,
     images,
     keeping,
+    repeated,
     sets,
 )
 from sequor.web.context import Context
+from sequor.web.key import key_of
 from sequor.web.schemas import Problem
 from sequor.work.engine import Engine
 
@@ -35,6 +38,12 @@ _ABOUT = (
     "Levels tilted horizons and leaning lines in photographs: "
     "readings, a recipe, a solution, a corrected file."
 )
+
+
+class _Number(IntegerConverter):
+    """A row's number in an address: what has more digits is no number of a row."""
+
+    regex = r"\d{1,18}"
 
 
 _SERVERS_SHARE = 0.25
@@ -70,14 +79,17 @@ def create_app(
         security_schemes={},
         static_folder=None,
     )
+    app.url_map.converters["int"] = _Number
     app.config["MAX_CONTENT_LENGTH"] = settings.max_upload_mb * 2**20
     app.config["TRUSTED_HOSTS"] = list(guard.HOSTS)
     files = FileStore(settings.data, settings.reserve_mb, server.ballast if server else None)
     kept = Caches(settings.cache_mb * _SERVERS_SHARE)
     own = Means(settings, Database(database, files.space), files, engine, kept)
     app.extensions["sequor"] = Context(own, ExportDesk(own), Reader(own), server)
-    guard.register(app, settings.max_request_kb * 1024)
+    key = key_of(settings.data, settings.port)
+    guard.register(app, key, settings.max_request_kb * 1024)
     answers.register(app)
+    repeated.register(app)
     for room in (health, sets, keeping, archives, bench, history, images, frames, exports):
         app.register_api(room.api)
 

@@ -5,12 +5,14 @@ from collections.abc import Iterator
 from flask import Response, current_app, request
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
 
 from sequor.services import archives
-from sequor.store import library
-from sequor.store.ledger import recipe_of
+from sequor.store import ledger, library
+from sequor.store.models import PictureSet
 from sequor.web.answers import answer
 from sequor.web.context import context, means
+from sequor.web.downloads import attachment
 from sequor.web.schemas import (
     Brought,
     PicturePath,
@@ -53,21 +55,23 @@ def archive_pictures(query: PicturesQuery) -> Response:
 @api.post("/archives", responses={201: Brought, **_REFUSALS}, operation_id="bringIn")
 def bring_in(form: Upload) -> Response:
     """Take an archive in; its sets are new ones."""
-    made = archives.bring_in(means(), form.file.stream, request.content_length or 0)
-    context().reader.look()
-    with means().database.reading() as session:
-        counted = {found.id: count for found, count in library.list_sets(session)}
-    return answer(
-        Brought(
+
+    def say(session: Session, made: list[PictureSet]) -> Brought:
+        return Brought(
             sets=[
                 SetSummary(
-                    id=one.id, name=one.name, description=one.description, pictures=counted[one.id]
+                    id=one.id,
+                    name=one.name,
+                    description=one.description,
+                    pictures=library.count_pictures(session, one.id),
                 )
                 for one in made
             ]
-        ),
-        201,
-    )
+        )
+
+    brought = archives.bring_in(means(), form.file.stream, say, request.content_length or 0)
+    context().reader.look()
+    return answer(brought, 201)
 
 
 @api.get(
@@ -79,14 +83,12 @@ def get_recipe(path: PicturePath) -> Response:
     """The recipe that holds, as a file that the command line takes too."""
     with means().database.reading() as session:
         picture = library.get_picture(session, path.picture_id)
-        text = recipe_of(picture.head).model_dump_json(indent=2)
+        text = ledger.standing(session, picture).recipe.model_dump_json(indent=2)
         name = picture.name.rpartition(".")[0] or picture.name
     response = current_app.response_class(f"{text}\n", mimetype="application/json")
-    response.headers.set("Content-Disposition", "attachment", filename=f"{name}.sequor.json")
-    return response
+    return attachment(response, f"{name}.sequor.json")
 
 
 def _zip(name: str, content: Iterator[bytes]) -> Response:
     response = current_app.response_class(content, mimetype="application/zip")
-    response.headers.set("Content-Disposition", "attachment", filename=f"{name}.sequor.zip")
-    return response
+    return attachment(response, f"{name}.sequor.zip")

@@ -10,16 +10,16 @@ from sequor.core.report.options import Options, options
 from sequor.core.report.proposals import proposal_words
 from sequor.core.report.report import report_of
 from sequor.core.report.words import guide_words
-from sequor.core.solve import solve
+from sequor.making.exports import ExportOptions
 from sequor.pictures import lenses
 from sequor.services import editing
-from sequor.services.exports import ExportOptions
+from sequor.services.editing import Kept
 from sequor.services.pictures import shot_facts
 from sequor.services.proposals import proposal_of
 from sequor.store import ledger, library
-from sequor.store.models import Picture
 from sequor.web.answers import answer
 from sequor.web.context import client_gone, means
+from sequor.web.repeated import told
 from sequor.web.schemas import (
     Draft,
     Edits,
@@ -63,7 +63,9 @@ def get_options() -> Response:
 @api.get(_PICTURE, responses={200: PictureState, 404: Problem}, operation_id="getPicture")
 def get_picture(path: PicturePath) -> Response:
     """The picture with the recipe that holds and its solution."""
-    return answer(_state_now(path.picture_id))
+    with means().database.reading() as session:
+        picture = library.get_picture(session, path.picture_id)
+        return answer(state(session, Kept(ledger.standing(session, picture))))
 
 
 @api.post(f"{_PICTURE}/draft", responses={200: Draft, **_REFUSALS}, operation_id="tryEdits")
@@ -77,22 +79,20 @@ def try_edits(path: PicturePath, body: Edits) -> Response:
 @api.post(f"{_PICTURE}/ledger", responses={201: PictureState, **_WRITES}, operation_id="keepEdits")
 def keep_edits(path: PicturePath, body: Edits) -> Response:
     """Enter what edits of an entry lead to; refused when another entry holds by now."""
-    said = editing.keep(means(), path.picture_id, body.based_on, body.edits)
-    return answer(_state_now(path.picture_id, said), 201)
+    said = told(state, 201)
+    return answer(editing.keep(means(), path.picture_id, body.based_on, body.edits, said), 201)
 
 
 @api.post(f"{_PICTURE}/undo", responses={200: PictureState, **_WRITES}, operation_id="undo")
 def undo(path: PicturePath, body: Move) -> Response:
     """Go back to the entry before."""
-    editing.undo(means(), path.picture_id, body.based_on)
-    return answer(_state_now(path.picture_id))
+    return answer(editing.undo(means(), path.picture_id, body.based_on, told(state)))
 
 
 @api.post(f"{_PICTURE}/redo", responses={200: PictureState, **_WRITES}, operation_id="redo")
 def redo(path: PicturePath, body: Move) -> Response:
     """Go forward again to the newest entry after the present one."""
-    editing.redo(means(), path.picture_id, body.based_on)
-    return answer(_state_now(path.picture_id))
+    return answer(editing.redo(means(), path.picture_id, body.based_on, told(state)))
 
 
 @api.post(f"{_PICTURE}/guide", responses={200: GuideOut, **_REFUSALS}, operation_id="holdGuide")
@@ -132,17 +132,12 @@ def find_lenses(path: PicturePath, query: LensQuery) -> Response:
     )
 
 
-def _state_now(picture_id: int, said: str = "") -> PictureState:
-    with means().database.reading() as session:
-        return state(session, library.get_picture(session, picture_id), said)
-
-
-def state(session: Session, picture: Picture, said: str = "") -> PictureState:
+def state(_: Session, kept: Kept) -> PictureState:
     """A picture as the bench shows it."""
-    original, entry = picture.original, picture.head
-    recipe, photo = ledger.recipe_of(entry), library.photo_of(original)
-    solution = solve(photo, recipe)
-    options = picture.file_options
+    standing = kept.standing
+    picture, entry, recipe = standing.picture, standing.entry, standing.recipe
+    original, options = picture.original, picture.file_options
+    photo = library.photo_of(original)
     return PictureState(
         id=picture.id,
         version=picture.version,
@@ -154,11 +149,12 @@ def state(session: Session, picture: Picture, said: str = "") -> PictureState:
         addresses=addresses_of(original.sha256, entry.recipe_hash),
         entry_id=entry.id,
         what=entry.what,
-        said=said,
+        said=kept.said,
+        unreadable=standing.unreadable,
         recipe=recipe,
-        solution=solution,
-        report=report_of(photo, recipe, solution),
+        solution=standing.solution,
+        report=report_of(photo, recipe, standing.solution),
         can_undo=entry.parent_id is not None,
-        can_redo=ledger.next_entry_id(session, picture) is not None,
+        can_redo=standing.next_id is not None,
         file_options=ExportOptions.model_validate(options) if options else None,
     )

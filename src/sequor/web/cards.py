@@ -38,6 +38,7 @@ def summary(card: Card) -> PictureSummary:
         state=state,
         state_words=_LOST if card.damaged else _STATES[state],
         lost=card.damaged,
+        taken_damaged=card.taken_damaged,
         told_words=brief_words(told) if told else "",
         told="unread" if told is None else "sure" if told.sure else "unsure",
         thumbnail=f"{corrected_address(card.sha256, card.recipe_hash)}/thumbnail.jpg",

@@ -1,32 +1,44 @@
 """The door in front of the application: what is refused before any of it is stored.
 
 A request is looked at as soon as its headers are there: who sends it, how large it claims to be,
-and whether the disk has room for it. Everything here is about waitress, the server that ships.
+and whether the disk has room for it. A connection on which the key was not shown is a stranger's:
+it has seconds, and there may be so many of them. Everything here is about waitress, the server that
+ships.
 """
 
 import errno
 import json
-import os
 import secrets
-from functools import partial
-from pathlib import Path
+import socket
+import time
+from collections.abc import Callable
 from typing import Any
 
-import waitress
+from waitress.adjustments import Adjustments
 from waitress.channel import HTTPChannel
 from waitress.parser import HTTPRequestParser
+from waitress.server import TcpWSGIServer
+from waitress.task import ThreadedTaskDispatcher
 from waitress.utilities import Error
 
 from sequor.settings import Settings
 from sequor.store.space import DiskFull, Space
+from sequor.web.key import Key, key_of
 
 _THREADS = 96
 """Most of them only wait for a worker: at most `means.WAITERS` and `means.HAND_WAITERS` do."""
 _CONNECTIONS = 2000
 _IDLE_S = 60
-_ESTABLISHED = "01"
-_TABLES = (Path("/proc/net/tcp"), Path("/proc/net/tcp6"))
-_LOOPBACK = {"0100007F", "0000000000000000FFFF00000100007F"}
+_MOST_STRANGERS, _STRANGER_S, _CLEAN_S = 128, 5.0, 2
+"""So many connections may be open on which no key was shown, and so many seconds each; when there
+are more, the oldest are closed."""
+_ACCEPTED_AT_ONCE = 64
+_TCP_CLOSED = 7  # TCP_CLOSE of tcp_states.h
+_STILL_THERE = b"HTTP/1.1 100 Continue\r\n\r\n"
+_STRANGE = (
+    "Sequor answers only the person who started it. Open the address that bin/start printed; it "
+    "ends in ?key=..., and has to be opened once in every browser."
+)
 _NOTHING = "nothing was stored"
 _NO_LIMIT = 2**62
 _POURED_OUT = 4
@@ -36,19 +48,21 @@ _POURED_OUT = 4
 class Refusal(Error):  # type: ignore[misc]
     """An answer given at the door, as the application would give it."""
 
-    def __init__(self, code: int, reason: str, problem: str) -> None:
+    def __init__(self, code: int, reason: str, problem: str, as_text: bool = False) -> None:
         super().__init__(problem)
-        self.code, self.reason = code, reason
+        self.code, self.reason, self.as_text = code, reason, as_text
 
     def to_response(self, ident: str | None = None) -> tuple[str, list[tuple[str, str]], bytes]:
         """Status, headers and body."""
         body = {"problem": self.body, "request_id": secrets.token_hex(8)}
+        kind = "text/plain; charset=utf-8" if self.as_text else "application/json"
         headers = [
-            ("Content-Type", "application/json"),
+            ("Content-Type", kind),
             ("Cache-Control", "no-store"),
             ("X-Content-Type-Options", "nosniff"),
         ]
-        return f"{self.code} {self.reason}", headers, json.dumps(body).encode()
+        content = f"{self.body}\n" if self.as_text else json.dumps(body)
+        return f"{self.code} {self.reason}", headers, content.encode()
 
 
 class DoorParser(HTTPRequestParser):  # type: ignore[misc]
@@ -60,9 +74,11 @@ class DoorParser(HTTPRequestParser):  # type: ignore[misc]
     content_length: int
     poured_out = 0
 
-    def __init__(self, settings: Settings, space: Space, adj: Any) -> None:
+    def __init__(
+        self, settings: Settings, space: Space, key: Key, known: Callable[[], None], adj: Any
+    ) -> None:
         super().__init__(adj)
-        self._settings, self._space = settings, space
+        self._settings, self._space, self._key, self._known = settings, space, key, known
 
     def received(self, data: bytes) -> int:
         """Take what has come, or pour it out; how much of it was taken."""
@@ -82,6 +98,14 @@ class DoorParser(HTTPRequestParser):  # type: ignore[misc]
         return consumed
 
     def _look(self) -> None:
+        shown = self.headers.get("COOKIE", ""), self.headers.get("AUTHORIZATION", "")
+        if not self._key.is_shown(*shown) and not self._key.is_in(self.query):
+            # At once: a stranger is not listened to any further.
+            page = "text/html" in self.headers.get("ACCEPT", "")
+            self.error, self.completed = Refusal(403, "Forbidden", _STRANGE, page), True
+            self.expect_continue = False
+            return
+        self._known()
         body, multipart = self.content_length, _is_multipart(self.headers)
         most_mb, most_kb = self._settings.max_upload_mb, self._settings.max_request_kb
         limit = most_mb * 2**20 if multipart else most_kb * 1024
@@ -117,30 +141,139 @@ class DoorParser(HTTPRequestParser):  # type: ignore[misc]
 
 
 class DoorChannel(HTTPChannel):  # type: ignore[misc]
-    """A connection; of another person's program it takes nothing."""
+    """A connection: a stranger's until the key is shown on it; one that sends no more may still
+    wait for its answer.
+    """
 
-    def __init__(self, server: Any, sock: Any, addr: Any, adj: Any, map: Any = None) -> None:
+    requests: list[Any]
+    total_outbufs_len: int
+    ended = answering = False
+
+    def __init__(self, server: "DoorServer", sock: Any, addr: Any, adj: Any, map: Any) -> None:
         super().__init__(server, sock, addr, adj, map)
-        self.foreign = is_foreign(int(addr[1]), int(server.effective_port))
+        server.meet(self)
 
-    def received(self, data: bytes) -> bool:
-        """Take what has come, but from another person's program."""
-        if self.foreign:  # not a word to other people of this machine
+    def parser_class(self, adj: Any) -> DoorParser:
+        """What looks at the next request."""
+        server = self.server
+        return DoorParser(server.settings, server.space, server.key, self._become_known, adj)
+
+    def _become_known(self) -> None:
+        self.server.strangers.pop(self, None)
+
+    def handle_close(self) -> None:
+        """It is over."""
+        self._become_known()
+        super().handle_close()
+
+    def handle_read(self) -> None:
+        """Take what has come. An end of it is not yet an end of the connection: the other side may
+        have said all and wait for its answer (half-closed, RFC 9293, 3.6).
+        """
+        try:
+            data = self.socket.recv(self.adj.recv_bytes)
+        except BlockingIOError:
+            return
+        except OSError:
+            self.handle_close()
+            return
+        if data:
+            self.last_activity = time.time()
+            self.received(data)
+        elif self.requests:
+            self.ended = True
+            self._ask_whether_anybody_listens()
+        else:
+            self.handle_close()
+
+    def _ask_whether_anybody_listens(self) -> None:
+        """Send an interim answer (RFC 9110, 15.2), unless the answer is on its way already: a
+        system where nobody has this connection open any more resets it then.
+        """
+        with self.outbuf_lock:
+            if not self.answering and self.requests[0].version == "1.1":
+                try:
+                    self.socket.send(_STILL_THERE)
+                except OSError:
+                    self.connected = False
+
+    def readable(self) -> bool:
+        """Whether more may come."""
+        return not self.ended and bool(super().readable())
+
+    def writable(self) -> bool:
+        """Whether there is something to send, or to end."""
+        if self.ended and not self.requests and not self.total_outbufs_len:
             self.will_close = True
+        return bool(super().writable())
+
+    def service(self) -> None:
+        """Answer one request."""
+        self.answering = False
+        super().service()
+
+    def write_soon(self, data: Any) -> Any:
+        """Send a part of an answer."""
+        self.answering = True
+        return super().write_soon(data)
+
+    def check_client_disconnected(self) -> bool:
+        """Whether nobody waits for the answer any more."""
+        if not self.connected:
+            return True
+        if not self.ended:
             return False
-        return bool(super().received(data))
+        try:
+            state = self.socket.getsockopt(socket.IPPROTO_TCP, socket.TCP_INFO, 1)[0]
+        except OSError:
+            return True
+        return bool(state == _TCP_CLOSED)
 
 
-def serve_with(app: Any, settings: Settings, space: Space) -> Any:
+class DoorServer(TcpWSGIServer):  # type: ignore[misc]
+    """The server, which keeps an eye on strangers."""
+
+    channel_class = DoorChannel
+
+    def __init__(self, app: Any, settings: Settings, space: Space, key: Key, adj: Any) -> None:
+        self.settings, self.space, self.key = settings, space, key
+        self.strangers: dict[DoorChannel, float] = {}
+        workers = ThreadedTaskDispatcher()
+        workers.set_thread_count(adj.threads)
+        super().__init__(app, {}, True, None, dispatcher=workers, adj=adj, sockinfo=adj.listen[0])
+
+    def meet(self, channel: DoorChannel) -> None:
+        """A connection came; the oldest stranger goes when there are too many."""
+        self.strangers[channel] = time.monotonic()
+        while len(self.strangers) > _MOST_STRANGERS:
+            next(iter(self.strangers)).handle_close()
+
+    def handle_accept(self) -> None:
+        """Take connections, several at once when many come."""
+        for _ in range(_ACCEPTED_AT_ONCE):
+            before = len(self.active_channels)
+            super().handle_accept()
+            if len(self.active_channels) <= before:
+                return
+
+    def maintenance(self, now: float) -> None:
+        """Close what has been idle, strangers soon."""
+        super().maintenance(now)
+        until = time.monotonic() - _STRANGER_S
+        for channel, since_s in list(self.strangers.items()):
+            if since_s < until:
+                channel.will_close = True
+
+
+def serve_with(app: Any, settings: Settings, space: Space) -> DoorServer:
     """A waitress server for the application; its ``run`` serves."""
-    server = waitress.create_server(
-        app,
+    adj = Adjustments(
         host="127.0.0.1",
         port=settings.port,
         threads=_THREADS,
         connection_limit=_CONNECTIONS,
         channel_timeout=_IDLE_S,
-        cleanup_interval=_IDLE_S // 4,
+        cleanup_interval=_CLEAN_S,
         asyncore_use_poll=True,
         max_request_body_size=_NO_LIMIT,  # the door looks itself
         max_request_header_size=2**16,
@@ -148,32 +281,7 @@ def serve_with(app: Any, settings: Settings, space: Space) -> Any:
         # Lets a request see that its client has gone, so that a fill can be given up.
         channel_request_lookahead=1,
     )
-    parser = partial(DoorParser, settings, space)
-    server.channel_class = type("Channel", (DoorChannel,), {"parser_class": parser})
-    return server
-
-
-def is_foreign(client_port: int, server_port: int) -> bool:
-    """Whether a connection on the loopback comes from another person's program.
-
-    The system's table of connections names the user of each (proc(5), /proc/net/tcp); root and the
-    one who started this may ask. Where there is no such table nobody can be told apart.
-    """
-    wanted = f"{client_port:04X}", f"{server_port:04X}"
-    readable = False
-    for table in _TABLES:
-        try:
-            lines = table.read_text().splitlines()[1:]
-        except OSError:
-            continue
-        readable = True
-        for line in lines:
-            _, local, remote, state, *_, user = line.split(maxsplit=8)[:8]
-            address, _, port = local.rpartition(":")
-            ends = port, remote.rpartition(":")[2]
-            if ends == wanted and state == _ESTABLISHED and address in _LOOPBACK:
-                return int(user) not in (0, os.geteuid())
-    return readable
+    return DoorServer(app, settings, space, key_of(settings.data, settings.port), adj)
 
 
 def _is_multipart(headers: dict[str, str]) -> bool:

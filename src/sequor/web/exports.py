@@ -1,28 +1,34 @@
 """Exports: ask for one or several, watch them, take them or call them off."""
 
+from collections.abc import Callable
 from datetime import timedelta
 from pathlib import Path
 from typing import get_args
 
-from flask import Response, current_app, send_file
+from flask import Response, current_app, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
-from sqlalchemy import select
+from sqlalchemy import event
 from sqlalchemy.orm import Session
 from zipstream import ZipStream
 
 from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.recipe import MAX_OUTPUT_SIDE
 from sequor.core.report.options import Option, Range, options
+from sequor.making.exports import Bits, ExportOptions
 from sequor.pictures.encode import FORMATS, MEDIA_TYPES, SUFFIXES
 from sequor.pictures.metadata import METADATA_NAMES
 from sequor.pictures.naming import PARTS, check_pattern, distinct
 from sequor.services import keeping as house
-from sequor.services.exports import Bits, ExportOptions, ask_for
+from sequor.services.exports import ask_again, ask_for, call_off
+from sequor.services.means import Say
 from sequor.store import library, presets
+from sequor.store.exports import ExportRow, export_rows
 from sequor.store.models import Export, now
 from sequor.web.answers import answer
 from sequor.web.context import asker, context, means
+from sequor.web.downloads import attachment
+from sequor.web.repeated import told, written
 from sequor.web.schemas import (
     ClearExports,
     Done,
@@ -92,19 +98,16 @@ def get_file_options() -> Response:
 def start_export(path: PicturePath, body: NewExport) -> Response:
     """Start rendering a corrected file at full size."""
     chosen = ExportOptions.model_validate(body.model_dump(exclude={"entry_id"}))
-    (export,) = ask_for(means(), [path.picture_id], chosen, body.entry_id)
-    context().exports.submit(export.id, asker())
-    return answer(_state(export), 202)
+    return _begun(lambda say: ask_for(means(), [path.picture_id], chosen, say, body.entry_id))
 
 
 @api.post("/exports", responses={202: ExportList, **_REFUSALS}, operation_id="startExports")
 def start_exports(body: NewExports) -> Response:
     """Start exports of several pictures, all or none."""
     chosen = ExportOptions.model_validate(body.model_dump(exclude={"picture_ids"}))
-    made = ask_for(means(), body.picture_ids, chosen, several=True)
-    for export in made:
-        context().exports.submit(export.id, asker())
-    return answer(ExportList(exports=[_state(export) for export in made]), 202)
+    said = told(_states, 202)
+    made = ask_for(means(), body.picture_ids, chosen, _beginning(said), several=True)
+    return answer(made, 202)
 
 
 @api.get(
@@ -116,11 +119,16 @@ def zip_exports(query: ZipQuery) -> Response:
     """The files of several finished exports as one ZIP."""
     files = means().files
     with means().database.reading() as session:
-        exports = [_find(session, number) for number in _numbers(query.ids)]
-        if any(export.state != "done" for export in exports):
+        wanted = _numbers(query.ids)
+        exports = {row.id: row for row in export_rows(session, wanted)}
+        for number in wanted:
+            if number not in exports:
+                raise NotFound(f"There is no export {number}.")
+        listed = [exports[number] for number in wanted]
+        if any(row.state != "done" for row in listed):
             raise UnusableInput("Not all of these exports are finished, so there is no ZIP yet.")
-        names = distinct([_file_name(export) for export in exports])
-        paths = [files.export(export.id, SUFFIXES[export.format]) for export in exports]
+        names = distinct([_file_name(row) for row in listed])
+        paths = [files.export(row.id, SUFFIXES[row.format]) for row in listed]
     if not all(path.exists() for path in paths):
         raise NotFound("The file of one of these exports is gone; export the pictures again.")
     # Picture files are compressed already: they are only strung together while they are sent.
@@ -129,8 +137,7 @@ def zip_exports(query: ZipQuery) -> Response:
         archive.add_path(path, name)
     response = current_app.response_class(archive, mimetype="application/zip")
     response.headers["Content-Length"] = str(len(archive))
-    response.headers["Content-Disposition"] = "attachment; filename=sequor-pictures.zip"
-    return response
+    return attachment(response, "sequor-pictures.zip")
 
 
 @api.get(_OF_PICTURE, responses={200: ExportList, 404: Problem}, operation_id="listExports")
@@ -138,31 +145,22 @@ def list_exports(path: PicturePath) -> Response:
     """The exports of a picture, newest first."""
     with means().database.reading() as session:
         library.get_picture(session, path.picture_id)
-        query = select(Export).where(Export.picture_id == path.picture_id)
-        found = session.scalars(query.order_by(Export.id.desc()).limit(_SHOWN))
-        return answer(ExportList(exports=[_state(export) for export in found]))
+        return _list(export_rows(session, picture_id=path.picture_id, limit=_SHOWN))
 
 
 @api.get("/exports", responses={200: ExportList, 422: Problem}, operation_id="listAllExports")
 def list_all_exports(query: PageQuery) -> Response:
-    """The exports of all pictures, newest first, so many at a time."""
+    """The exports of all pictures, newest first, so many at a time; since a moment, those that were
+    asked for or ended since then or have not ended.
+    """
     with means().database.reading() as session:
-        found = select(Export).order_by(Export.id.desc()).limit(query.limit)
-        if query.before:
-            found = found.where(Export.id < query.before)
-        return answer(ExportList(exports=[_state(export) for export in session.scalars(found)]))
+        return _list(export_rows(session, None, None, query.before, query.since, query.limit))
 
 
 @api.post(f"{_EXPORT}/again", responses={202: ExportState, **_REFUSALS}, operation_id="exportAgain")
 def export_again(path: ExportPath) -> Response:
     """Make a file once more, from the same entry and in the same way."""
-    with means().database.reading() as session:
-        export = _find(session, path.export_id)
-        picture_id, entry_id = export.picture_id, export.entry_id
-        stored = export.options or {"format": export.format, "quality": export.quality}
-    (made,) = ask_for(means(), [picture_id], ExportOptions.model_validate(stored), entry_id)
-    context().exports.submit(made.id, asker())
-    return answer(_state(made), 202)
+    return _begun(lambda say: ask_again(means(), path.export_id, say))
 
 
 @api.post("/exports/clear", responses={200: Done, 422: Problem}, operation_id="clearExports")
@@ -171,7 +169,8 @@ def clear_exports(body: ClearExports) -> Response:
     until = None if body.older_days is None else now() - timedelta(days=body.older_days)
     if body.ids is None and until is None:
         raise UnusableInput("Which exports? Name them, or say how old they must be.")
-    return answer(Done(count=house.clear_exports(means(), body.ids, until)))
+    said = told(lambda _, count: Done(count=count))
+    return answer(house.clear_exports(means(), said, body.ids, until))
 
 
 @api.get("/presets", responses={200: Presets}, operation_id="listPresets")
@@ -190,7 +189,7 @@ def keep_preset(body: PresetIn) -> Response:
         presets.keep(session, body.name, body.options.model_dump(mode="json"))
         return _presets(session)
 
-    return answer(means().database.write(change), 201)
+    return written(change, 201)
 
 
 @api.delete(
@@ -203,14 +202,14 @@ def remove_preset(path: PresetPath) -> Response:
         presets.remove(session, path.preset_id)
         return _presets(session)
 
-    return answer(means().database.write(change))
+    return written(change)
 
 
 @api.get(_EXPORT, responses={200: ExportState, 404: Problem}, operation_id="getExport")
 def get_export(path: ExportPath) -> Response:
     """How far an export is."""
     with means().database.reading() as session:
-        return answer(_state(_find(session, path.export_id)))
+        return answer(_state(_found(session, path.export_id)))
 
 
 @api.post(
@@ -218,11 +217,11 @@ def get_export(path: ExportPath) -> Response:
 )
 def cancel_export(path: ExportPath) -> Response:
     """Call an export off; one that is finished stays as it is."""
-    with means().database.reading() as session:
-        export = _find(session, path.export_id)
-        if export.state in ("queued", "running"):
-            context().exports.cancel(export.id)
-        return answer(_state(export))
+
+    def state(session: Session, export: Export) -> ExportState:
+        return _state(_found(session, export.id))
+
+    return answer(call_off(means(), context().exports, path.export_id, told(state)))
 
 
 @api.get(
@@ -233,17 +232,14 @@ def cancel_export(path: ExportPath) -> Response:
 def download_export(path: ExportPath) -> Response:
     """The corrected file."""
     with means().database.reading() as session:
-        export = _find(session, path.export_id)
+        export = _found(session, path.export_id)
         if export.state != "done":
             raise UnusableInput("This export is not finished, so there is no file yet.")
         target = means().files.export(export.id, SUFFIXES[export.format])
         if not target.exists():
             raise NotFound("The file of this export is gone; export the picture again.")
-        return send_file(
-            target,
-            mimetype=MEDIA_TYPES[export.format],
-            as_attachment=True,
-            download_name=_file_name(export),
+        return attachment(
+            send_file(target, mimetype=MEDIA_TYPES[export.format]), _file_name(export)
         )
 
 
@@ -256,11 +252,53 @@ def _presets(session: Session) -> Presets:
     )
 
 
-def _find(session: Session, export_id: int) -> Export:
-    export = session.get(Export, export_id)
-    if export is None:
+def _begun(ask: Callable[[Say[list[Export], BaseModel]], BaseModel]) -> Response:
+    """Ask for one export, and have it begun."""
+
+    def state(session: Session, made: list[Export]) -> ExportState:
+        return _state(_found(session, made[0].id))
+
+    return answer(ask(_beginning(told(state, 202))), 202)
+
+
+def _beginning(say: Say[list[Export], BaseModel]) -> Say[list[Export], BaseModel]:
+    """The same, and the exports are begun when they are committed; should the word be lost, the
+    desk's sweep finds them.
+    """
+    who = asker()
+
+    def and_begin(session: Session, made: list[Export]) -> BaseModel:
+        numbers = [export.id for export in made]
+        event.listen(session, "after_commit", lambda _: desk.submit(numbers, who), once=True)
+        return say(session, made)
+
+    desk = context().exports
+    return and_begin
+
+
+def _states(session: Session, made: list[Export]) -> ExportList:
+    rows = {row.id: row for row in export_rows(session, [export.id for export in made])}
+    return _listed([rows[export.id] for export in made])
+
+
+def _list(rows: list[ExportRow]) -> Response:
+    """Exports; nothing is sent of what the asker has already."""
+    response = answer(_listed(rows))
+    response.headers["Cache-Control"] = "private, no-cache"
+    response.add_etag()
+    response.make_conditional(request)
+    return response
+
+
+def _listed(rows: list[ExportRow]) -> ExportList:
+    return ExportList(exports=[_state(row) for row in rows])
+
+
+def _found(session: Session, export_id: int) -> ExportRow:
+    rows = export_rows(session, [export_id])
+    if not rows:
         raise NotFound(f"There is no export {export_id}.")
-    return export
+    return rows[0]
 
 
 def _numbers(text: str) -> list[int]:
@@ -271,19 +309,18 @@ def _numbers(text: str) -> list[int]:
         raise UnusableInput(message) from None
 
 
-def _file_name(export: Export) -> str:
-    own = f"{Path(export.picture.name).stem}-levelled{SUFFIXES[export.format]}"
+def _file_name(export: ExportRow) -> str:
+    own = f"{Path(export.picture_name).stem}-levelled{SUFFIXES[export.format]}"
     return export.file_name or own
 
 
-def _words(export: Export, running: bool) -> str:
+def _words(export: ExportRow, running: bool) -> str:
     """What is said of an export."""
     if running:
         return "rendering"
     if export.state != "done":
         states = {
             "queued": "waiting",
-            "running": "waiting",
             "cancelled": "cancelled; no file was made",
             "failed": "failed",
         }
@@ -296,17 +333,17 @@ def _words(export: Export, running: bool) -> str:
     )
 
 
-def _state(export: Export) -> ExportState:
+def _state(export: ExportRow) -> ExportState:
     done, desk = export.state == "done", context().exports
     running = export.state == "queued" and desk.is_running(export.id)
     return ExportState(
         id=export.id,
         picture_id=export.picture_id,
-        picture_name=export.picture.name,
-        version_name=export.picture.version_name,
-        set_name=export.picture.set.name,
+        picture_name=export.picture_name,
+        version_name=export.version_name,
+        set_name=export.set_name,
         entry_id=export.entry_id,
-        entry_what=export.entry.what,
+        entry_what=export.entry_what,
         format=export.format,
         quality=export.quality,
         state="running" if running else export.state,

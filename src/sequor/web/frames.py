@@ -3,6 +3,7 @@
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel
+from sqlalchemy.orm import Session
 
 from sequor.core.render.size import output_of
 from sequor.core.report.options import CORNER_NAMES
@@ -15,6 +16,7 @@ from sequor.store import print_sizes
 from sequor.store.models import PrintFormat
 from sequor.web.answers import answer
 from sequor.web.context import client_gone, means
+from sequor.web.repeated import written
 from sequor.web.schemas import (
     CornerCheck,
     CornerWay,
@@ -52,29 +54,32 @@ class EntryQuery(BaseModel):
 @api.get("/print-sizes", responses={200: PrintSizes}, operation_id="listPrintSizes")
 def list_print_sizes() -> Response:
     """The sizes that a lab prints."""
-    return answer(_all_sizes())
+    with means().database.reading() as session:
+        return answer(_sizes(session))
 
 
 @api.post("/print-sizes", responses={201: PrintSizeOut, 422: Problem}, operation_id="addPrintSize")
 def add_print_size(body: PrintSizeIn) -> Response:
     """Add a size to the list."""
-    made = means().database.write(lambda s: _listed(print_sizes.add(s, body.name, body)))
-    return answer(made, 201)
+    return written(lambda s: _listed(print_sizes.add(s, body.name, body)), 201)
 
 
 @api.put(_SIZE, responses={200: PrintSizeOut, **_REFUSALS}, operation_id="changePrintSize")
 def change_print_size(path: PrintSizePath, body: PrintSizeIn) -> Response:
     """Change a size of the list; recipes that used it keep theirs."""
     change = print_sizes.change
-    made = means().database.write(lambda s: _listed(change(s, path.size_id, body.name, body)))
-    return answer(made)
+    return written(lambda s: _listed(change(s, path.size_id, body.name, body)))
 
 
 @api.delete(_SIZE, responses={200: PrintSizes, 404: Problem}, operation_id="removePrintSize")
 def remove_print_size(path: PrintSizePath) -> Response:
     """Take a size off the list; recipes that used it keep theirs."""
-    means().database.write(lambda s: print_sizes.remove(s, path.size_id), small=True)
-    return answer(_all_sizes())
+
+    def change(session: Session) -> PrintSizes:
+        print_sizes.remove(session, path.size_id)
+        return _sizes(session)
+
+    return written(change, small=True)
 
 
 @api.post(f"{_PICTURE}/output", responses={200: OutputOut, **_REFUSALS}, operation_id="sizeOutput")
@@ -134,9 +139,8 @@ def check_corners(path: PicturePath, query: EntryQuery) -> Response:
     )
 
 
-def _all_sizes() -> PrintSizes:
-    with means().database.reading() as session:
-        return PrintSizes(sizes=[_listed(size) for size in print_sizes.listed(session)])
+def _sizes(session: Session) -> PrintSizes:
+    return PrintSizes(sizes=[_listed(size) for size in print_sizes.listed(session)])
 
 
 def _listed(size: PrintFormat) -> PrintSizeOut:

@@ -1,6 +1,7 @@
 """Who may ask and what a page may do.
 
-Loopback hosts only, no foreign origins, no inline scripts; a request id for the log.
+Who shows the key, loopback hosts only, no foreign origins, no inline scripts; a request id for the
+log.
 """
 
 import logging
@@ -9,10 +10,11 @@ import secrets
 import time
 from urllib.parse import urlsplit
 
-from flask import Flask, Response, g, request
+from flask import Flask, Response, current_app, g, redirect, request
 
 from sequor.web.answers import problem
 from sequor.web.bodies import fault_of
+from sequor.web.key import COOKIE_S, Key
 
 log = logging.getLogger(__name__)
 
@@ -26,7 +28,7 @@ _POLICY = (
 )
 
 
-def register(app: Flask, most_bytes: int) -> None:
+def register(app: Flask, key: Key, most_bytes: int) -> None:
     """Put the guard in front of every request; a body of JSON may have ``most_bytes``."""
 
     @app.before_request
@@ -34,8 +36,12 @@ def register(app: Flask, most_bytes: int) -> None:
         given = request.headers.get("X-Request-Id", "")
         g.request_id = given if _REQUEST_ID.fullmatch(given) else secrets.token_hex(8)
         g.started = time.perf_counter()
+        if not key.is_shown(
+            request.headers.get("Cookie", ""), request.headers.get("Authorization", "")
+        ):
+            return _let_in(key)
         origin = request.headers.get("Origin")
-        if origin is not None and urlsplit(origin).netloc != request.host:
+        if origin is not None and not _is_own(origin):
             return problem("Requests from other sites are refused.", 403)
         if (
             request.headers.get("Sec-Fetch-Site") in ("cross-site", "same-site")
@@ -50,18 +56,36 @@ def register(app: Flask, most_bytes: int) -> None:
 
     @app.after_request
     def finish(response: Response) -> Response:
-        response.headers["X-Request-Id"] = g.request_id
+        response.headers["X-Request-Id"] = g.get("request_id", "")
         response.headers["Content-Security-Policy"] = _POLICY
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Referrer-Policy"] = "no-referrer"
         response.headers["Cross-Origin-Resource-Policy"] = "same-origin"
-        took_ms = (time.perf_counter() - g.started) * 1000
+        took_ms = (time.perf_counter() - g.get("started", time.perf_counter())) * 1000
         log.info(
             "%s %s %s %s %.1f ms",
-            g.request_id,
+            g.get("request_id", "-"),
             request.method,
             request.path,
             response.status_code,
             took_ms,
         )
         return response
+
+
+def _let_in(key: Key) -> Response:
+    """An answer to who has not shown the key yet: with it in the address a cookie, else a word."""
+    if request.method != "GET" or not key.is_in(request.query_string.decode("latin-1")):
+        return problem("Open the address that bin/start printed; it ends in ?key=...", 403)
+    response = current_app.make_response(redirect(request.path, 303))
+    response.set_cookie(key.cookie, key.text, COOKIE_S, httponly=True, samesite="Lax")
+    response.headers["Cache-Control"] = "no-store"
+    return response
+
+
+def _is_own(origin: str) -> bool:
+    """Whether an origin is that of the pages themselves; one that is none is not."""
+    try:
+        return urlsplit(origin).netloc == request.host
+    except ValueError:
+        return False

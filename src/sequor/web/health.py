@@ -21,11 +21,12 @@ def health() -> Response:
     here = context()
     means, server, load = here.means, here.server, here.means.engine.load()
     space = means.files.space
-    if server is None or server.state == "up":
+    if server is None:
         database, why = means.database.answers(), "the database does not answer"
-    else:
-        database, why = False, server.why
-    reasons = [] if database else [f"{why[:1].upper()}{why[1:]}."]
+    else:  # its supervisor knows, also while it hangs: health never waits for it
+        database, why = server.state == "up", server.why
+    inside = means.database.waiting
+    reasons = [] if database else [f"{why[:1].upper()}{why[1:]}; {inside} requests wait for it."]
     if not space.takes_files:
         kept = "changes are still kept" if space.takes_entries else "nothing can be kept"
         reasons.append(

@@ -16,6 +16,7 @@ from sequor.web.answers import answer
 from sequor.web.bench import state
 from sequor.web.context import means
 from sequor.web.images import corrected_address
+from sequor.web.repeated import told, written
 from sequor.web.schemas import (
     ActPath,
     Carried,
@@ -59,7 +60,8 @@ def get_history(path: PicturePath) -> Response:
     """Every entry of a picture's ledger."""
     with means().database.reading() as session:
         picture = library.get_picture(session, path.picture_id)
-        entries, head_id = history.entries_of(session, picture.id), picture.head.id
+        entries = history.entries_of(session, picture.id)
+        head_id = ledger.standing(session, picture).entry.id
         sha256 = picture.original_sha256
     depths = depths_of([(entry.id, entry.parent_id) for entry in entries], head_id)
     return answer(
@@ -100,9 +102,9 @@ def get_entry(path: EntryPath) -> Response:
 @api.post(f"{_PICTURE}/return", responses={201: PictureState, **_WRITES}, operation_id="goBack")
 def go_back(path: PicturePath, body: GoBack) -> Response:
     """Let the recipe of an earlier entry hold again, by a new entry."""
-    editing.go_back(means(), path.picture_id, body.based_on, body.entry_id)
-    with means().database.reading() as session:
-        return answer(state(session, library.get_picture(session, path.picture_id)), 201)
+    said = told(state, 201)
+    back = editing.go_back(means(), path.picture_id, body.based_on, body.entry_id, said)
+    return answer(back, 201)
 
 
 @api.get(
@@ -121,8 +123,9 @@ def list_versions(path: PicturePath) -> Response:
 )
 def add_version(path: PicturePath, body: NewVersion) -> Response:
     """Begin another version, from an entry and edits of it."""
-    made = editing.add_version(means(), path.picture_id, body.based_on, body.edits, body.name)
-    return answer(MadeVersion(id=made), 201)
+    said = told(_made, 201)
+    made = editing.add_version(means(), path.picture_id, body.based_on, body.edits, body.name, said)
+    return answer(made, 201)
 
 
 @api.patch(f"{_PICTURE}/version", responses={200: Version, **_REFUSALS}, operation_id="nameVersion")
@@ -132,7 +135,7 @@ def name_version(path: PicturePath, body: VersionName) -> Response:
     def change(session: Session) -> Version:
         return _version(session, versions.name_version(session, path.picture_id, body.name))
 
-    return answer(means().database.write(change))
+    return written(change)
 
 
 @api.get("/carry-options", responses={200: PartOptions}, operation_id="getCarryOptions")
@@ -161,10 +164,11 @@ def look_at_carry(path: PicturePath, body: LookIn) -> Response:
 def carry_over(path: PicturePath, body: CarryIn) -> Response:
     """Carry over to pictures, all or none; one act that is undone as one."""
     targets = {target.picture_id: target.entry_id for target in body.targets}
+    said = told(_carried, 201)
     done = carrying.carry_over(
-        means(), path.picture_id, body.based_on, body.parts, targets, body.files
+        means(), path.picture_id, body.based_on, body.parts, targets, body.files, said
     )
-    return answer(Carried(act_id=done.act_id, count=done.count), 201)
+    return answer(done, 201)
 
 
 @api.post(
@@ -172,14 +176,24 @@ def carry_over(path: PicturePath, body: CarryIn) -> Response:
 )
 def undo_act(path: ActPath) -> Response:
     """Undo an act in every picture in which nothing was done since."""
-    count, changed = carrying.take_back(means(), path.act_id)
-    return answer(TakenBack(count=count, changed=changed))
+    return answer(carrying.take_back(means(), path.act_id, told(_taken_back)))
+
+
+def _made(_: Session, made: Picture) -> MadeVersion:
+    return MadeVersion(id=made.id)
+
+
+def _carried(_: Session, done: carrying.Done) -> Carried:
+    return Carried(act_id=done.act_id, count=done.count)
+
+
+def _taken_back(_: Session, found: history.TakenBack) -> TakenBack:
+    return TakenBack(count=len(found.back), changed=[picture.name for picture in found.changed])
 
 
 def _version(session: Session, picture: Picture) -> Version:
-    entry = picture.head
-    recipe = ledger.recipe_of(entry)
-    solution = solve(library.photo_of(picture.original), recipe)
+    standing = ledger.standing(session, picture)
+    entry, recipe, solution = standing.entry, standing.recipe, standing.solution
     done = select(func.count()).where(Export.picture_id == picture.id, Export.state == "done")
     frame = recipe.frame
     size = frame.print_size
@@ -204,8 +218,8 @@ def _version(session: Session, picture: Picture) -> Version:
 
 def _look(target: carrying.Target) -> CarryLook:
     picture, solution = target.picture, target.solution
-    head = picture.head
-    now = solution or solve(target.photo, target.before)
+    head = target.standing.entry
+    now = solution or target.standing.solution
     after = now.stance
     return CarryLook(
         picture_id=picture.id,

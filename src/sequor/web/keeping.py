@@ -7,18 +7,24 @@ from flask_openapi3 import APIBlueprint, Tag
 from sqlalchemy.orm import Session
 
 from sequor.services import keeping as house
+from sequor.services import quarantine
 from sequor.store import keeping
 from sequor.store.models import Picture, PictureSet
 from sequor.web.answers import answer
-from sequor.web.context import means
+from sequor.web.context import context, means
 from sequor.web.images import corrected_address
+from sequor.web.repeated import told, written
 from sequor.web.schemas import (
     Bin,
     BinnedPicture,
     BinnedSet,
     Done,
     IntoSet,
+    OutOfQuarantine,
     Problem,
+    Quarantine,
+    Quarantined,
+    QuarantinedFile,
     Responses,
     Restore,
     Some,
@@ -41,30 +47,30 @@ _NAMES = {
     "thumbnails": ("Thumbnails", "for the contact sheet; made again when they are missing"),
     "views": ("Crisp views and fills", "in memory; made again when they are looked at"),
     "bin": ("In the bin", "counted among the originals"),
+    "quarantine": ("Set aside", "files that the database does not name; below"),
 }
 
 
 @api.post("/pictures/move", responses={200: Done, **_REFUSALS}, operation_id="movePictures")
 def move_pictures(body: IntoSet) -> Response:
     """Move pictures, each with its versions, into another set."""
-    moved = means().database.write(
-        lambda s: keeping.move_pictures(s, body.picture_ids, body.set_id)
-    )
-    return answer(Done(count=moved))
+    return written(lambda s: Done(count=keeping.move_pictures(s, body.picture_ids, body.set_id)))
 
 
 @api.post("/pictures/copy", responses={201: Done, **_REFUSALS}, operation_id="copyPictures")
 def copy_pictures(body: IntoSet) -> Response:
     """Copy pictures, each with its versions and their ledgers, into a set."""
-    made = means().database.write(lambda s: keeping.copy_pictures(s, body.picture_ids, body.set_id))
-    return answer(Done(count=len(made)), 201)
+
+    def change(session: Session) -> Done:
+        return Done(count=len(keeping.copy_pictures(session, body.picture_ids, body.set_id)))
+
+    return written(change, 201)
 
 
 @api.post("/pictures/bin", responses={200: Done, **_REFUSALS}, operation_id="binPictures")
 def bin_pictures(body: Some) -> Response:
     """Throw versions of pictures into the bin."""
-    gone = means().database.write(lambda s: keeping.bin_pictures(s, body.picture_ids), small=True)
-    return answer(Done(count=gone))
+    return written(lambda s: Done(count=keeping.bin_pictures(s, body.picture_ids)), small=True)
 
 
 @api.get("/bin", responses={200: Bin}, operation_id="getBin")
@@ -86,18 +92,46 @@ def get_bin() -> Response:
 def restore(body: Restore) -> Response:
     """Take pictures and sets out of the bin, whole."""
 
-    def change(session: Session) -> int:
+    def change(session: Session) -> Done:
         for set_id in body.set_ids:
             keeping.restore_set(session, set_id)
-        return keeping.restore_pictures(session, body.picture_ids) + len(body.set_ids)
+        came = keeping.restore_pictures(session, body.picture_ids)
+        return Done(count=came + len(body.set_ids))
 
-    return answer(Done(count=means().database.write(change, small=True)))
+    return written(change, small=True)
 
 
 @api.post("/bin/empty", responses={200: Done}, operation_id="emptyBin")
 def empty_bin() -> Response:
     """Delete what is in the bin, for good."""
-    return answer(Done(count=house.empty_bin(means())))
+    return answer(house.empty_bin(means(), told(lambda _, count: Done(count=count))))
+
+
+@api.get("/quarantine", responses={200: Quarantine}, operation_id="getQuarantine")
+def get_quarantine() -> Response:
+    """Files that the database does not name; nobody but a person deletes one."""
+    return answer(_quarantine())
+
+
+@api.post(
+    "/quarantine/take-back",
+    responses={200: Quarantine, **_REFUSALS},
+    operation_id="takeOutOfQuarantine",
+)
+def take_out_of_quarantine(body: OutOfQuarantine) -> Response:
+    """Take files that were set aside into a set, as pictures."""
+    quarantine.take_back(means(), body.names, body.set_id)
+    context().reader.look()
+    return answer(_quarantine())
+
+
+@api.post(
+    "/quarantine/delete", responses={200: Quarantine, **_REFUSALS}, operation_id="deleteQuarantined"
+)
+def delete_quarantined(body: Quarantined) -> Response:
+    """Delete files that were set aside, for good."""
+    quarantine.delete(means(), body.names)
+    return answer(_quarantine())
 
 
 @api.get("/storage", responses={200: StorageState}, operation_id="getStorage")
@@ -122,6 +156,17 @@ def get_storage() -> Response:
             export_days=means().settings.export_days,
             bin_days=means().settings.bin_days,
         )
+    )
+
+
+def _quarantine() -> Quarantine:
+    return Quarantine(
+        files=[
+            QuarantinedFile(
+                name=one.name, came_as=one.came_as, size=one.size, since=one.since or None
+            )
+            for one in means().files.aside()
+        ]
     )
 
 

@@ -5,7 +5,7 @@ from http import HTTPStatus
 from typing import Annotated, Any, Literal
 
 from flask_openapi3 import FileStorage
-from pydantic import BaseModel, ConfigDict, FailFast, Field
+from pydantic import BaseModel, ConfigDict, FailFast, Field, NaiveDatetime
 
 from sequor.core.carrying import Part
 from sequor.core.corner_ways import WayCost
@@ -18,8 +18,8 @@ from sequor.core.report.options import Option, Range
 from sequor.core.report.proposals import ProposalWords
 from sequor.core.report.report import Report, WayWords
 from sequor.core.solution import Solution
+from sequor.making.exports import ExportOptions
 from sequor.pictures.encode import Format
-from sequor.services.exports import ExportOptions
 
 Responses = dict[str | int | HTTPStatus, type[BaseModel] | dict[Any, Any] | None]
 """What an address may answer, by status."""
@@ -50,10 +50,14 @@ class ExportPath(BaseModel):
 
 
 class Problem(Body):
-    """What went wrong, in one or two sentences for a person; ``request_id`` finds it in the log."""
+    """What went wrong, in one or two sentences for a person; ``request_id`` finds it in the log.
+
+    ``as_damaged``: the file that was sent is damaged, and can be taken in as that.
+    """
 
     problem: str
     request_id: str
+    as_damaged: bool = False
 
 
 class CornerWay(Body):
@@ -161,7 +165,8 @@ CardState = Literal["new", "measured", "framed", "exported"]
 
 
 class PictureSummary(Body):
-    """A version of a picture on the contact sheet; those of one ``group`` share an original.
+    """A version of a picture on the contact sheet; those of one ``group`` share an original, which
+    may be ``lost``, or was ``taken_damaged``.
 
     ``told`` says whether a picture as shot was read and tells its tilt; ``told_words`` are empty
     where it was not read, or something was decided already. ``tilt_deg`` is how far it is off, as
@@ -186,6 +191,7 @@ class PictureSummary(Body):
     state: CardState
     state_words: str
     lost: bool
+    taken_damaged: bool
     thumbnail: str
     original: str
     told_words: str
@@ -251,6 +257,35 @@ class StorageState(Body):
     bin_days: float
 
 
+class QuarantinedFile(Body):
+    """A file that the database does not name: its name there, the one it came under as far as that
+    is known, and since when it lies there.
+    """
+
+    name: str
+    came_as: str
+    size: int
+    since: datetime | None
+
+
+class Quarantine(Body):
+    """Files that were set aside."""
+
+    files: list[QuarantinedFile]
+
+
+class Quarantined(Body):
+    """Some of them, by their names there."""
+
+    names: Annotated[list[str], FailFast(), Field(min_length=1, max_length=10_000)]
+
+
+class OutOfQuarantine(Quarantined):
+    """Some of them, and the set they go into."""
+
+    set_id: int
+
+
 class Brought(Body):
     """The sets that came with an archive."""
 
@@ -258,9 +293,15 @@ class Brought(Body):
 
 
 class Upload(BaseModel):
-    """One file to add to a set."""
+    """One file."""
 
     file: FileStorage
+
+
+class PictureUpload(Upload):
+    """A picture to add to a set; ``as_damaged`` takes it with what can be read of it."""
+
+    as_damaged: bool = False
 
 
 class Added(Body):
@@ -271,7 +312,9 @@ class Added(Body):
 
 
 class PictureFile(Body):
-    """The original file of a picture."""
+    """The original file of a picture; ``taken_damaged`` says what was wrong with it when it came in
+    and was wanted all the same.
+    """
 
     name: str
     format: str
@@ -281,6 +324,7 @@ class PictureFile(Body):
     profile: str | None
     focal35_mm: float | None
     byte_size: int
+    taken_damaged: str
 
 
 class Addresses(Body):
@@ -306,7 +350,8 @@ class Shown(Body):
 class PictureState(Body):
     """A picture on the bench: the recipe that holds, its solution and what is said of it.
 
-    ``said`` is what came of the edits that led here, where there is anything to say.
+    ``said`` is what came of the edits that led here, where there is anything to say; ``unreadable``
+    why the newest entry of its ledger is not the one that holds.
     """
 
     id: int
@@ -320,6 +365,7 @@ class PictureState(Body):
     entry_id: int
     what: str
     said: str
+    unreadable: str
     recipe: Recipe
     solution: Solution
     report: Report
@@ -628,9 +674,10 @@ class ExportList(Body):
 
 
 class PageQuery(BaseModel):
-    """So many, and only those before one."""
+    """So many, only those before one, and only what changed since a moment (UTC)."""
 
-    before: int = Field(default=0, ge=0)
+    before: int = Field(default=0, ge=0, le=2**63 - 1)
+    since: NaiveDatetime | None = None
     limit: int = Field(default=100, ge=1, le=500)
 
 

@@ -4,13 +4,14 @@ from flask import Response, request
 from flask_openapi3 import APIBlueprint, Tag
 from sqlalchemy.orm import Session
 
-from sequor.services.intake import take_in
+from sequor.services.intake import Taken, take_in
 from sequor.store import keeping, library
 from sequor.store.models import PictureSet
 from sequor.store.sheet import cards_of
 from sequor.web.answers import answer
 from sequor.web.cards import summary
 from sequor.web.context import context, means
+from sequor.web.repeated import written
 from sequor.web.schemas import (
     Added,
     ChangedSet,
@@ -18,6 +19,7 @@ from sequor.web.schemas import (
     MergeSet,
     NewSet,
     OrderSets,
+    PictureUpload,
     Problem,
     Responses,
     SetContents,
@@ -25,7 +27,6 @@ from sequor.web.schemas import (
     SetPath,
     SetSummary,
     SplitSet,
-    Upload,
 )
 
 api = APIBlueprint(
@@ -48,8 +49,7 @@ def list_sets() -> Response:
 @api.post("/sets", responses={201: SetSummary, 422: Problem}, operation_id="createSet")
 def create_set(body: NewSet) -> Response:
     """Make a set."""
-    made = means().database.write(lambda session: library.create_set(session, body.name))
-    return answer(_summary(made, 0), 201)
+    return written(lambda session: _summary(library.create_set(session, body.name), 0), 201)
 
 
 @api.put("/sets/order", responses={200: SetList, **_REFUSALS}, operation_id="orderSets")
@@ -60,7 +60,7 @@ def order_sets(body: OrderSets) -> Response:
         keeping.order_sets(session, body.set_ids)
         return _listed(session)
 
-    return answer(means().database.write(change, small=True))
+    return written(change, small=True)
 
 
 @api.get(_SET, responses={200: SetContents, 404: Problem}, operation_id="getSet")
@@ -84,23 +84,26 @@ def change_set(path: SetPath, body: ChangedSet) -> Response:
 
     def change(session: Session) -> SetSummary:
         found = keeping.change_set(session, path.set_id, body.name, body.description)
-        return _summary(found, len(library.list_pictures(session, found.id)))
+        return _summary(found, library.count_pictures(session, found.id))
 
-    return answer(means().database.write(change))
+    return written(change)
 
 
 @api.delete(_SET, responses={200: Done, 404: Problem}, operation_id="binSet")
 def bin_set(path: SetPath) -> Response:
     """Throw a set into the bin, with everything in it."""
-    means().database.write(lambda s: keeping.bin_set(s, path.set_id), small=True)
-    return answer(Done(count=1))
+
+    def change(session: Session) -> Done:
+        keeping.bin_set(session, path.set_id)
+        return Done(count=1)
+
+    return written(change, small=True)
 
 
 @api.post(f"{_SET}/merge", responses={200: Done, **_REFUSALS}, operation_id="mergeSet")
 def merge_set(path: SetPath, body: MergeSet) -> Response:
     """Move everything from a set into another one; the empty one goes into the bin."""
-    moved = means().database.write(lambda s: keeping.merge_sets(s, path.set_id, body.into_id))
-    return answer(Done(count=moved))
+    return written(lambda s: Done(count=keeping.merge_sets(s, path.set_id, body.into_id)))
 
 
 @api.post(f"{_SET}/split", responses={201: SetSummary, **_REFUSALS}, operation_id="splitSet")
@@ -111,9 +114,9 @@ def split_set(path: SetPath, body: SplitSet) -> Response:
         library.get_set(session, path.set_id)
         made = library.create_set(session, body.name)
         keeping.move_pictures(session, body.picture_ids, made.id)
-        return _summary(made, len(library.list_pictures(session, made.id)))
+        return _summary(made, library.count_pictures(session, made.id))
 
-    return answer(means().database.write(change), 201)
+    return written(change, 201)
 
 
 @api.post(
@@ -121,16 +124,20 @@ def split_set(path: SetPath, body: SplitSet) -> Response:
     responses={200: Added, 201: Added, **_REFUSALS},
     operation_id="addPicture",
 )
-def add_picture(path: SetPath, form: Upload) -> Response:
+def add_picture(path: SetPath, form: PictureUpload) -> Response:
     """Add one file to a set; one that the set has already is recognised and not stored again, and
     comes back out of the bin if it is there.
     """
     file, size = form.file, request.content_length or 0
-    picture, known = take_in(means(), path.set_id, file.filename or "", file.stream, size)
+
+    def say(session: Session, taken: Taken) -> Added:
+        (card,) = cards_of(session, ids=[taken.picture.id])
+        return Added(picture=summary(card), known=taken.known)
+
+    name = file.filename or ""
+    added = take_in(means(), path.set_id, name, file.stream, say, size, form.as_damaged)
     context().reader.look()
-    with means().database.reading() as session:
-        (card,) = cards_of(session, ids=[picture.id])
-        return answer(Added(picture=summary(card), known=known), 200 if known else 201)
+    return answer(added, 200 if added.known else 201)
 
 
 def _listed(session: Session) -> SetList:

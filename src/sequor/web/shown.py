@@ -29,6 +29,7 @@ def file_of(picture: Picture) -> PictureFile:
         profile=original.profile,
         focal35_mm=original.focal35_mm,
         byte_size=original.byte_size,
+        taken_damaged=original.taken_damaged or "",
     )
 
 

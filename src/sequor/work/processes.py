@@ -10,13 +10,16 @@ import ctypes
 import logging
 import multiprocessing
 import os
+import resource
 import signal
 import threading
 import time
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Iterator
 from concurrent.futures import BrokenExecutor, CancelledError, Future
 from concurrent.futures import TimeoutError as FutureTimeoutError
+from contextlib import contextmanager
 from dataclasses import dataclass, field
+from pathlib import Path
 from typing import Any
 
 from pebble import ProcessExpired, ProcessPool
@@ -34,6 +37,9 @@ _STOP, _SHARE = 0, 1
 """Places in the memory that a worker shares with the engine: the number of the task that is to
 stop, and the share done of the one that runs."""
 _PR_SET_PDEATHSIG = 1  # prctl(2)
+_SLACK, _OWN_MB = 1.5, 1536
+"""Address space that a task gets: what it said it needs, half as much again, and what threads and
+libraries reserve without using it."""
 
 
 @dataclass(frozen=True)
@@ -356,7 +362,7 @@ class _Slot:
 
     def _scheduled(self, run: _Run) -> Any:
         task = run.task
-        arguments = (run.number, task.function, task.arguments)
+        arguments = (run.number, task.memory_mb, task.function, task.arguments)
         return self._pool.schedule(_do, args=arguments, timeout=task.limit_s)
 
     def ask_to_stop(self, run: _Run) -> None:
@@ -419,5 +425,23 @@ def _become_worker(
     prepare(*arguments)
 
 
-def _do(number: int, function: Callable[..., Any], arguments: tuple[object, ...]) -> Any:
-    return function(_Told(_own, number), *arguments)
+def _do(
+    number: int, memory_mb: float, function: Callable[..., Any], arguments: tuple[object, ...]
+) -> Any:
+    with _limited(memory_mb):
+        return function(_Told(_own, number), *arguments)
+
+
+@contextmanager
+def _limited(memory_mb: float) -> Iterator[None]:
+    """Let the process have little more memory than its task said that it needs: what goes wrong
+    ends with this task, and not with the machine.
+    """
+    used = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()
+    _, hard = resource.getrlimit(resource.RLIMIT_AS)
+    most = used + int((memory_mb * _SLACK + _OWN_MB) * 2**20)
+    resource.setrlimit(resource.RLIMIT_AS, (most, hard))
+    try:
+        yield
+    finally:
+        resource.setrlimit(resource.RLIMIT_AS, (hard, hard))

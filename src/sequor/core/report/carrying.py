@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 
 from sequor.core.carrying import PARTS, Misfit, Part
+from sequor.core.recipe import MAX_READINGS
 
 PART_NAMES: Mapping[Part, tuple[str, str]] = {
     "focal": ("Focal length", "as it was stated by hand"),
@@ -20,6 +21,7 @@ _WHY: Mapping[Misfit, str] = {
     "focal": "it was taken at another focal length",
     "outside": "it would lie outside this picture",
     "readings": "the readings it lies between are not in this picture",
+    "many": f"with it there would be more than {MAX_READINGS} readings, the most of a picture",
 }
 
 

@@ -1,0 +1,376 @@
+"""Reading archives: what an archive holds, and its manifest piece by piece, in a worker.
+
+An archive comes from outside. What it claims is counted before anything of it is built up: the
+manifest is parsed as a stream, and never more of it is in memory than one picture.
+"""
+
+import json
+import re
+import zipfile
+import zlib
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+from typing import IO, Annotated, Any, Literal
+
+import ijson
+from pydantic import BaseModel, ConfigDict, FailFast, Field, ValidationError
+
+from sequor.core.errors import Cancelled, UnusableInput
+from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.making.exports import ExportOptions
+from sequor.making.kept import Kit
+from sequor.store.entries import entry_columns
+from sequor.work.engine import Told
+
+FORMAT, VERSION = "sequor-archive", 2
+MANIFEST, SCHEMA, ORIGINALS, LEFT_OUT = (
+    *("manifest.json", "manifest.schema.json", "originals/", "left-out.txt"),
+)
+_MOST_MANIFEST = 512 * 2**20
+_MOST_FILES, _MOST_SETS, _MOST_PICTURES, _MOST_ENTRIES = 50_000, 2_000, 100_000, 20_000
+"""Of an archive; the last of one picture. Ten times what the largest studio has."""
+_MOST_OF_ONE = 4_000_000
+"""Values in what the manifest says of one picture: 20,000 entries of 200 values."""
+_METHODS = {zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED}
+_READ_AT_ONCE = 2048
+"""Bytes of a manifest that are parsed before any of it is looked at: levels without end cost their
+square (measured: 64 kB of brackets 13 s, 8 kB 168 MB, 2 kB 10 MB)."""
+_MOST_SILENT = 100_000
+"""Bytes of one value, or of space between two: names have a thousand."""
+_ENCRYPTED = 0x1
+"""Flag bit 0 of a member (APPNOTE.TXT 4.4.4)."""
+_HASH = "^[0-9a-f]{64}$"
+BROKEN = (
+    *(zipfile.BadZipFile, zlib.error, EOFError, OSError, RuntimeError, NotImplementedError),
+    *(ValueError, OverflowError, ijson.JSONError),
+)
+"""What the standard library and the parser raise at a file that is damaged in one way or another;
+an UnusableInput, a ValueError too, has its own words."""
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class ArchivedEntry(_Part):
+    """An entry of a ledger; ``parent`` is the place of the one it was based on, from 0."""
+
+    parent: int | None = Field(ge=0)
+    what: str = Field(max_length=200)
+    created_at: datetime
+    recipe: Recipe
+
+
+class ArchivedPicture(_Part):
+    """A version of a picture: its ledger, oldest entry first, and the place of what holds."""
+
+    name: str = Field(min_length=1, max_length=255)
+    original: str = Field(pattern=_HASH)
+    version: int = Field(ge=1, le=1000)
+    version_name: str = Field(default="", max_length=60)
+    added_at: datetime
+    file_options: ExportOptions | None = None
+    ledger: Annotated[list[ArchivedEntry], FailFast()] = Field(
+        min_length=1, max_length=_MOST_ENTRIES
+    )
+    head: int = Field(ge=0)
+
+
+class ArchivedSet(_Part):
+    """A set with its pictures."""
+
+    name: str = Field(min_length=1, max_length=120)
+    description: str = Field(default="", max_length=1000)
+    pictures: list[ArchivedPicture]
+
+
+class ArchivedOriginal(_Part):
+    """A file below ``originals/``: the SHA-256 of its content, which is its name, and its size;
+    ``damaged`` where it was taken in as damaged.
+    """
+
+    sha256: str = Field(pattern=_HASH)
+    byte_size: int = Field(ge=1, le=2**40)
+    name: str = Field(min_length=1, max_length=255)
+    damaged: bool = False
+
+
+class Manifest(_Part):
+    """What an archive holds; ``left_out`` says what could not go along, and why."""
+
+    format: Literal["sequor-archive"] = "sequor-archive"
+    version: int = VERSION
+    made_at: datetime
+    sets: list[ArchivedSet]
+    originals: list[ArchivedOriginal]
+    left_out: list[str] = []
+
+
+@dataclass(frozen=True)
+class Contents:
+    """What an archive holds at first sight: its sets by name and description, and its originals."""
+
+    sets: tuple[tuple[str, str], ...]
+    originals: tuple[ArchivedOriginal, ...]
+
+
+def refused(why: str) -> UnusableInput:
+    """What is said of an archive that cannot be taken in."""
+    return UnusableInput(f"This archive cannot be taken in: {why}. Nothing of it was kept.")
+
+
+def contents_of(told: Told, kit: Kit, received: Path) -> Contents:
+    """What an archive holds, once it is sure that its pieces are what they claim to be.
+
+    Raises
+    ------
+    UnusableInput
+        When it is no archive, damaged, or larger than any real one.
+    """
+    with _opened(received) as archive:
+        names = _members(archive)
+        head: dict[str, Any] = {}
+        sets: list[tuple[str, str]] = []
+        originals: dict[str, ArchivedOriginal] = {}
+        pictures = 0
+        for kind, value in _pieces(archive):
+            if told.cancelled():
+                raise Cancelled
+            if kind == "original":
+                found = _valid(ArchivedOriginal, value, "an original")
+                originals[found.sha256] = found
+            elif kind == "picture":
+                pictures += 1
+                if pictures > _MOST_PICTURES:
+                    raise refused(f"it holds more than {_MOST_PICTURES:,} pictures")
+            elif kind == "set":
+                about = _valid(ArchivedSet, {**value, "pictures": []}, "a set")
+                sets.append((about.name, about.description))
+            else:
+                head |= value
+            if max(len(sets), len(originals)) > _MOST_FILES or len(sets) > _MOST_SETS:
+                raise refused("it holds more sets or files than any real one")
+        _valid(Manifest, {**head, "sets": [], "originals": []}, "its manifest")
+        _check_originals(archive, names, originals)
+        return Contents(tuple(sets), tuple(originals.values()))
+
+
+def checked_pictures(
+    told: Told, kit: Kit, received: Path, target: Path, photos: Mapping[str, PhotoFacts]
+) -> int:
+    """Check the pictures of an archive to the last entry and write them as the store wants them.
+
+    Parameters
+    ----------
+    target : Path
+        Gets a line of JSON for every picture: the number of its set, its columns, its entries with
+        the places of those they are based on, and the place of what holds.
+    photos : mapping of str to PhotoFacts
+        The originals that were read, by their hashes.
+
+    Returns
+    -------
+    int
+        The number of pictures.
+    """
+    set_number = count = 0
+    taken: set[tuple[int, str, int]] = set()
+    with _opened(received) as archive, target.open("w") as file:
+        for kind, value in _pieces(archive):
+            if kind == "set":
+                set_number += 1
+            if kind != "picture":
+                continue
+            if told.cancelled():
+                raise Cancelled
+            picture = _valid(ArchivedPicture, value, f"picture {count + 1}")
+            key = set_number, picture.original, picture.version
+            if picture.original not in photos:
+                raise refused(f"the original of {picture.name} is not listed")
+            if key in taken:
+                raise refused(f"version {picture.version} of {picture.name} is in it twice")
+            taken.add(key)
+            file.write(json.dumps(_line(set_number, picture, photos[picture.original])) + "\n")
+            count += 1
+    return count
+
+
+@contextmanager
+def unpack(received: Path, sha256: str) -> Iterator[IO[bytes]]:
+    """An original of an archive as a stream."""
+    with zipfile.ZipFile(received) as archive, archive.open(f"{ORIGINALS}{sha256}") as stream:
+        yield stream
+
+
+def _line(set_number: int, picture: ArchivedPicture, photo: PhotoFacts) -> dict[str, object]:
+    if picture.head >= len(picture.ledger):
+        raise refused(f"the ledger of {picture.name} has no entry {picture.head}")
+    entries = []
+    for place, entry in enumerate(picture.ledger):
+        if entry.parent is not None and entry.parent >= place:
+            raise refused(f"the ledger of {picture.name} is not in order")
+        columns = entry_columns(photo, entry.recipe, entry.what)
+        entries.append({**columns, "parent": entry.parent, "created_at": _utc(entry.created_at)})
+    options = picture.file_options
+    return {
+        "set": set_number,
+        "name": picture.name,
+        "original": picture.original,
+        "version": picture.version,
+        "version_name": picture.version_name,
+        "added_at": _utc(picture.added_at),
+        "file_options": options.model_dump(mode="json") if options else None,
+        "entries": entries,
+        "head": picture.head,
+    }
+
+
+def _utc(moment: datetime) -> str:
+    if not 1970 <= moment.year <= 9998:
+        raise refused(f"a time in it is none: {moment.isoformat()}")
+    return moment.replace(tzinfo=None, microsecond=0).isoformat()
+
+
+@contextmanager
+def _opened(received: Path) -> Iterator[zipfile.ZipFile]:
+    try:
+        with zipfile.ZipFile(received) as archive:
+            yield archive
+    except UnusableInput:
+        raise
+    except BROKEN as problem:
+        raise refused("it is no ZIP file with a manifest, or a damaged one") from problem
+
+
+def _members(archive: zipfile.ZipFile) -> set[str]:
+    """The names of its files, if all of them can be unpacked."""
+    members = archive.infolist()
+    names = {member.filename for member in members}
+    if len(members) > _MOST_FILES:
+        raise refused(f"it holds more than {_MOST_FILES:,} files")
+    if len(names) < len(members):
+        raise refused("a file is in it twice")
+    for member in members:
+        if member.flag_bits & _ENCRYPTED:
+            raise refused("it is encrypted")
+        if member.compress_type not in _METHODS:
+            raise refused(
+                f"it is packed in a way that is not read (method {member.compress_type}); only "
+                "stored and deflated ones are"
+            )
+    if MANIFEST not in names:
+        raise refused(f"there is no {MANIFEST} in it")
+    return names
+
+
+def _check_originals(
+    archive: zipfile.ZipFile, names: set[str], originals: Mapping[str, ArchivedOriginal]
+) -> None:
+    listed = {f"{ORIGINALS}{sha256}": original for sha256, original in originals.items()}
+    foreign = names - {MANIFEST, SCHEMA, LEFT_OUT} - listed.keys()
+    if foreign:
+        raise refused(f"there is something in it that its manifest does not list: {min(foreign)!r}")
+    missing = listed.keys() - names
+    if missing:
+        raise refused(f"an original is missing: {min(missing)}")
+    for name, original in listed.items():
+        if archive.getinfo(name).file_size != original.byte_size:
+            raise refused(f"{original.name} has not the size that the manifest says")
+
+
+def _valid(kind: type[Any], value: object, what: str) -> Any:
+    try:
+        return kind.model_validate(value)
+    except (ValidationError, RecursionError) as problem:
+        said = ""
+        if isinstance(problem, ValidationError):
+            first = problem.errors(include_url=False, include_input=False)[0]
+            said = f": {'.'.join(map(str, first['loc']))}: {first['msg']}"
+        raise refused(f"{what} is not what docs/keeping.md describes{said[:300]}") from problem
+
+
+class _Counted:
+    """A member of an archive, read no further than it may be large, nor any value of it; ``silent``
+    are the bytes since the last one.
+    """
+
+    def __init__(self, stream: IO[bytes], most: int) -> None:
+        self._stream, self._left, self.silent = stream, most, 0
+
+    def read(self, size: int = -1) -> bytes:
+        part = self._stream.read(min(size, 1 << 20) if size >= 0 else 1 << 20)
+        self._left -= len(part)
+        self.silent += len(part)
+        if self._left < 0 or self.silent > _MOST_SILENT:
+            raise refused("its manifest is larger than any real one")
+        return part
+
+
+_SET, _PICTURE, _ORIGINAL = "sets.item", "sets.item.pictures.item", "originals.item"
+_LEFT = "left_out.item"
+_BEGINS = re.compile("start_(map|array)")
+
+
+def _pieces(archive: zipfile.ZipFile) -> Iterator[tuple[str, Any]]:
+    """The manifest in pieces: ``picture`` and ``original`` as they come, ``set`` after its
+    pictures, ``head`` for everything else, and all of them once.
+
+    Whatever stands where one of these must is refused before it is built up.
+    """
+    with archive.open(MANIFEST) as member:
+        stream = _Counted(member, _MOST_MANIFEST)
+        about: dict[str, Any] = {}
+        left_out = 0
+        building, events = None, ijson.parse(stream, _READ_AT_ONCE, use_float=True)
+        piece, held = "", 0
+        for prefix, event, value in events:
+            stream.silent = 0
+            if building is not None:
+                building.event(event, value)
+                held += 1
+                if held > _MOST_OF_ONE:
+                    raise refused("it says more of one picture than of any real one")
+                if prefix == piece and event == "end_map":
+                    yield ("picture" if piece == _PICTURE else "original"), building.value
+                    building = None
+            elif prefix in (_PICTURE, _ORIGINAL):
+                if event != "start_map":
+                    raise refused("its manifest is not what docs/keeping.md describes")
+                building, piece, held = ijson.ObjectBuilder(), prefix, 1
+                building.event(event, value)
+            elif prefix == _SET and event == "start_map":
+                about = {}
+            elif prefix == _SET and event == "end_map":
+                yield "set", about
+            elif prefix == _LEFT and event == "string":
+                left_out += 1
+                if left_out > _MOST_FILES:
+                    raise refused("it says more than any real one")
+            elif event in ("string", "number", "boolean", "null"):
+                parent, _, name = prefix.rpartition(".")
+                if parent == _SET:
+                    about[name] = value
+                elif not parent and name:
+                    _check_version(name, value)
+                    yield "head", {name: value}
+                else:
+                    raise refused("its manifest is not what docs/keeping.md describes")
+            elif not _is_frame(prefix, event):
+                raise refused("its manifest is not what docs/keeping.md describes")
+
+
+def _is_frame(prefix: str, event: str) -> bool:
+    """Whether an event belongs to what holds the pieces of a manifest together."""
+    if event == "map_key":
+        return prefix in ("", _SET)
+    if event in ("start_map", "end_map"):
+        return prefix == ""
+    return prefix in ("sets", "sets.item.pictures", "originals", "left_out")
+
+
+def _check_version(name: str, value: object) -> None:
+    if name == "version" and isinstance(value, int) and value > VERSION:
+        raise refused(f"it is of version {value}, which a newer Sequor wrote")

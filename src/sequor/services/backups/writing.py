@@ -1,0 +1,234 @@
+"""A backup is written: a new generation, of which every byte is compared on both sides."""
+
+import os
+import shutil
+import threading
+from concurrent.futures import ThreadPoolExecutor
+from datetime import datetime
+from pathlib import Path
+from typing import NamedTuple
+
+import sqlalchemy as sa
+from alembic.migration import MigrationContext
+from sqlalchemy import Engine
+
+from sequor.core.errors import UnusableInput
+from sequor.services.backups.generations import (
+    ABOUT,
+    STAMP,
+    About,
+    Generation,
+    KeptFile,
+    generations,
+    hash_of,
+    hash_or_none,
+    own_hash,
+)
+from sequor.services.backups.report import Progress, Report
+from sequor.services.backups.tables import files_of, write_tables
+from sequor.store.files import FileStore, sync_folder, write_whole
+from sequor.store.models import now
+
+LAST = "last-backup"
+"""A file in the data folder that says where its backup is."""
+_PARTIAL = ".partial-"
+_OLD = ("originals", "exports", ABOUT)
+_AT_ONCE = min(4, os.cpu_count() or 1)
+"""Files that are read at once: hashing takes a core each."""
+
+
+class Keep(NamedTuple):
+    """How many generations stay besides the newest: the last of a day, and the last of a week."""
+
+    daily: int = 7
+    weekly: int = 5
+
+
+def back_up(
+    engine: Engine,
+    files: FileStore,
+    folder: Path,
+    progress: Progress = lambda *_: None,
+    keep: Keep | None = None,
+) -> Report:
+    """Add a generation to the backup in a folder.
+
+    Raises
+    ------
+    UnusableInput
+        When the folder cannot be used or its disk is full; what is there stays whole.
+    """
+    _check_folder(files, folder)
+    done = Report()
+    try:
+        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        for left in folder.glob(f"{_PARTIAL}*"):
+            shutil.rmtree(left)
+        before = generations(folder)
+        stamp = now().strftime("%Y%m%d-%H%M%S-%f")
+        made = folder / f"{_PARTIAL}{stamp}"
+        (made / "database").mkdir(parents=True, mode=0o700)
+        with engine.connect().execution_options(isolation_level="REPEATABLE READ") as connection:
+            connection.execute(sa.text("START TRANSACTION WITH CONSISTENT SNAPSHOT"))
+            revision = MigrationContext.configure(connection).get_current_revision() or ""
+            tables, checksums = write_tables(connection, made / "database")
+            wanted = list(files_of(connection))
+            connection.rollback()
+        done.rows = sum(tables.values())
+        copying = _Copying(files.root, made, before, done, progress)
+        there = copying.all(wanted)
+        about = About(
+            made_at=now(), revision=revision, tables=tables, checksums=checksums, files=there
+        )
+        write_whole(made / ABOUT, about.model_dump_json(indent=1).encode())
+        os.sync()
+        made.rename(folder / stamp)
+        sync_folder(folder)
+        _thin_out(folder, keep or Keep(), done)
+        write_whole(files.root / LAST, str(folder.resolve()).encode())
+    except OSError as problem:
+        raise UnusableInput(
+            f"The backup did not come to its end: {problem.strerror}. What was there before is "
+            "whole; free some space, or take another folder, and start it again."
+        ) from problem
+    return done
+
+
+class _Copying:
+    """Files on their way into a new generation."""
+
+    def __init__(
+        self,
+        source: Path,
+        target: Path,
+        before: list[Generation],
+        done: Report,
+        progress: Progress,
+    ) -> None:
+        self._source, self._target, self._before = source, target, before
+        self._done, self._progress = done, progress
+        self._lock = threading.Lock()
+        self._whole = self._so_far = 0
+
+    def all(self, names: list[str]) -> dict[str, KeptFile]:
+        """Copy or link all of them; those that are in the generation then."""
+        sizes = {name: _size_of(self._source / name) for name in names}
+        self._whole = sum(sizes.values())
+        for parent in sorted({(self._target / name).parent for name in names}):
+            parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+        with ThreadPoolExecutor(_AT_ONCE) as threads:
+            kept = threads.map(lambda name: self._one(name, sizes[name]), names)
+            return {name: one for name, one in zip(names, kept, strict=True) if one}
+
+    def _one(self, name: str, size: int) -> KeptFile | None:
+        recorded = next(
+            (one.about.files[name].sha256 for one in self._before if name in one.about.files), None
+        )
+        expected = own_hash(name) or recorded
+        target, source = self._target / name, self._source / name
+        live = hash_or_none(source)
+        expected = expected or live
+        good = next((one for one in self._before if expected and one.holds(name, expected)), None)
+        found: KeptFile | None = None
+        if good is not None:
+            _link(good.folder / name, target)
+        elif live is not None and live == expected:
+            self._copy(source, target, live)
+        with self._lock:
+            if live is None:
+                self._done.missing.append(name)
+            elif live != expected:
+                self._done.damaged.append(name)
+            if good is not None:
+                self._done.kept += 1
+            elif live == expected:
+                self._done.copied, self._done.byte_size = (
+                    self._done.copied + 1,
+                    self._done.byte_size + size,
+                )
+            self._so_far += size
+            self._progress(self._so_far, self._whole)
+        if expected is not None and target.exists():
+            found = KeptFile(byte_size=target.stat().st_size, sha256=expected)
+            self._mend(name, expected, target)
+        return found
+
+    def _copy(self, source: Path, target: Path, sha256: str) -> None:
+        shutil.copyfile(source, target)
+        shutil.copystat(source, target)
+        if hash_of(target) != sha256:
+            raise OSError(5, f"{target.name} could not be read back as it was written")
+
+    def _mend(self, name: str, sha256: str, good: Path) -> None:
+        """Replace bad copies of the same content in older generations."""
+        for generation in self._before:
+            path, kept = generation.folder / name, generation.about.files.get(name)
+            if kept is None or kept.sha256 != sha256 or _same_file(path, good):
+                continue
+            if generation.holds(name, sha256):
+                continue
+            partial = path.with_name(f"{_PARTIAL}{path.name}")
+            partial.unlink(missing_ok=True)
+            _link(good, partial)
+            os.replace(partial, path)
+            with self._lock:
+                self._done.mended.append(f"{generation.folder.name}/{name}")
+
+
+def _check_folder(files: FileStore, folder: Path) -> None:
+    inside = folder.resolve()
+    if inside == files.root.resolve() or files.root.resolve() in inside.parents:
+        raise UnusableInput("A backup cannot lie inside the data folder that it is of.")
+    if folder.exists() and not folder.is_dir():
+        raise UnusableInput(f"{folder} is no folder.")
+    older = (folder / ABOUT).exists()  # a backup of version 1 may stay beside generations
+    for path in folder.iterdir() if folder.is_dir() else ():
+        own = STAMP.fullmatch(path.name) or path.name.startswith(_PARTIAL)
+        old = older and (path.name in _OLD or path.name.startswith("database-"))
+        if not own and not old:
+            raise UnusableInput(
+                f"{folder} holds other things than a backup ({path.name}); take an empty folder."
+            )
+
+
+def _thin_out(folder: Path, keep: Keep, done: Report) -> None:
+    """Let generations go: the newest stays, and the last of so many days and weeks before."""
+    found = [one for one in generations(folder) if one.folder != folder]
+    days: set[str] = set()
+    weeks: set[tuple[int, int]] = set()
+    for generation in found[1:]:
+        at = datetime.strptime(generation.folder.name, "%Y%m%d-%H%M%S-%f")
+        day, week = f"{at:%Y%m%d}", at.isocalendar()[:2]
+        stays = (day not in days and len(days) < keep.daily) or (
+            week not in weeks and len(weeks) < keep.weekly
+        )
+        days.add(day)
+        weeks.add(week)
+        if not stays:
+            gone = folder / f"{_PARTIAL}{generation.folder.name}"
+            generation.folder.rename(gone)
+            shutil.rmtree(gone)
+            done.gone.append(generation.folder.name)
+
+
+def _size_of(path: Path) -> int:
+    try:
+        return path.stat().st_size
+    except OSError:
+        return 0
+
+
+def _same_file(one: Path, other: Path) -> bool:
+    try:
+        return os.path.samestat(one.lstat(), other.lstat())
+    except OSError:
+        return False
+
+
+def _link(source: Path, target: Path) -> None:
+    """The same file under another name, or a copy where the disk knows no links."""
+    try:
+        os.link(source, target, follow_symlinks=False)
+    except OSError:
+        shutil.copyfile(source, target)
+        shutil.copystat(source, target)

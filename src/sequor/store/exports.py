@@ -1,0 +1,89 @@
+"""Exports as lists need them: columns of several tables in one query, without recipes."""
+
+from datetime import datetime
+from typing import NamedTuple
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from sequor.store.models import (
+    ENDED,
+    Export,
+    ExportFormat,
+    ExportStage,
+    LedgerEntry,
+    Picture,
+    PictureSet,
+)
+
+
+class ExportRow(NamedTuple):
+    """An export, with the names of what it is of."""
+
+    id: int
+    picture_id: int
+    entry_id: int
+    format: ExportFormat
+    quality: int
+    state: ExportStage
+    problem: str | None
+    file_name: str | None
+    width: int | None
+    height: int | None
+    byte_size: int | None
+    empty_pixels: int | None
+    filled_share: float | None
+    created_at: datetime
+    picture_name: str
+    version_name: str
+    set_name: str
+    entry_what: str
+
+
+_OF_EXPORT = ExportRow._fields[: ExportRow._fields.index("picture_name")]
+
+
+def export_rows(
+    session: Session,
+    ids: list[int] | None = None,
+    picture_id: int | None = None,
+    before: int | None = None,
+    since: datetime | None = None,
+    limit: int | None = None,
+) -> list[ExportRow]:
+    """Exports, the newest first.
+
+    Parameters
+    ----------
+    ids, picture_id
+        Only these, or those of a picture.
+    before : int, optional
+        Only those with a smaller number.
+    since : datetime, optional
+        Only those that were asked for or ended since then, or have not ended.
+    """
+    query = (
+        select(
+            *(getattr(Export, name) for name in _OF_EXPORT),
+            Picture.name,
+            Picture.version_name,
+            PictureSet.name,
+            LedgerEntry.what,
+        )
+        .join(Picture, Picture.id == Export.picture_id)
+        .join(PictureSet, PictureSet.id == Picture.set_id)
+        .join(LedgerEntry, LedgerEntry.id == Export.entry_id)
+        .order_by(Export.id.desc())
+    )
+    if ids is not None:
+        query = query.where(Export.id.in_(ids))
+    if picture_id is not None:
+        query = query.where(Export.picture_id == picture_id)
+    if before:
+        query = query.where(Export.id < before)
+    if since is not None:
+        changed = (Export.created_at >= since) | (Export.finished_at >= since)
+        query = query.where(changed | Export.state.not_in(ENDED))
+    if limit is not None:
+        query = query.limit(limit)
+    return [ExportRow._make(row) for row in session.execute(query)]
