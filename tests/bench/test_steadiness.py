@@ -35,11 +35,15 @@ VICTIMS = ("server", "worker", "database", "supervisor", "all")
 
 def test_sixty_kills(tmp_path: Path) -> None:
     chance = random.Random(time.time())
-    with Killed(tmp_path / "var", seed=chance.randrange(2**32)) as trial:
+    with Killed(tmp_path / "var", seed=chance.randrange(2**32), keeping=True) as trial:
         for _ in range(60):
             trial.kill(chance.choice(VICTIMS))
         trial.check()
-    print(f"\n60 kills: {trial.kept} changes, {trial.exported} exports, nothing lost")
+    assert min(trial.archived, trial.backed_up) > 0
+    print(
+        f"\n60 kills: {trial.kept} changes, {trial.exported} exports, {trial.archived} archives, "
+        f"{trial.backed_up} backups, nothing lost; restored, also after a kill"
+    )
     tell(Measured("longest away", max(trial.away_s), 15, "s"))
 
 

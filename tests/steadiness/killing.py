@@ -4,9 +4,11 @@ import io
 import os
 import random
 import signal
+import subprocess
 import sys
 import threading
 import time
+import zipfile
 from contextlib import suppress
 from pathlib import Path
 from types import TracebackType
@@ -15,13 +17,15 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
+from sequor.store.mariadb import port_is_free
 from tests.running import Application
 
 PATIENCE_S = 120.0
 
 
 class Killed:
-    """Writers, uploaders and exporters at work while processes die.
+    """Writers, uploaders and exporters at work while processes die; with ``keeping`` also who
+    writes archives and backups, which are killed too.
 
     Attributes
     ----------
@@ -29,18 +33,22 @@ class Killed:
         Ledger entries that were acknowledged.
     exported : int
         Exports that were reported as done.
+    archived, backed_up : int
+        Archives that came whole, and backups that came to their end.
     away_s : list of float
         How long after each kill the application was ready again.
     """
 
-    def __init__(self, data: Path, seed: int) -> None:
-        self._chance = random.Random(seed)
+    def __init__(self, data: Path, seed: int, keeping: bool = False) -> None:
+        self._chance, self._keeping = random.Random(seed), keeping
         self._app = Application(data, "--empty")
+        self._backup = data.parent / "backup"
         self._app.command = (sys.executable, "-m", "sequor")
         self._stop = threading.Event()
         self._entries: dict[int, list[int]] = {}
         self._pictures: set[int] = set()
         self._exports: set[int] = set()
+        self.archived = self.backed_up = 0
         self.away_s: list[float] = []
         self.unexpected: list[object] = []
 
@@ -56,6 +64,7 @@ class Killed:
         self._app.start()
         self._set = self._app.post("/api/sets", {"name": "Under fire"})[1]["id"]
         work = [self._write, self._write, self._upload, self._export]
+        work += [self._archive, self._back_up] if self._keeping else []
         self._threads = [
             threading.Thread(target=self._again, args=(one, n), daemon=True)
             for n, one in enumerate(work)
@@ -133,6 +142,63 @@ class Killed:
         assert not list((data / "mariadb").glob("grants*"))
         named = {one.name for one in (data / "originals").rglob("*") if one.is_file()}
         assert len(named) == len(contents)
+        if self._keeping:
+            self._check_what_is_kept()
+
+    def _check_what_is_kept(self) -> None:
+        """The data are sound; so is what a backup of them gives back, after a kill of that too."""
+        assert self._upkeep("verify").returncode == 0
+        assert self._upkeep("backup", self._backup).returncode == 0
+        back = {"SEQUOR_DATA": str(self._backup.with_name("back"))}
+        killed = self._upkeep("restore", self._backup, kill_after_s=2.0, **back)
+        assert killed.returncode == -signal.SIGKILL
+        assert not Path(back["SEQUOR_DATA"]).exists()  # nothing half of it is seen
+        self._until(lambda: port_is_free(int(self._app.environment["SEQUOR_DB_PORT"])))
+        again = self._upkeep("restore", self._backup, **back)
+        assert again.returncode == 0, again.stderr
+        assert self._upkeep("verify", **back).returncode == 0
+        here, there = (
+            {one.name for one in (Path(data) / "originals").rglob("*") if one.is_file()}
+            for data in (self._app.data, back["SEQUOR_DATA"])
+        )
+        assert here == there
+
+    def _upkeep(
+        self, *arguments: object, kill_after_s: float | None = None, **environment: str
+    ) -> subprocess.CompletedProcess[str]:
+        """One of the commands of upkeep, on the application's data."""
+        command = [sys.executable, "-m", "sequor.upkeep", *map(str, arguments)]
+        env = self._app.environment | environment
+        with subprocess.Popen(
+            command, env=env, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
+        ) as running:
+            try:
+                out, said = running.communicate(timeout=kill_after_s)
+            except subprocess.TimeoutExpired:
+                running.kill()
+                out, said = running.communicate()
+        if "Traceback" in said:
+            self.unexpected.append(said)
+        return subprocess.CompletedProcess(command, running.returncode, out, said)
+
+    def _archive(self, chance: random.Random) -> None:
+        status, content = self._app.send("GET", f"/api/sets/{self._set}/archive.zip")
+        if status == 200:
+            with zipfile.ZipFile(io.BytesIO(content)) as archive:
+                assert archive.testzip() is None
+            self.archived += 1
+        elif status != 422:  # no picture yet
+            self._note(status, content)
+        self._stop.wait(2.0)
+
+    def _back_up(self, chance: random.Random) -> None:
+        """Some are killed; of those that come to their end nothing may be missing."""
+        kill_after_s = chance.uniform(1.0, 6.0) if chance.random() < 0.3 else None
+        done = self._upkeep("backup", self._backup, kill_after_s=kill_after_s)
+        if done.returncode not in (0, 2, -signal.SIGKILL):
+            self.unexpected.append((done.returncode, done.stderr))
+        self.backed_up += done.returncode == 0
+        self._stop.wait(1.0)
 
     def _again(self, work: Any, seed: int) -> None:
         chance = random.Random(seed)

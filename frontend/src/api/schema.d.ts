@@ -2550,6 +2550,8 @@ export interface components {
          * FocalAssumed
          * @description A focal length is only assumed, and proportions depend on it: height against width may be off
          *     by the share ``proportions_off``. ``misfit`` when the readings agree for another one only.
+         *     ``hangs`` is the axis that hangs on it most, with what it is for the shorter and the longer of
+         *     two usual lenses.
          */
         FocalAssumed: {
             /**
@@ -2577,6 +2579,8 @@ export interface components {
             proportions_off: number;
             /** Misfit */
             misfit: boolean;
+            /** @default null */
+            hangs: components["schemas"]["HangsOnFocal"] | null;
         };
         /**
          * FocalContradicted
@@ -2652,6 +2656,25 @@ export interface components {
              * @enum {string}
              */
             axis: "roll" | "lean" | "swing";
+        };
+        /**
+         * HangsOnFocal
+         * @description What an axis is for a short lens and for a long one.
+         */
+        HangsOnFocal: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "lean" | "swing";
+            /** Short Mm */
+            short_mm: number;
+            /** Short Deg */
+            short_deg: number;
+            /** Long Mm */
+            long_mm: number;
+            /** Long Deg */
+            long_deg: number;
         };
         /**
          * HeldAgainstReadings

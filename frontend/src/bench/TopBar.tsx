@@ -40,13 +40,12 @@ export const TopBar = memo(function TopBar({
   return (
     <PageHeader>
       <Brand to={`/sets/${state.set_id}`} title={state.file.name}>
-        Sequor / <Link to={`/sets/${state.set_id}`}>{state.set_name}</Link>
         {state.file.taken_damaged && (
           <Text as="span" color="brick" title={state.file.taken_damaged}>
-            {" "}
-            · damaged file
+            {"damaged file · "}
           </Text>
         )}
+        Sequor / <Link to={`/sets/${state.set_id}`}>{state.set_name}</Link>
       </Brand>
       <Flex as="nav" aria-label="Steps">
         {STEPS.map((name, index) => (

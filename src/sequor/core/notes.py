@@ -140,9 +140,21 @@ class FocalContradicted(NoteBase):
     estimate_sigma_mm: float
 
 
+class HangsOnFocal(Value):
+    """What an axis is for a short lens and for a long one."""
+
+    axis: Literal["lean", "swing"]
+    short_mm: float
+    short_deg: float
+    long_mm: float
+    long_deg: float
+
+
 class FocalAssumed(NoteBase):
     """A focal length is only assumed, and proportions depend on it: height against width may be off
     by the share ``proportions_off``. ``misfit`` when the readings agree for another one only.
+    ``hangs`` is the axis that hangs on it most, with what it is for the shorter and the longer of
+    two usual lenses.
     """
 
     code: Literal["focal_assumed"] = "focal_assumed"
@@ -151,6 +163,7 @@ class FocalAssumed(NoteBase):
     estimate_sigma_mm: float | None
     proportions_off: float
     misfit: bool
+    hangs: HangsOnFocal | None = None
 
 
 class Met(Value):

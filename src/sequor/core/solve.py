@@ -327,9 +327,10 @@ class _Job:
             for one, below in zip(self.steering, self.standing.below_rad, strict=True)
         ]
         diagonal = math.hypot(self.photo.width, self.photo.height)
+        # What was stated by hand is said before any reading is doubted.
+        yield from about_holds(self.camera, self.recipe.hold, self.lines, self.focal35_mm)
         yield from about_readings(steering, self.standing, diagonal)
         yield from about_what_is_open(steering, self.measured, self.recipe.hold)
-        yield from about_holds(self.camera, self.recipe.hold, self.lines, self.focal35_mm)
         yield from about_focal(self.photo, self.recipe, self.lines, focal, stance, self.measured)
         if self.bent:
             yield from about_bending(self.recipe.bend, self.bent, readings, self.off_unbent_deg)

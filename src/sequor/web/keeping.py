@@ -40,7 +40,7 @@ api = APIBlueprint(
 )
 _REFUSALS: Responses = {404: Problem, 422: Problem}
 _NAMES = {
-    "originals": ("Originals", "as they came in; nothing but the bin ever removes one"),
+    "originals": ("Originals", "as they came in; nothing but you deletes one"),
     "exports": ("Exports", "corrected files; each can be made again from its entry"),
     "database": ("Database", "sets, recipes, ledgers, what pictures propose"),
     "proxies": ("Reduced pictures", "for the stage; made again when they are missing"),

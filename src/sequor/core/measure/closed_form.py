@@ -57,7 +57,9 @@ def _within(moment: Matrix, axis: Matrix, usual: Matrix) -> Matrix:
 
     ``usual`` need not be of unit length, but at right angles to ``axis``.
     """
-    one = usual / np.linalg.norm(usual, axis=1, keepdims=True)
+    length = np.linalg.norm(usual, axis=1, keepdims=True)
+    # A vertical that points at the camera has no usual level direction: not a number, then.
+    one = np.divide(usual, length, out=np.full_like(usual, np.nan), where=length > 0)
     other = np.cross(axis, one)
     basis = np.stack([one, other], axis=2)
     inner = basis.transpose(0, 2, 1) @ moment @ basis

@@ -7,6 +7,7 @@ import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import combinations
+from typing import Literal
 
 import numpy as np
 
@@ -35,6 +36,7 @@ from sequor.core.notes import (
     DecentringOpen,
     FocalAssumed,
     FocalContradicted,
+    HangsOnFocal,
     HeldAgainstReadings,
     LevelRunsAway,
     Limited,
@@ -68,6 +70,9 @@ _MAYBE_HORIZON_DEG = 12.0
 _LIKELY_FOCAL35_MM = (24.0, 70.0)
 """Most pictures are taken with focal lengths between these (common practice, no published
 source)."""
+_HANGS_DEG = 1.0
+"""An axis hangs on the focal length when it differs by more than this between those: less is hardly
+seen."""
 _FOCAL_SIGMAS, _FOCAL_SHARE = 3.0, 0.1
 """An estimate of the focal length contradicts another when it is this many deviations and at least
 this share away."""
@@ -182,7 +187,7 @@ def about_holds(
         free_deg = math.degrees(getattr(freed.stance, f"{axis}_rad"))
         place = AXES.index(axis)
         enough = max(_HELD_DEG, _HELD_SIGMAS * math.degrees(freed.sigma_rad[place]))
-        if freed.determined[place] and abs(free_deg - held) > enough and axis != "roll":
+        if freed.roughly[place] and abs(free_deg - held) > enough and axis != "roll":
             yield HeldAgainstReadings(
                 readings=ids,
                 axis=axis,
@@ -249,6 +254,7 @@ def about_focal(
             estimate_sigma_mm=sigma,
             proportions_off=_proportions_off(photo, recipe, readings, focal.focal35_mm),
             misfit=measured.focal_explains,
+            hangs=_hangs_on_focal(photo, recipe, readings),
             offers=offers,
         )
 
@@ -271,6 +277,37 @@ def _proportions_off(
 
     assumed = height_to_width(focal35_mm)
     return max(abs(height_to_width(focal) / assumed - 1) for focal in _LIKELY_FOCAL35_MM)
+
+
+def _hangs_on_focal(
+    photo: PhotoFacts, recipe: Recipe, readings: tuple[Reading, ...]
+) -> HangsOnFocal | None:
+    """What lean or swing is for the lenses that most pictures are taken with, whichever is the more
+    different; None where it hardly is.
+    """
+    stances = []
+    for focal in _LIKELY_FOCAL35_MM:
+        camera = photo.model_copy(update={"focal35_mm": focal})
+        found = standing(camera, readings, recipe)
+        stances.append((found.measured.stance, found.stay))
+    (short, stays), (long, _) = stances
+    pairs: list[HangsOnFocal] = []
+    axes: tuple[Literal["lean", "swing"], ...] = ("lean", "swing")
+    for place, axis in enumerate(axes, 1):
+        if stays[place] or getattr(recipe.hold, f"{axis}_deg") is not None:
+            continue
+        short_deg, long_deg = (math.degrees(getattr(s, f"{axis}_rad")) for s in (short, long))
+        pairs.append(
+            HangsOnFocal(
+                axis=axis,
+                short_mm=_LIKELY_FOCAL35_MM[0],
+                short_deg=short_deg,
+                long_mm=_LIKELY_FOCAL35_MM[1],
+                long_deg=long_deg,
+            )
+        )
+    most = max(pairs, key=lambda one: abs(one.long_deg - one.short_deg), default=None)
+    return most if most and abs(most.long_deg - most.short_deg) > _HANGS_DEG else None
 
 
 def _odd_one_out(index: int, steering: Sequence[Steering], measured: Measured) -> Note:

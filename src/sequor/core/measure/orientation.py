@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from sequor.core.camera import ASSUMED_FOCAL35_MM, Matrix, Stance, focal_px_of
 from sequor.core.measure.focal import FocalEstimate, focal_from_readings
+from sequor.core.measure.focal_unknown import widened
 from sequor.core.measure.sights import Sights
 from sequor.core.measure.trials import Judged, Trials, stance_in
 from sequor.core.recipe import Hold, LeaveIn, PhotoFacts, Reading
@@ -36,8 +37,8 @@ class Measured:
         Measured, or held where an axis is held; where it is neither, what explains the readings
         with as little as possible.
     sigma_rad : (float, float, float)
-        Standard deviations of roll, lean and swing, with what is left open by the others; 0 where
-        the axis is held, or nothing at all is read.
+        Standard deviations of roll, lean and swing, with what is left open by the others, and by a
+        focal length that is only assumed; 0 where the axis is held, or nothing at all is read.
     determined : (bool, bool, bool)
         Whether the readings determine the axis.
     roughly : (bool, bool, bool)
@@ -62,6 +63,8 @@ class Measured:
         What the readings say of the focal length, where they determine it.
     focal_explains : bool
         Whether the readings agree only if the focal length, which is assumed, is another.
+    hold_explains : bool
+        Whether they agree only if what is held is let go: then no reading is wrong.
     """
 
     stance: Stance
@@ -77,6 +80,7 @@ class Measured:
     without_determined: NDArray[np.bool_]
     focal: FocalEstimate | None
     focal_explains: bool
+    hold_explains: bool
 
 
 def measure_stance(
@@ -121,17 +125,23 @@ def measure_stance(
     if free.all() and count >= _ENOUGH_FOR_FOCAL:
         focal, fits = focal_from_readings(sights, found[:1, :3], trials.agree_all)
     # A focal length that is only assumed may be what is wrong, and no reading.
-    explained = not focal_known and not agrees[0] and fits
+    focal_explains = not focal_known and not agrees[0] and fits
+    # Nor is one wrong that only contradicts what was stated by hand.
+    hold_explains = not agrees[0] and not free.all() and _agree_when_let_go(sights, free, scale)
     judged = Judged(found[:1], np.ones((1, count)), ())
+    explained = focal_explains or hold_explains
     if not agrees[0] and not explained:
         judged = trials.judged(found, masks, agrees)
     outliers = () if explained else np.flatnonzero(trials.disagree(judged.best)[0])
     sigma, open_rad, determined = trials.deviations(judged)
+    roughly = trials.roughly(sigma)
+    if not focal_known and count > 1:
+        sigma = widened(trials, judged.weights, judged.best, sigma, trials.scatter(judged))
     return Measured(
         stance=stance_in(judged.best[0]),
         sigma_rad=_three(sigma, float),
         determined=_three(determined, bool),
-        roughly=trials.roughly(sigma),
+        roughly=roughly,
         open_rad=open_rad,
         front=front,
         outliers=frozenset(int(i) for i in outliers),
@@ -140,8 +150,22 @@ def measure_stance(
         without=found[1:, :3],
         without_determined=trials.determined(found[1:], masks[1:]),
         focal=focal,
-        focal_explains=explained,
+        focal_explains=focal_explains,
+        hold_explains=hold_explains,
     )
+
+
+def _agree_when_let_go(sights: Sights, free: NDArray[np.bool_], scale: float) -> bool:
+    """Whether all readings agree on a stance of which nothing is held, such as cameras have, and
+    they tell it.
+    """
+    first = Trials(sights, np.ones(4, dtype=bool), np.zeros(4), scale)
+    trials, _ = first.with_what_is_open(None)
+    everything = np.ones((1, sights.count))
+    found = trials.solve(everything)
+    sigma = trials.deviations(Judged(found, everything, ()))[0]
+    told = (np.array(trials.roughly(sigma)) | free[:3]).all()
+    return bool(trials.agree(found, everything)[0] and trials.is_usual(found)[0] and told)
 
 
 def _three(values: NDArray[Any], kind: Callable[[Any], V]) -> tuple[V, V, V]:

@@ -77,10 +77,10 @@ class Sights:
         self.weight = np.array([reading.weight for reading in readings])[self.of]
         self.alike = (self.what == LEVEL).astype(float)
 
-    def with_changed(self, **arrays: Matrix) -> "Sights":
-        """The same readings with other deviations, say."""
+    def with_changed(self, **parts: Matrix | float) -> "Sights":
+        """The same readings with other deviations, say, or seen by another lens."""
         other = object.__new__(Sights)
-        other.__dict__.update(self.__dict__, **arrays)
+        other.__dict__.update(self.__dict__, **parts)
         return other
 
     @property

@@ -66,6 +66,8 @@ _ROUGH_RAD, _TIGHT_RAD = 1e-5, 1e-11
 _TAILS = 1.1
 """The tilt of a level line is a product of two unknowns, whose tails are heavier: 95 % of such lie
 within 2.18 of its deviations where 1.96 are meant (numerical integral)."""
+_LEAST_KNOWN = 1e-14
+"""What is left of the information in a direction beside that of the others by rounding alone."""
 _NEVER_RAD = 1e-6
 """What all levels share is left out where its deviation is no more than this."""
 
@@ -153,6 +155,10 @@ class Trials:
             found[np.flatnonzero(odd)[better]] = again[better]
         return found
 
+    def solve_from(self, weights: Matrix, start: Matrix) -> Matrix:
+        """The same where it is known nearly, shape (B, 4)."""
+        return self._solved(weights, start[None], 1.0)
+
     def off(self, found: Matrix) -> Matrix:
         """By how much every reading is off, in radians, shape (B, N): of a horizon the worse."""
         return self._of_readings(self.sights.residuals(found), 1.0)
@@ -218,7 +224,7 @@ class Trials:
         they say more of them than the prior.
         """
         data = self.sights.information(found, weights)
-        covariance = np.linalg.inv(self._padded(data + self._faded(data)))
+        covariance = _inverted(self._padded(data + self._faded(data)))
         known: NDArray[np.bool_] = self.free[:3] & np.any(weights > 0, axis=1, keepdims=True)
         enough = _DETERMINED_RAD * self.scale
         known[:, 1:] &= np.einsum("bii->bi", covariance)[:, [LEAN, SWING]] < enough**2
@@ -231,18 +237,22 @@ class Trials:
         Readings that scatter more than their precision explains, by the chi-square test at 95 %,
         widen the deviations.
         """
-        found, weights, scatter = judged.best, judged.weights, judged.scatter
-        determined = self.determined(found, weights)[0]
-        z = self.sights.residuals(found)[0] / self.sights.sigma
-        total = float((scatter[0, self.sights.of] * z**2).sum())
-        spare = int((scatter[0, self.sights.of] > 0.5).sum() - determined.sum())
-        wide = total / spare if spare > 0 and total > chdtri(spare, 0.05) else 1.0
+        found, weights = judged.best, judged.weights
+        determined, wide = self.determined(found, weights)[0], self.scatter(judged)
         covariance = self._covariance(found, weights, wide, usual=_TAILS**2)
         drawn = self._covariance(found, weights, wide, usual=0.0)
         asked = self.free[:3] & bool(np.any(weights > 0))
         sigma = np.where(asked, np.sqrt(np.maximum(np.diagonal(covariance)[:3], 0)), 0.0)
         open_roll = math.sqrt(max(0.0, float(covariance[ROLL, ROLL] - drawn[ROLL, ROLL])))
         return sigma, open_roll if determined[ROLL] else 0.0, determined
+
+    def scatter(self, judged: Judged) -> float:
+        """By how much the variance of the readings is larger than their precision explains."""
+        counted = judged.scatter[0, self.sights.of]
+        z = self.sights.residuals(judged.best)[0] / self.sights.sigma
+        total = float((counted * z**2).sum())
+        spare = int((counted > 0.5).sum() - self.determined(judged.best, judged.weights).sum())
+        return total / spare if spare > 0 and total > chdtri(spare, 0.05) else 1.0
 
     def roughly(self, sigma: Matrix) -> tuple[bool, bool, bool]:
         """Whether axes with some deviations are known roughly."""
@@ -264,6 +274,14 @@ class Trials:
             larger = np.abs(scaled[:, row]) >= np.abs(found[:, place])
             found[larger, place] = scaled[larger, row]
         return found
+
+    def is_usual(self, found: Matrix) -> NDArray[np.bool_]:
+        """Whether lean and swing are such as a camera has, shape (B,): no more than three times ten
+        degrees together.
+        """
+        far = ((found[:, [LEAN, SWING]] / [2 * _LEAN_RAD, _SWING_RAD]) ** 2).sum(axis=1)
+        few: NDArray[np.bool_] = far < _CLEARLY
+        return few
 
     def _strangeness(self, found: Matrix) -> Matrix:
         """How far lean and swing are from what a camera usually has, as a chi-square, shape (B,),
@@ -370,7 +388,7 @@ class Trials:
         """
         data = self.sights.information(found, weights)
         prior = self._faded(data)
-        let_through = np.linalg.inv(self._padded(data + prior))[0]
+        let_through = _inverted(self._padded(data + prior))[0]
         errors = data[0] * wide + usual * (prior[0] * self.usual_rad**2) @ prior[0]
         both = np.outer(self.free, self.free)
         covariance: Matrix = let_through @ np.where(both, errors, 0.0) @ let_through
@@ -387,6 +405,18 @@ class Trials:
 def stance_in(found: Matrix) -> Stance:
     """The stance among unknowns, shape (4,)."""
     return Stance(*(float(angle) for angle in found[:SHARED]))
+
+
+def _inverted(information: Matrix) -> Matrix:
+    """Covariances of informations, shape (B, 4, 4): very large, and no failure, in a direction that
+    nothing tells, such as roll and lean along lines that all lie in one place.
+    """
+    size = np.sqrt(np.diagonal(information, axis1=1, axis2=2))
+    both = size[:, :, None] * size[:, None, :]
+    known, directions = np.linalg.eigh(information / both)
+    known = np.maximum(known, _LEAST_KNOWN)
+    inverse: Matrix = (directions / known[:, None, :]) @ directions.transpose(0, 2, 1) / both
+    return inverse
 
 
 def _the_right_way_up(found: Matrix) -> Matrix:

@@ -203,6 +203,13 @@ def _focal_assumed(note: n.FocalAssumed, _: Names) -> str:
     depends = "Proportions depend on it"
     if round(note.proportions_off, 2) > 0:
         depends += f": height against width may be {note.proportions_off * 100:.0f} % off"
+    if note.hangs:
+        hangs = note.hangs
+        depends = (
+            f"The {hangs.axis} is {axis_words(hangs.axis, hangs.short_deg)} for a lens of "
+            f"{hangs.short_mm:.0f} mm and {axis_words(hangs.axis, hangs.long_deg)} for one of "
+            f"{hangs.long_mm:.0f} mm. {depends}"
+        )
     if note.misfit:
         depends = f"The readings do not agree with it. {depends}"
     if note.estimate35_mm and note.estimate_sigma_mm:
