@@ -187,3 +187,59 @@ def test_no_number_is_made_of_nothing() -> None:
             )
             stance = solve(_with(28), Recipe(readings=lines)).stance
             assert all(math.isfinite(stance.axis(axis).applied_deg) for axis in AXES)  # type: ignore
+
+
+def test_a_single_plumb_line_says_roll_or_lean() -> None:
+    """28 mm, pointed up by 15 degrees and level: it looked like a roll of 8.8, sure to 3.1."""
+    recipe = Recipe(readings=(line("plumb", 218.9, 555.3, 81.1, 1444.7, id="a"),))
+    solution = solve(_with(28), recipe)
+    roll = solution.stance.roll
+    assert roll.measured_deg is not None
+    assert roll.sigma_deg is not None
+    assert abs(roll.measured_deg) < 1.96 * roll.sigma_deg
+    (note,) = solution.notes
+    assert note.code == "plumb_may_lean"
+    (words,) = notes_of(_with(28), recipe)
+    assert "if the camera pointed up or down by 10°, the roll is 6.3° off" in words.text
+
+
+def test_one_plumb_line_of_a_camera_that_points_up_is_covered() -> None:
+    """Leans of 12 to 28 degrees: 3 of 100 were covered once."""
+    chance, inside = np.random.default_rng(31), []
+    for _ in range(100):
+        lean = float(chance.uniform(12, 28) * chance.choice([-1, 1]))
+        roll, swing = (float(value) for value in chance.normal(0, [1.5, 6]))
+        focal = float(chance.choice([24, 28, 35, 50]))
+        stance = (roll, lean, swing)
+        readings = readings_of(chance, stance, focal, "plumb")
+        found = covered(solve(_with(focal), Recipe(readings=readings)), stance)
+        inside.append(found["roll"])
+    assert np.mean(inside) >= 0.88
+
+
+ABSURD = (
+    ("plumb", 436.4, 730.4, 418.2, 1430.2),
+    ("plumb", 446.7, 984.9, 391.8, 1682.7),  # three degrees wrong
+    ("level", 303.4, 779.3, 1102.9, 807.3),
+    ("level", 1064.3, 1355.8, 1864.3, 1359.3),
+)
+"""Truth: roll -0.5, lean 3.8, swing 13.4. All four agree, on a camera that lies on its side."""
+
+
+def test_a_stance_that_no_camera_has_is_evidence_against_a_reading() -> None:
+    lines = tuple(line(kind, *ends, id=str(n)) for n, (kind, *ends) in enumerate(ABSURD))
+    solution = solve(_with(50), Recipe(readings=lines))
+    assert solution.notes[0].code == "odd_one_out"
+    assert solution.notes[0].readings == ("1",)
+    assert covered(solution, (-0.5, 3.8, 13.4)) == {"roll": True, "swing": True}
+    assert abs(solution.stance.lean_deg) < 5
+
+
+def test_right_readings_of_a_tall_building_are_not_doubted() -> None:
+    """A camera that points up by 25 degrees and to the side by 30 is no rarity."""
+    chance = np.random.default_rng(8)
+    for _ in range(40):
+        stance = (float(chance.normal(0, 2)), float(chance.uniform(15, 25)), 30.0)
+        readings = readings_of(chance, stance, 24, "plumb", "plumb", "level", "level")
+        solution = solve(_with(24), Recipe(readings=readings))
+        assert not DOUBTS & {note.code for note in solution.notes}

@@ -3507,6 +3507,32 @@ export interface components {
             past: boolean;
         };
         /**
+         * PlumbMayLean
+         * @description The one plumb line stands away from the middle: a lean of ``lean_deg`` would make the roll
+         *     ``off_deg`` wrong.
+         */
+        PlumbMayLean: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["ShareCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "plumb_may_lean";
+            /** Lean Deg */
+            lean_deg: number;
+            /** Off Deg */
+            off_deg: number;
+        };
+        /**
          * PointReading
          * @description The angle that a reading is to have, by where its first (0) or last (1) end is to point, in
          *     pixels of the uncropped corrected picture.
@@ -4127,7 +4153,7 @@ export interface components {
             /** Readings */
             readings: components["schemas"]["SolvedReading"][];
             /** Notes */
-            notes: (components["schemas"]["TracesSayTooLittle"] | components["schemas"]["DecentringOpen"] | components["schemas"]["TraceStaysBent"] | components["schemas"]["OddOneOut"] | components["schemas"]["Contradiction"] | components["schemas"]["SeveralDoNotFit"] | components["schemas"]["SwingRestsOnNear"] | components["schemas"]["ShortReading"] | components["schemas"]["SameLineTwice"] | components["schemas"]["LevelRunsAway"] | components["schemas"]["AxisStaysOpen"] | components["schemas"]["HeldAgainstReadings"] | components["schemas"]["Limited"] | components["schemas"]["FocalContradicted"] | components["schemas"]["FocalAssumed"] | components["schemas"]["BendingContradicts"] | components["schemas"]["BendingLimited"] | components["schemas"]["KeepIsCut"] | components["schemas"]["KeepIsCutByHand"] | components["schemas"]["AimIsMissed"])[];
+            notes: (components["schemas"]["TracesSayTooLittle"] | components["schemas"]["DecentringOpen"] | components["schemas"]["TraceStaysBent"] | components["schemas"]["OddOneOut"] | components["schemas"]["Contradiction"] | components["schemas"]["SeveralDoNotFit"] | components["schemas"]["SwingRestsOnNear"] | components["schemas"]["ShortReading"] | components["schemas"]["SameLineTwice"] | components["schemas"]["LevelRunsAway"] | components["schemas"]["PlumbMayLean"] | components["schemas"]["AxisStaysOpen"] | components["schemas"]["HeldAgainstReadings"] | components["schemas"]["Limited"] | components["schemas"]["FocalContradicted"] | components["schemas"]["FocalAssumed"] | components["schemas"]["BendingContradicts"] | components["schemas"]["BendingLimited"] | components["schemas"]["KeepIsCut"] | components["schemas"]["KeepIsCutByHand"] | components["schemas"]["AimIsMissed"])[];
         };
         /**
          * SolvedAxis

@@ -92,6 +92,16 @@ class SameLineTwice(NoteBase):
     code: Literal["same_line_twice"] = "same_line_twice"
 
 
+class PlumbMayLean(NoteBase):
+    """The one plumb line stands away from the middle: a lean of ``lean_deg`` would make the roll
+    ``off_deg`` wrong.
+    """
+
+    code: Literal["plumb_may_lean"] = "plumb_may_lean"
+    lean_deg: float
+    off_deg: float
+
+
 class LevelRunsAway(NoteBase):
     """The roll rests on a level line of unknown direction, ``below_deg`` from eye level: one that
     runs ``direction_deg`` away from square to the camera is ``off_deg`` off.
@@ -220,6 +230,7 @@ Note = Annotated[
     | ShortReading
     | SameLineTwice
     | LevelRunsAway
+    | PlumbMayLean
     | AxisStaysOpen
     | HeldAgainstReadings
     | Limited

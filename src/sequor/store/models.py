@@ -16,7 +16,7 @@ from sqlalchemy import (
     Text,
     UniqueConstraint,
 )
-from sqlalchemy.dialects.mysql import MEDIUMTEXT
+from sqlalchemy.dialects.mysql import MEDIUMBLOB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 ExportFormat = Literal["jpeg", "png", "tiff", "webp", "avif"]
@@ -268,7 +268,8 @@ class Receipt(Base):
 
 class KeptAnswer(Base):
     """What was answered to a request that names itself by a key, kept in its own transaction, so
-    that the same request gets the same answer when it comes again; ``asked`` is a hash of it.
+    that the same request gets the same answer when it comes again; ``asked`` is a hash of it, and
+    ``body`` is deflated.
     """
 
     __tablename__ = "kept_answers"
@@ -276,5 +277,5 @@ class KeptAnswer(Base):
     request_key: Mapped[str] = mapped_column(String(64), primary_key=True)
     asked: Mapped[str] = mapped_column(String(64))
     status: Mapped[int] = mapped_column(Integer)
-    body: Mapped[str] = mapped_column(MEDIUMTEXT)
+    body: Mapped[bytes] = mapped_column(MEDIUMBLOB)
     made_at: Mapped[datetime] = mapped_column(DateTime, default=now, index=True)

@@ -7,6 +7,7 @@ kept in the transaction of the change itself, and a day long.
 
 import hashlib
 import re
+import zlib
 from collections.abc import Callable
 from typing import TypeVar
 
@@ -22,6 +23,8 @@ from sequor.web.context import means
 
 HEADER = "Idempotency-Key"
 _KEY = re.compile(r'"?([A-Za-z0-9_-]{8,64})"?')
+_QUICKLY = 1
+"""Level of zlib: what is kept is small JSON, of which most repeats itself."""
 V = TypeVar("V")
 
 
@@ -65,7 +68,10 @@ def written(
 def _remembered(session: Session, body: BaseModel, status: int) -> BaseModel:
     if "request_key" in g:
         kept = KeptAnswer(
-            request_key=g.request_key, asked=g.asked, status=status, body=body.model_dump_json()
+            request_key=g.request_key,
+            asked=g.asked,
+            status=status,
+            body=zlib.compress(body.model_dump_json().encode(), _QUICKLY),
         )
         session.add(kept)
     return body
@@ -79,7 +85,8 @@ def _kept() -> Response | None:
         return None
     if found.asked != g.asked:
         return problem(f"This {HEADER} was used for another request; nothing was changed.", 422)
-    response = current_app.response_class(found.body, found.status, mimetype="application/json")
+    body = zlib.decompress(found.body)
+    response = current_app.response_class(body, found.status, mimetype="application/json")
     response.headers["Cache-Control"] = "no-store"
     response.headers["Idempotency-Replayed"] = "true"
     return response

@@ -33,6 +33,8 @@ log = logging.getLogger(__name__)
 _GRACE_S = 3.0
 """A task that was told to stop and has not after that is stopped with its process."""
 _TRIES = 2
+_AGAIN_S = (0.05, 0.2, 0.5, 1.0)
+"""Pauses before a worker that could not be started is tried again."""
 _STOP, _SHARE = 0, 1
 """Places in the memory that a worker shares with the engine: the number of the task that is to
 stop, and the share done of the one that runs."""
@@ -105,7 +107,11 @@ class ProcessEngine:
 
     def submit(self, task: Task) -> "ProcessJob":
         """Have a task done as soon as its turn comes."""
-        self.start()
+        try:
+            self.start()
+        except (BrokenExecutor, ProcessExpired, OSError, RuntimeError):
+            # Whoever waits hears of it, should it be so still when the task's turn comes.
+            log.exception("no worker could be prepared")
         with self._lock:
             if self._stopped:
                 raise Cancelled
@@ -326,15 +332,19 @@ class _Slot:
     def open(self) -> None:
         """Have a worker ready; the first one of all takes as long as its preparation.
 
-        Once more when that fails: the process that workers are forked off may have been killed.
+        Once more when that fails, and again: the process that workers are forked off may have been
+        killed, and another one is not there at once.
         """
         if self._pool is not None:
             return
-        try:
-            self._pool = self._opened()
-        except (BrokenExecutor, ProcessExpired, OSError, RuntimeError):
-            log.warning("a worker could not be started; once more")
-            self._pool = self._opened()
+        for wait_s in _AGAIN_S:
+            try:
+                self._pool = self._opened()
+                return
+            except (BrokenExecutor, ProcessExpired, OSError, RuntimeError) as problem:
+                log.warning("a worker could not be started (%r); once more", problem)
+                time.sleep(wait_s)
+        self._pool = self._opened()
 
     def _opened(self) -> Any:
         function, arguments = self._prepare

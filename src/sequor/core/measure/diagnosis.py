@@ -29,7 +29,7 @@ from sequor.core.measure.account import stays_bent
 from sequor.core.measure.eye_level import tilt_by_direction
 from sequor.core.measure.orientation import Measured, measure_stance
 from sequor.core.measure.staying import Standing, standing
-from sequor.core.measure.trials import PRIOR_SIGMA_DEG
+from sequor.core.measure.trials import LEAN_BESIDE_PLUMBS_DEG, PRIOR_SIGMA_DEG
 from sequor.core.notes import (
     AxisStaysOpen,
     Contradiction,
@@ -42,6 +42,7 @@ from sequor.core.notes import (
     Limited,
     Note,
     OddOneOut,
+    PlumbMayLean,
     SameLineTwice,
     SeveralDoNotFit,
     ShortReading,
@@ -65,6 +66,8 @@ _OPEN_DEG = 0.3
 """A roll that is less sure than this because of what is left open is worth a note."""
 USUAL_DIRECTION_DEG = 10.0
 """What a level line may run away from square to the camera, for the note about it."""
+USUAL_LEAN_DEG = 10.0
+"""What a camera may point up or down, for the note about a single plumb line."""
 _MAYBE_HORIZON_DEG = 12.0
 """A level line this near to eye level may be the horizon itself."""
 _LIKELY_FOCAL35_MM = (24.0, 70.0)
@@ -216,6 +219,12 @@ def about_what_is_open(
             off_deg=math.degrees(tilt_by_direction(below, math.radians(USUAL_DIRECTION_DEG))),
             direction_deg=USUAL_DIRECTION_DEG,
             offers=(ReadAs(id=best.id, kind="horizon"),) if near else (),
+        )
+    plumbs = [one for one in steering if one.direction == "plumb"]
+    if len(plumbs) == 1 and hold.roll_deg is None and measured.open_rad > math.radians(_OPEN_DEG):
+        off_rad = measured.open_rad * USUAL_LEAN_DEG / LEAN_BESIDE_PLUMBS_DEG
+        yield PlumbMayLean(
+            readings=(plumbs[0].id,), lean_deg=USUAL_LEAN_DEG, off_deg=math.degrees(off_rad)
         )
     pairs: tuple[tuple[Axis, str], ...] = (("lean", "plumb"), ("swing", "level"))
     for axis, direction in pairs:

@@ -132,6 +132,8 @@ def measure_stance(
     explained = focal_explains or hold_explains
     if not agrees[0] and not explained:
         judged = trials.judged(found, masks, agrees)
+    elif agrees[0] and free.all():
+        judged = trials.stranger_than_one_wrong(found, masks) or judged
     outliers = () if explained else np.flatnonzero(trials.disagree(judged.best)[0])
     sigma, open_rad, determined = trials.deviations(judged)
     roughly = trials.roughly(sigma)

@@ -25,6 +25,10 @@ from sequor.core.recipe import AXES
 PRIOR_SIGMA_DEG = {"lean": 5.0, "swing": 10.0}
 """Degrees that a camera points off level and off square to a level line, before readings are asked
 (see docs/how-it-works.md, weak priors)."""
+LEAN_BESIDE_PLUMBS_DEG = 14.0
+"""The same of the lean where a plumb line is drawn: a camera is pointed up at a tower by 10 to 30
+degrees, and nobody draws along an upright that is plumb already (common practice, no published
+source)."""
 _OWN_SHARE = 0.5
 """In a landscape so much of the variance of a level line's direction is its own: a quay and the
 dike behind it run more or less alike."""
@@ -53,6 +57,15 @@ _YIELDS = 1e-4
 """What is left of the prior when it makes a reading disagree."""
 _STRANGE_RAD = np.radians([5.0, 2.5])
 """A picture of something that is swung by much is rarer than one whose reading is wrong."""
+_PHOTOGRAPHS_RAD, _TAIL_FREEDOM = np.radians([8.0, 12.0]), 2.0
+"""Scales of the lean and swing of photographs, and degrees of freedom of their distribution: one in
+a hundred leans by 80 degrees (common practice, no published source)."""
+_WRONG_COSTS = 6.4
+"""A wrong reading in the same measure: one in ten is, and it may be off by 10 degrees either way
+where a right one is within a tenth: log(0.9 / 0.1) + log(20 / (0.12 sqrt(2 pi)))."""
+_ENOUGH_TO_DOUBT = 4
+_MUCH_BETTER = 2.0
+"""An outcome is told alone when it is seven times as likely as the next."""
 _CLEARLY = 9.0
 """One explanation is clearly better than another when its chi-square is less by this much (99.7 %,
 one degree of freedom)."""
@@ -105,6 +118,9 @@ class Trials:
     usual_rad : ndarray, shape (4,)
         What lean and swing usually are, and by how much both together, left open, tilt all levels
         alike: a product, of which no slope at zero knows.
+    may_be_rad : ndarray, shape (4,)
+        What they may well be, for the deviations: more than what steers, where lines are drawn that
+        nobody draws when nothing leans.
     """
 
     sights: Sights
@@ -112,13 +128,18 @@ class Trials:
     held: Matrix
     scale: float
     usual_rad: Matrix = field(default_factory=_USUAL_RAD.copy)
+    may_be_rad: Matrix = field(default_factory=_USUAL_RAD.copy)
 
     def with_what_is_open(self, swing_stays: bool | None) -> tuple["Trials", bool]:
         """The same with what lean and swing leave open together, and whether there is a front."""
         sights = self.sights
         all_of_them = np.ones((1, sights.count))
         found = self.solve(all_of_them)
-        covariance = self._covariance(found, all_of_them)
+        plumbs = bool((sights.what == PLUMB).any())
+        wide = _USUAL_RAD.copy()
+        if plumbs:
+            wide[LEAN] = math.radians(LEAN_BESIDE_PLUMBS_DEG)
+        covariance = replace(self, may_be_rad=wide)._covariance(found, all_of_them)
         open_lean, open_swing = np.sqrt(np.maximum(np.diagonal(covariance)[[LEAN, SWING]], 0))
         below = below_eye_level(stance_in(found[0]), sights.middle, sights.focal)
         levels = sights.what == LEVEL
@@ -128,7 +149,7 @@ class Trials:
             and below[levels].min() < -math.radians(FRONT_DEG)
         )
         asked = swing_stays is False or not self.free[SWING]
-        front = asked or both or bool((sights.what == PLUMB).any())
+        front = asked or both or plumbs
         usual = _USUAL_RAD.copy()
         if levels.any() and not front:
             own = _SWING_RAD * math.sqrt(_OWN_SHARE)
@@ -142,7 +163,9 @@ class Trials:
         shared, free = float(open_lean * min(open_swing, _SWING_RAD)), self.free.copy()
         free[SHARED] = shared > _NEVER_RAD
         usual[SHARED] = max(shared, _NEVER_RAD)
-        return replace(self, sights=sights, free=free, usual_rad=usual), front
+        may_be = usual.copy()
+        may_be[LEAN] = wide[LEAN]
+        return replace(self, sights=sights, free=free, usual_rad=usual, may_be_rad=may_be), front
 
     def solve(self, weights: Matrix) -> Matrix:
         """The unknowns for every row of weights."""
@@ -182,9 +205,39 @@ class Trials:
         """Which readings are wrong where not all agree: row 0 takes all, row i + 1 all but i."""
         suspects = self.likeliest(found[1:], masks[1:], agrees[1:])
         if len(suspects) > 1:
-            return Judged(found[:1], masks[:1], suspects)
+            # They cannot say which is wrong; but a stance that hardly any camera has says that one
+            # is, and then the least strange without one is taken.
+            rows = np.array([0, *(place + 1 for place in suspects)])
+            common = self._commonness(found[rows])
+            best = rows[int(np.argmax(common))]
+            row = best if common.max() - common[0] > _MUCH_BETTER else 0
+            return Judged(found[[row]], masks[[row]], suspects)
         weights, best = self.without_outliers(found)
         return Judged(best, weights, suspects)
+
+    def stranger_than_one_wrong(self, found: Matrix, masks: Matrix) -> Judged | None:
+        """What the readings say when their stance is one that hardly any camera has, and one of
+        them being wrong explains it better; row 0 takes all, row i + 1 all but i. None otherwise.
+
+        With three unknowns and four readings a wrong one seldom disagrees: it turns the camera. So
+        outcomes are compared by their evidence: how often a camera stands so (a Student
+        distribution, whose tails are those of photographs), and how often a reading is wrong.
+        """
+        if self.sights.count < _ENOUGH_TO_DOUBT:
+            return None
+        evidence = self._commonness(found) - np.where(np.arange(len(found)) > 0, _WRONG_COSTS, 0.0)
+        evidence[1:][~self.agree(found[1:], masks[1:])] = -np.inf
+        best = int(np.argmax(evidence))
+        if best == 0 or evidence[best] - evidence[0] < _MUCH_BETTER:
+            return None
+        alike = np.flatnonzero(evidence[1:] > evidence[best] - _MUCH_BETTER)
+        return Judged(found[[best]], masks[[best]], tuple(int(i) for i in alike))
+
+    def _commonness(self, found: Matrix) -> Matrix:
+        """The logarithm of how often a camera has such a lean and swing, shape (B,)."""
+        scaled = (found[:, [LEAN, SWING]] / _PHOTOGRAPHS_RAD) ** 2 / _TAIL_FREEDOM
+        common: Matrix = -(_TAIL_FREEDOM + 1) / 2 * np.log1p(scaled).sum(axis=1)
+        return common
 
     def likeliest(
         self, without: Matrix, masks: Matrix, agrees: NDArray[np.bool_]
@@ -389,7 +442,7 @@ class Trials:
         data = self.sights.information(found, weights)
         prior = self._faded(data)
         let_through = _inverted(self._padded(data + prior))[0]
-        errors = data[0] * wide + usual * (prior[0] * self.usual_rad**2) @ prior[0]
+        errors = data[0] * wide + usual * (prior[0] * self.may_be_rad**2) @ prior[0]
         both = np.outer(self.free, self.free)
         covariance: Matrix = let_through @ np.where(both, errors, 0.0) @ let_through
         return np.where(both, covariance, 0.0)

@@ -156,6 +156,15 @@ def _level_runs_away(note: n.LevelRunsAway, names: Names) -> str:
     )
 
 
+def _plumb_may_lean(note: n.PlumbMayLean, names: Names) -> str:
+    reading = _first_upper(names.long(note.readings[0]))
+    return (
+        f"{reading} stands away from the middle: if the camera pointed up or down by "
+        f"{note.lean_deg:.0f}°, the roll is {note.off_deg:.1f}° off. A second plumb line on the "
+        "other side tells which."
+    )
+
+
 def _axis_stays_open(note: n.AxisStaysOpen, names: Names) -> str:
     kind = "plumb" if note.axis == "lean" else "level"
     return (
@@ -274,6 +283,7 @@ _TEXTS: Mapping[type, Callable[[Any, Names], str]] = {
     n.ShortReading: _short_reading,
     n.SameLineTwice: _same_line_twice,
     n.LevelRunsAway: _level_runs_away,
+    n.PlumbMayLean: _plumb_may_lean,
     n.AxisStaysOpen: _axis_stays_open,
     n.HeldAgainstReadings: _held_against_readings,
     n.Limited: _limited,

@@ -22,7 +22,7 @@ def upgrade() -> None:
         sa.Column("request_key", sa.String(64), primary_key=True),
         sa.Column("asked", sa.String(64), nullable=False),
         sa.Column("status", sa.Integer(), nullable=False),
-        sa.Column("body", mysql.MEDIUMTEXT(), nullable=False),
+        sa.Column("body", mysql.MEDIUMBLOB(), nullable=False),
         sa.Column("made_at", sa.DateTime(), nullable=False),
         if_not_exists=True,
     )
