@@ -1,5 +1,6 @@
 """What many tests share: open photographs, made pictures, a private database, the application."""
 
+import os
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -21,6 +22,7 @@ from sequor.store.models import Base
 from sequor.web.app import create_app
 from sequor.web.key import key_of
 from sequor.work.processes import ProcessEngine
+from tests.installed import prepare, put_into
 
 ROOT = Path(__file__).parents[1]
 # No test depends on the machine's speed; the examples are others in every run, by the seed that
@@ -84,10 +86,17 @@ def measured_tilt_deg(pixels: np.ndarray) -> float:
     return float(np.degrees(np.arctan(np.polyfit(columns, crossing, 1)[0])))
 
 
+@pytest.fixture(scope="session", autouse=True)
+def installed(tmp_path_factory: pytest.TempPathFactory) -> None:
+    """Say where the database that is installed once lies; workers of one run share it."""
+    own = tmp_path_factory.getbasetemp()
+    prepare(own.parent if "PYTEST_XDIST_WORKER" in os.environ else own)
+
+
 @pytest.fixture(scope="session")
 def database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[PrivateServer]:
     """A MariaDB server of the tests' own, with its tables."""
-    with PrivateServer(tmp_path_factory.mktemp("mariadb"), free_port()) as server:
+    with PrivateServer(put_into(tmp_path_factory.mktemp("mariadb")), free_port()) as server:
         migrate(server.url)
         yield server
 

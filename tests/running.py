@@ -14,6 +14,7 @@ from typing import Any
 from sequor.store.mariadb import free_port
 from sequor.web.key import FILE
 from tests.conftest import ROOT
+from tests.installed import put_into
 
 
 class Application:
@@ -49,6 +50,8 @@ class Application:
         return {"Authorization": f"Bearer {self.key}"}
 
     def start(self) -> None:
+        if not (self.data / "mariadb").exists():
+            put_into(self.data / "mariadb")
         with self.log.open("ab") as log:
             command = [*self.command, *self.arguments]
             self.process = subprocess.Popen(command, env=self.environment, stdout=log, stderr=log)

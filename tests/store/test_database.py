@@ -19,13 +19,14 @@ from sequor.store.database import Database, DatabaseAway, connect, migrate
 from sequor.store.mariadb import ACCOUNT, PrivateServer, free_port
 from sequor.store.models import PictureSet
 from sequor.store.space import DiskFull, Space
+from tests.installed import put_into
 
 PATIENCE_S = 60.0
 
 
 @pytest.fixture(scope="module")
 def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[PrivateServer]:
-    with PrivateServer(tmp_path_factory.mktemp("dying"), free_port()) as running:
+    with PrivateServer(put_into(tmp_path_factory.mktemp("dying")), free_port()) as running:
         migrate(running.url)
         yield running
 
@@ -113,7 +114,7 @@ def test_a_server_that_dies_again_and_again_is_given_up(
 
     monkeypatch.setattr(mariadb, "_BACKOFF_S", 0.01)
     monkeypatch.setattr(mariadb, "_MOST_RESTARTS", 2)
-    with PrivateServer(tmp_path / "db", free_port()) as mortal:
+    with PrivateServer(put_into(tmp_path / "db"), free_port()) as mortal:
         deadline = time.monotonic() + PATIENCE_S
         while mortal.state != "down" and time.monotonic() < deadline:
             if mortal.pid:

@@ -20,6 +20,7 @@ from sequor.store.library import list_pictures, list_sets
 from sequor.store.mariadb import PrivateServer
 from sequor.store.models import Base
 from sequor.store.sheet import cards_of
+from tests.installed import put_into
 
 RECORDED = sorted((Path(__file__).parent / "recorded").glob("*.sql"))
 
@@ -28,7 +29,7 @@ RECORDED = sorted((Path(__file__).parent / "recorded").glob("*.sql"))
 def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[PrivateServer]:
     from sequor.store.mariadb import free_port
 
-    with PrivateServer(tmp_path_factory.mktemp("migrations"), free_port()) as running:
+    with PrivateServer(put_into(tmp_path_factory.mktemp("migrations")), free_port()) as running:
         yield running
 
 
