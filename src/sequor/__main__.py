@@ -6,10 +6,15 @@ main module again, but not one that is called ``__main__``.
 
 import sys
 
-if __name__ == "__main__":
-    if "--watched-by" in sys.argv:
-        from sequor.serve import main
-    else:
-        from sequor.supervise import main
+INTERRUPTED = 130
+"""Exit status of what Ctrl+C ended before it had begun (128 and the signal's number)."""
 
-    main()
+if __name__ == "__main__":
+    try:
+        if "--watched-by" in sys.argv:
+            from sequor.serve import main
+        else:
+            from sequor.supervise import main
+        main()
+    except KeyboardInterrupt:
+        sys.exit(INTERRUPTED)

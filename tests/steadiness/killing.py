@@ -21,6 +21,8 @@ from sequor.store.mariadb import port_is_free
 from tests.running import Application
 
 PATIENCE_S = 120.0
+_LET_WORK = 5
+"""After so many kills there is time for an export to be made."""
 
 
 class Killed:
@@ -109,6 +111,9 @@ class Killed:
             self._app.start()
         self._until(lambda: self._ready() and self.kept > before)
         self.away_s.append(time.monotonic() - start)
+        if len(self.away_s) % _LET_WORK == 0:  # workers come to something too
+            made = self.exported
+            self._until(lambda: self.exported > made)
 
     def check(self) -> None:
         """Everything that was acknowledged is there, and nothing that was not is left behind."""
@@ -248,7 +253,7 @@ class Killed:
             return
         picture = chance.choice(sorted(self._pictures))
         status, export = self._app.post(f"/api/pictures/{picture}/exports", {"format": "png"})
-        deadline = time.monotonic() + PATIENCE_S
+        deadline = time.monotonic() + 3 * PATIENCE_S
         while status in (200, 202) and export["state"] in ("queued", "running"):
             assert time.monotonic() < deadline, export
             time.sleep(0.1)

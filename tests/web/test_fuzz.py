@@ -86,8 +86,9 @@ def spoil(
     sets = [
         client.post("/api/sets", json={"name": f"Bench {n} {seed}"}).json["id"] for n in range(3)
     ]
-    copy = {"picture_ids": [picture["id"]], "set_id": sets[-1]}
-    client.post("/api/pictures/copy", json=copy)
+    for one in sets:
+        copy = {"picture_ids": [picture["id"]], "set_id": one}
+        client.post("/api/pictures/copy", json=copy)
     (card,) = client.get(f"/api/sets/{sets[-1]}").json["pictures"]
     state = client.get(f"/api/pictures/{card['id']}").json
     state = keep(client, state, level_line()).json
