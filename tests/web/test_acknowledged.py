@@ -459,3 +459,19 @@ def test_a_recipe_is_json_of_numbers_only(browserless: FlaskClient, picture: dic
     answer = browserless.get(f"/api/pictures/{picture['id']}/recipe.json")
     assert Recipe.model_validate(json.loads(answer.data)) == Recipe()
     assert np.isfinite(picture["solution"]["kept_fraction"])
+
+
+def test_what_a_stop_cuts_off_is_put_off(
+    browserless: FlaskClient, set_id: int, settings: Any
+) -> None:
+    """An upload that meets the end of the server was not refused: it may come again."""
+    from sequor.services.engine import engine_for
+
+    means = means_of(browserless)
+    stopped = engine_for(settings)
+    stopped.stop()
+    object.__setattr__(means, "engine", stopped)
+    answer = send(browserless, set_id, "a.png", as_png(horizon_picture(1)))
+    assert answer.status_code == 503
+    assert "being stopped; nothing was changed" in answer.json["problem"]
+    assert answer.headers["Retry-After"] == "1"

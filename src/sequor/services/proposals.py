@@ -10,7 +10,7 @@ from sequor.making.proposing import read_picture
 from sequor.services.editing import Edits
 from sequor.services.means import Means
 from sequor.services.pictures import facts_of, known_of_entry
-from sequor.services.working import Waits, have_done
+from sequor.services.working import GivenUp, Waits, have_done
 from sequor.store import proposals
 from sequor.store.hashes import recipe_hash
 from sequor.work.engine import Lane
@@ -120,6 +120,8 @@ class Reader:
         stopped = self._stopping.is_set
         try:
             proposal_of(self._means, picture_id, entry_id, (), "any", stopped, Lane.BACKGROUND)
+        except GivenUp:  # this is being stopped
+            return
         except (UnusableInput, NotFound) as problem:  # it was removed or damaged meanwhile
             self._leave(picture_id, str(problem))
         else:

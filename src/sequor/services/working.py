@@ -26,6 +26,15 @@ class TooBusy(Exception):
         )
 
 
+class Stopping(Exception):
+    """The application is being stopped; nothing came of it."""
+
+    def __init__(self) -> None:
+        super().__init__(
+            "Sequor is being stopped; nothing was changed. Ask again when it is there again."
+        )
+
+
 class GivenUp(UnusableInput):
     """Nobody waits for it any more."""
 
@@ -61,6 +70,8 @@ def have_done(
     ------
     TooBusy
         When too many wait already.
+    Stopping
+        When the application is being stopped.
     GivenUp
         When nobody waits for it any more.
     UnusableInput
@@ -72,6 +83,8 @@ def have_done(
         raise TooBusy
     try:
         return _awaited(means, means.engine.submit(task), nobody_waits)
+    except Cancelled:  # nobody called it off: the engine lets go of everything
+        raise Stopping from None
     finally:
         seats.release()
 
@@ -109,8 +122,6 @@ def _awaited(means: Means, job: Job, nobody_waits: Waits | None) -> Any:
                 if nobody_waits and nobody_waits():
                     job.cancel()
                     raise GivenUp from None
-    except Cancelled:
-        raise GivenUp from None
     except OriginalLost as problem:
         raise UnusableInput(in_words(means, problem, "")) from problem
     except (MemoryError, WorkerDied) as problem:

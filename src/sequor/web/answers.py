@@ -9,7 +9,7 @@ from werkzeug.exceptions import HTTPException, RequestEntityTooLarge, SecurityEr
 
 from sequor.core.errors import NotFound, UnusableInput
 from sequor.pictures.decode import Damaged
-from sequor.services.working import TooBusy
+from sequor.services.working import Stopping, TooBusy
 from sequor.store.database import DatabaseAway
 from sequor.store.ledger import Stale
 from sequor.store.space import DiskFull
@@ -94,7 +94,8 @@ def register(app: Flask) -> None:
         return _later(problem(str(error), 503))
 
     @app.errorhandler(TooBusy)
-    def too_busy(error: TooBusy) -> Response:
+    @app.errorhandler(Stopping)
+    def not_now(error: TooBusy | Stopping) -> Response:
         return _later(problem(str(error), 503))
 
     @app.errorhandler(DiskFull)
