@@ -38,6 +38,7 @@ _KEEP_HOUSE_EVERY_S = 3600.0
 _VERIFY_EVERY = 24
 """Times that house is kept between two readings of all originals."""
 _AGAIN_S = 1.0
+_STOPS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 _PR_SET_PDEATHSIG = 1  # prctl(2)
 
 
@@ -70,9 +71,11 @@ def serve(settings: Settings, with_demo: bool) -> None:
         )
 
     def stop(*_: object) -> None:
+        # Once: Ctrl+C comes from the terminal and from who watches this, a moment apart.
+        _ignore_signals()
         raise _Stop
 
-    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+    for number in _STOPS:
         signal.signal(number, stop)
     # Nobody else on the machine may read what is written from here on.
     os.umask(0o077)
@@ -101,14 +104,18 @@ def serve(settings: Settings, with_demo: bool) -> None:
     except _Stop:
         pass
     finally:
-        for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-            signal.signal(number, signal.SIG_IGN)
+        _ignore_signals()
         if context:
             context.means.database.give_up()
             context.reader.stop()
             context.exports.stop()
         engine.stop()
         database.stop()
+
+
+def _ignore_signals() -> None:
+    for number in _STOPS:
+        signal.signal(number, signal.SIG_IGN)
 
 
 def _put_temporary_files(folder: Path) -> None:
