@@ -5,7 +5,6 @@ manifest is parsed as a stream, and never more of it is in memory than one pictu
 """
 
 import json
-import re
 import zipfile
 import zlib
 from collections.abc import Iterator, Mapping
@@ -311,7 +310,6 @@ class _Counted:
 
 _SET, _PICTURE, _ORIGINAL = "sets.item", "sets.item.pictures.item", "originals.item"
 _LEFT = "left_out.item"
-_BEGINS = re.compile("start_(map|array)")
 
 
 def _pieces(archive: zipfile.ZipFile) -> Iterator[tuple[str, Any]]:

@@ -89,9 +89,9 @@ def ask_again(means: Means, export_id: int, say: Say[list[Export], T]) -> T:
     return ask_for(means, [picture_id], options, say, entry_id)
 
 
-def find_export(session: Session, export_id: int) -> Export:
-    """An export by its number."""
-    export = session.get(Export, export_id)
+def find_export(session: Session, export_id: int, locked: bool = False) -> Export:
+    """An export by its number, so that nobody else changes it where it is locked."""
+    export = session.get(Export, export_id, with_for_update={"of": Export} if locked else None)
     if export is None:
         raise NotFound(f"There is no export {export_id}.")
     return export
@@ -107,10 +107,7 @@ def call_off(means: Means, desk: "ExportDesk", export_id: int, say: Say[Export, 
     """Call an export off; one that is finished stays as it is."""
 
     def change(session: Session) -> T:
-        query = select(Export).where(Export.id == export_id).with_for_update(of=Export)
-        export = session.scalar(query)
-        if export is None:
-            raise NotFound(f"There is no export {export_id}.")
+        export = find_export(session, export_id, locked=True)
         if export.state not in ENDED:
             export.state, export.finished_at = "cancelled", now()
         session.flush()

@@ -50,7 +50,7 @@ from sequor.core.notes import (
     TracesSayTooLittle,
     TraceStaysBent,
 )
-from sequor.core.recipe import AXES, Axis, Hold, PhotoFacts, Point, Reading, Recipe
+from sequor.core.recipe import AXES, Axis, Ease, Hold, PhotoFacts, Point, Reading, Recipe
 from sequor.core.solution import SolvedFocal, SolvedReading, SolvedStance
 
 SHORT_SIGMA_DEG = 0.5
@@ -257,55 +257,58 @@ def about_focal(
                 offers=offers,
             )
     elif measured.focal_explains or max(abs(stance.lean_deg), abs(stance.swing_deg)) > _TILTED_DEG:
+        likely = [_stood_with(photo, recipe, readings, mm) for mm in _LIKELY_FOCAL35_MM]
+        assumed = _stood_with(photo, recipe, readings, focal.focal35_mm)
         yield FocalAssumed(
             focal35_mm=focal.focal35_mm,
             estimate35_mm=estimate,
             estimate_sigma_mm=sigma,
-            proportions_off=_proportions_off(photo, recipe, readings, focal.focal35_mm),
+            proportions_off=_proportions_off(assumed, likely, recipe.ease),
             misfit=measured.focal_explains,
-            hangs=_hangs_on_focal(photo, recipe, readings),
+            hangs=_hangs_on_focal(likely, recipe.hold),
             offers=offers,
         )
 
 
-def _proportions_off(
+def _stood_with(
     photo: PhotoFacts, recipe: Recipe, readings: tuple[Reading, ...], focal35_mm: float
+) -> tuple[PhotoFacts, Standing]:
+    """A picture as if it had been taken with a focal length, and how its camera stood then."""
+    camera = photo.model_copy(update={"focal35_mm": focal35_mm})
+    return camera, standing(camera, readings, recipe)
+
+
+def _proportions_off(
+    assumed: tuple[PhotoFacts, Standing], likely: list[tuple[PhotoFacts, Standing]], ease: Ease
 ) -> float:
     """By how much height against width in the middle of the picture may be wrong, as a share, when
     the focal length is only assumed.
     """
 
-    def height_to_width(focal: float) -> float:
-        camera = photo.model_copy(update={"focal35_mm": focal})
-        turn = standing(camera, readings, recipe).turn(recipe.ease)
-        h = conjugated(intrinsics(camera), turn)
-        middle = np.array([[photo.width / 2, photo.height / 2]])
+    def height_to_width(camera: PhotoFacts, stood: Standing) -> float:
+        h = conjugated(intrinsics(camera), stood.turn(ease))
+        middle = np.array([[camera.width / 2, camera.height / 2]])
         points = middle + [[-1, 0], [1, 0], [0, -1], [0, 1]]
         left, right, top, bottom = apply_homography(h, points)
         return float(np.hypot(*(bottom - top)) / np.hypot(*(right - left)))
 
-    assumed = height_to_width(focal35_mm)
-    return max(abs(height_to_width(focal) / assumed - 1) for focal in _LIKELY_FOCAL35_MM)
+    own = height_to_width(*assumed)
+    return max(abs(height_to_width(*one) / own - 1) for one in likely)
 
 
-def _hangs_on_focal(
-    photo: PhotoFacts, recipe: Recipe, readings: tuple[Reading, ...]
-) -> HangsOnFocal | None:
+def _hangs_on_focal(likely: list[tuple[PhotoFacts, Standing]], hold: Hold) -> HangsOnFocal | None:
     """What lean or swing is for the lenses that most pictures are taken with, whichever is the more
     different; None where it hardly is.
     """
-    stances = []
-    for focal in _LIKELY_FOCAL35_MM:
-        camera = photo.model_copy(update={"focal35_mm": focal})
-        found = standing(camera, readings, recipe)
-        stances.append((found.measured.stance, found.stay))
-    (short, stays), (long, _) = stances
+    (_, short), (_, long) = likely
     pairs: list[HangsOnFocal] = []
     axes: tuple[Literal["lean", "swing"], ...] = ("lean", "swing")
     for place, axis in enumerate(axes, 1):
-        if stays[place] or getattr(recipe.hold, f"{axis}_deg") is not None:
+        if short.stay[place] or getattr(hold, f"{axis}_deg") is not None:
             continue
-        short_deg, long_deg = (math.degrees(getattr(s, f"{axis}_rad")) for s in (short, long))
+        short_deg, long_deg = (
+            math.degrees(getattr(s.measured.stance, f"{axis}_rad")) for s in (short, long)
+        )
         pairs.append(
             HangsOnFocal(
                 axis=axis,

@@ -18,6 +18,8 @@ from sequor.services.backups.tables import tables
 
 ABOUT, VERSION = "backup.json", 2
 STAMP = re.compile(r"\d{8}-\d{6}-\d{6}")
+READ_AT_ONCE = min(4, os.cpu_count() or 1)
+"""Files that are read at once: hashing takes a core each."""
 _OLD_DATABASE = re.compile(r"database-[0-9A-Za-z-]+")
 
 

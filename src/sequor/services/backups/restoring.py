@@ -1,6 +1,5 @@
 """A backup is put back, into nothing."""
 
-import os
 import shutil
 import threading
 from concurrent.futures import ThreadPoolExecutor
@@ -12,6 +11,7 @@ import sqlalchemy as sa
 
 from sequor.core.errors import UnusableInput
 from sequor.services.backups.generations import (
+    READ_AT_ONCE,
     Generation,
     generations,
     hash_of,
@@ -21,8 +21,6 @@ from sequor.services.backups.generations import (
 from sequor.services.backups.report import Progress, Report
 from sequor.services.backups.tables import read_table
 from sequor.store.database import connect, migrate
-
-_AT_ONCE = min(4, os.cpu_count() or 1)
 
 
 def restore(
@@ -84,7 +82,7 @@ class _Restoring:
             plain(self.generation.folder, name)
         for parent in sorted({(self.root / name).parent for name in names}):
             parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-        with ThreadPoolExecutor(_AT_ONCE) as threads:
+        with ThreadPoolExecutor(READ_AT_ONCE) as threads:
             list(threads.map(self._one, names))
 
     def _one(self, name: str) -> None:

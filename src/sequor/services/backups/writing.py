@@ -15,6 +15,7 @@ from sqlalchemy import Engine
 from sequor.core.errors import UnusableInput
 from sequor.services.backups.generations import (
     ABOUT,
+    READ_AT_ONCE,
     STAMP,
     About,
     Generation,
@@ -33,8 +34,6 @@ LAST = "last-backup"
 """A file in the data folder that says where its backup is."""
 _PARTIAL = ".partial-"
 _OLD = ("originals", "exports", ABOUT)
-_AT_ONCE = min(4, os.cpu_count() or 1)
-"""Files that are read at once: hashing takes a core each."""
 
 
 class Keep(NamedTuple):
@@ -116,7 +115,7 @@ class _Copying:
         self._whole = sum(sizes.values())
         for parent in sorted({(self._target / name).parent for name in names}):
             parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-        with ThreadPoolExecutor(_AT_ONCE) as threads:
+        with ThreadPoolExecutor(READ_AT_ONCE) as threads:
             kept = threads.map(lambda name: self._one(name, sizes[name]), names)
             return {name: one for name, one in zip(names, kept, strict=True) if one}
 
@@ -142,10 +141,8 @@ class _Copying:
             if good is not None:
                 self._done.kept += 1
             elif live == expected:
-                self._done.copied, self._done.byte_size = (
-                    self._done.copied + 1,
-                    self._done.byte_size + size,
-                )
+                self._done.copied += 1
+                self._done.byte_size += size
             self._so_far += size
             self._progress(self._so_far, self._whole)
         if expected is not None and target.exists():
