@@ -11,6 +11,7 @@ import warnings
 import numpy as np
 import pytest
 
+from sequor.core.editing import apply
 from sequor.core.recipe import Hold, PhotoFacts, Reading, Recipe
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
@@ -20,6 +21,7 @@ W, H = 3000, 2000
 AXES = ("roll", "lean", "swing")
 NOISE_PX = 0.7
 DOUBTS = {"odd_one_out", "several_do_not_fit", "contradiction"}
+"""Notes that say that a reading is wrong, or may be the one."""
 
 
 def turn(axis: int, deg: float) -> np.ndarray:
@@ -179,6 +181,18 @@ def test_lines_that_tell_nothing_of_an_axis_are_no_error() -> None:
     assert math.isfinite(stance.roll_deg)
 
 
+def test_a_focal_length_that_no_lens_has_is_not_offered() -> None:
+    """One of these is 5 degrees wrong; they fit a lens of 3 mm, and could not be solved once."""
+    lines = (
+        line("plumb", 1580.7, 1039.9, 1493.7, 1849.8, id="a"),
+        line("plumb", 1381.4, 997.0, 1378.2, 1618.7, id="b"),
+        line("level", 1405.6, 491.0, 2089.9, 481.2, id="c"),
+        line("level", 988.7, 1268.6, 1731.2, 1361.4, id="d"),
+    )
+    lines = tuple(one.model_copy(update={"sigma_px": NOISE_PX}) for one in lines)
+    assert solve(_with(24), Recipe(readings=lines)).focal.estimate35_mm is None
+
+
 def test_no_number_is_made_of_nothing() -> None:
     """A vertical that points at the camera has no level direction of its own; no warning either."""
     chance = np.random.default_rng(3)
@@ -221,6 +235,159 @@ def test_one_plumb_line_of_a_camera_that_points_up_is_covered() -> None:
         found = covered(solve(_with(focal), Recipe(readings=readings)), stance)
         inside.append(found["roll"])
     assert np.mean(inside) >= 0.88
+
+
+def test_one_plumb_and_one_level_of_a_camera_that_points_up_are_covered() -> None:
+    """Swing and lean, multiplied, tilt the level line: 24 of 100 were covered once."""
+    chance, inside = np.random.default_rng(32), []
+    for _ in range(150):
+        lean = float(chance.uniform(12, 28) * chance.choice([-1, 1]))
+        roll, swing = (float(value) for value in chance.normal(0, [1.5, 6]))
+        focal = float(chance.uniform(18, 85))
+        readings = readings_of(chance, (roll, lean, swing), focal, "plumb", "level")
+        found = covered(solve(_with(focal), Recipe(readings=readings)), (roll, lean, swing))
+        inside.append(found["roll"])
+    assert np.mean(inside) >= 0.85
+
+
+def wrong(reading: Reading, deg: float) -> Reading:
+    """The same reading turned about its middle, within the picture."""
+    ends = np.array(reading.points)
+    c, s = math.cos(math.radians(deg)), math.sin(math.radians(deg))
+    about = ends.mean(axis=0)
+    moved = np.clip(about + (ends - about) @ np.array([[c, s], [-s, c]]), 1, [W - 1, H - 1])
+    return reading.model_copy(update={"points": tuple(map(tuple, moved.tolist()))})
+
+
+def test_a_wrong_one_of_four_is_not_silent() -> None:
+    """35 of 100 were silent and 7 absurd once; with four readings a wrong one often agrees."""
+    chance, silent, absurd = np.random.default_rng(2029), 0, 0
+    for _ in range(200):
+        focal, stance = float(chance.choice([24, 28, 35, 50])), usual_stance(chance)
+        readings = list(readings_of(chance, stance, focal, "plumb", "plumb", "level", "level"))
+        place = int(chance.integers(4))
+        off = float(chance.uniform(1.5, 6) * chance.choice([-1, 1]))
+        readings[place] = wrong(readings[place], off)
+        solution = solve(_with(focal), Recipe(readings=tuple(readings)))
+        said = {note.code for note in solution.notes}
+        silent += far_off(solution, stance) and not said & {*DOUBTS, "one_may_be_wrong"}
+        absurd += is_absurd(solution)
+    assert silent <= 10
+    assert not absurd
+
+
+def far_off(solution: Solution, stance: tuple[float, float, float]) -> bool:
+    """Whether an axis that is told is more than a degree and four deviations off."""
+    told = [solution.stance.axis(axis) for axis in AXES]  # type: ignore[arg-type]
+    return any(
+        one.measured_deg is not None
+        and one.sigma_deg is not None
+        and abs(one.measured_deg - truth) > max(1.0, 4 * one.sigma_deg)
+        for one, truth in zip(told, stance, strict=True)
+    )
+
+
+def is_absurd(solution: Solution) -> bool:
+    """Whether a turn is taken out that no photographer would want."""
+    roll, lean, swing = (solution.stance.axis(axis).applied_deg for axis in AXES)  # type: ignore
+    return abs(roll) > 25 or abs(lean) > 40 or abs(swing) > 40
+
+
+def test_what_the_stance_is_without_a_reading_that_may_be_wrong_is_said() -> None:
+    """The second plumb line is 3.6 degrees wrong; four readings agree on a lean of 66."""
+    chance = np.random.default_rng(11)
+    said = []
+    for _ in range(60):
+        readings = list(readings_of(chance, (0, 2, 9), 35, "plumb", "plumb", "level", "level"))
+        readings[1] = wrong(readings[1], -2.0)
+        recipe = Recipe(readings=tuple(readings))
+        said += [
+            (note, recipe)
+            for note in solve(_with(35), recipe).notes
+            if note.code == "one_may_be_wrong"
+        ]
+    assert said
+    note, recipe = said[0]
+    without = note.outcomes[0]
+    left = tuple(one for one in recipe.readings if one.id != without.without)
+    alone = solve(_with(35), Recipe(readings=left)).stance
+    assert without.roll_deg == pytest.approx(alone.roll.measured_deg, abs=0.2)
+    (text,) = notes_of(_with(35), recipe, "could agree by chance")
+    assert "Without" in text.text
+    assert [offer.edit.do for offer in text.offers] == ["switch_readings"] * len(note.readings)
+
+
+def test_a_roll_that_no_line_has_is_said() -> None:
+    """Uprights of 0.97 and 3.70, a ridge of 1.50, all clockwise, and a tilt of 0.29: two uprights
+    of an old house that stand on one side say less than they seem to.
+    """
+    photo = PhotoFacts(width=2700, height=1800, focal35_mm=28)
+    lines = (
+        line("plumb", 1566.8, 1176.9, 1573.5, 782.3, id="a"),
+        line("plumb", 1845.8, 1115.9, 1867.7, 777.2, id="b"),
+        line("level", 593.1, 415.1, 1105.8, 428.5, id="c"),
+    )
+    (note,) = notes_of(photo, Recipe(readings=lines), "none of its lines is")
+    assert "0.97° clockwise to 3.70° clockwise" in note.text
+    # Uprights on both sides of the middle say it themselves.
+    lines = (plumb_at(600, 1000, -1.0, id="a"), plumb_at(2400, 1000, 3.70, id="b"))
+    assert not notes_of(_with(35), Recipe(readings=lines), "none of its lines is")
+
+
+def plumb_at(x: float, y: float, tilt_deg: float, **more: str) -> Reading:
+    """An upright of 800 pixels tilted clockwise."""
+    s, c = 400 * math.sin(math.radians(tilt_deg)), 400 * math.cos(math.radians(tilt_deg))
+    return line("plumb", x + s, y - c, x - s, y + c, **more)
+
+
+def level_at(x: float, y: float, tilt_deg: float, **more: str) -> Reading:
+    """A level line of 1000 pixels tilted clockwise."""
+    c, s = 500 * math.cos(math.radians(tilt_deg)), 500 * math.sin(math.radians(tilt_deg))
+    return line("level", x - c, y - s, x + c, y + s, **more)
+
+
+def test_a_picture_on_its_side_may_as_well_lie_on_the_other() -> None:
+    lines = (plumb_at(1500, 1000, 85, id="a"), level_at(1500, 600, 85, id="b"))
+    recipe = Recipe(readings=lines)
+    (note,) = notes_of(_with(35), recipe, "A line has no head")
+    (offer,) = note.offers
+    assert offer.label == "Turn it the other way up"
+    first = solve(_with(35), recipe).stance.roll_deg
+    other = solve(_with(35), apply(offer.edit, recipe, _with(35))).stance.roll_deg
+    assert abs(first - other) == pytest.approx(180)
+
+
+def test_traces_as_rough_as_they_are_said_to_be_are_straight() -> None:
+    """12 of 12 sets with points true to a pixel, and said to be, stayed bent once."""
+    chance = np.random.default_rng(12)
+    x = np.linspace(200, 2800, 14)
+    for _ in range(12):
+        traces = tuple(
+            Reading(
+                id=str(n),
+                kind="trace",
+                points=np.column_stack([x, y + chance.normal(0, 1, 14)]).tolist(),
+                sigma_px=1.0,
+            )
+            for n, y in enumerate((150.0, 600.0, 1800.0))
+        )
+        codes = [note.code for note in solve(_with(35), Recipe(readings=traces)).notes]
+        assert "trace_stays_bent" not in codes
+    # What really bends says so: one of three runs along a low arch.
+    arch = traces[1].model_copy(
+        update={"points": tuple((a, 600 + 12 * math.sin(a / 400)) for a in x.tolist())}
+    )
+    found = solve(_with(35), Recipe(readings=(traces[0], arch, traces[2])))
+    assert ("1",) in [note.readings for note in found.notes if note.code == "trace_stays_bent"]
+
+
+def test_the_lean_of_a_sea_horizon_is_known_to_its_dip() -> None:
+    """1.76 minutes times the root of the eye's height in metres (nautical almanacs, from memory):
+    0.05 degrees at 3 m. It was stated ten times too wide.
+    """
+    recipe = Recipe(readings=(line("horizon", 100, 800, 2900, 800, id="a"),))
+    sigma = solve(_with(35), recipe).stance.lean.sigma_deg
+    assert sigma == pytest.approx(1.76 / 60 * math.sqrt(3), abs=0.02)
 
 
 ABSURD = (

@@ -51,10 +51,22 @@ class OddOneOut(NoteBase):
     farther: Id | None
 
 
+class Outcome(Value):
+    """What the other readings say when one is taken for wrong; None of an axis that they do not
+    tell.
+    """
+
+    without: Id
+    roll_deg: float
+    lean_deg: float | None
+    swing_deg: float | None
+
+
 class Contradiction(NoteBase):
     """Readings contradict each other and nothing says which is right.
 
-    ``better`` is a level that lies farther away than ``worse``; ``all_plumb`` when all are plumb.
+    ``better`` is a level that lies farther away than ``worse``; ``all_plumb`` when all are plumb;
+    ``outcomes`` what the stance is without each.
     """
 
     code: Literal["contradiction"] = "contradiction"
@@ -62,6 +74,34 @@ class Contradiction(NoteBase):
     better: Id | None
     worse: Id | None
     all_plumb: bool
+    outcomes: tuple[Outcome, ...] = ()
+
+
+class OneMayBeWrong(NoteBase):
+    """The readings agree, yet one of them being wrong is not ruled out, and would turn the picture
+    by much: ``outcomes`` says to what.
+    """
+
+    code: Literal["one_may_be_wrong"] = "one_may_be_wrong"
+    outcomes: tuple[Outcome, ...]
+
+
+class RollOutsideReadings(NoteBase):
+    """The picture is taken to be tilted by less, or more, than any of its lines shows: it rests on
+    how they converge. ``least_deg`` and ``most_deg`` are the tilts of the lines.
+    """
+
+    code: Literal["roll_outside_readings"] = "roll_outside_readings"
+    tilt_deg: float
+    least_deg: float
+    most_deg: float
+
+
+class LiesOnItsSide(NoteBase):
+    """Turned by so much that the other way up is as near: a line has no head."""
+
+    code: Literal["lies_on_its_side"] = "lies_on_its_side"
+    roll_deg: float
 
 
 class SeveralDoNotFit(NoteBase):
@@ -225,6 +265,9 @@ Note = Annotated[
     | TraceStaysBent
     | OddOneOut
     | Contradiction
+    | OneMayBeWrong
+    | RollOutsideReadings
+    | LiesOnItsSide
     | SeveralDoNotFit
     | SwingRestsOnNear
     | ShortReading

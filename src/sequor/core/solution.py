@@ -195,6 +195,7 @@ class SolvedReading(Value):
     the direction in ``reads_as``; ``sigma_deg`` is the standard deviation of the angle, ``worth``
     the same from 0 (says little) to 1, ``off_deg`` how far the reading is off what all others say
     together. ``disagrees`` when what is left over is more than its precision explains.
+    ``stays_bent`` when a line that is straight in reality is seen to bend as corrected;
     ``sag_before_px`` and ``sag_px`` are how far a trace or a fitted line bends from its chord, as
     shot and corrected. ``wanted_deg`` is the tilt that it is to have by bending, None where its
     direction is left to itself, and ``left_deg`` how far off that it still is.
@@ -215,6 +216,7 @@ class SolvedReading(Value):
     off_deg: float | None
     outlier: bool
     disagrees: bool
+    stays_bent: bool
     becomes: Becomes
     wanted_deg: float | None
     left_deg: float | None

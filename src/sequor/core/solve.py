@@ -43,6 +43,7 @@ from sequor.core.measure.diagnosis import (
     about_holds,
     about_limit,
     about_readings,
+    about_side,
     about_traces,
     about_what_is_open,
 )
@@ -329,6 +330,7 @@ class _Job:
         diagonal = math.hypot(self.photo.width, self.photo.height)
         # What was stated by hand is said before any reading is doubted.
         yield from about_holds(self.camera, self.recipe.hold, self.lines, self.focal35_mm)
+        yield from about_side(stance)
         yield from about_readings(steering, self.standing, diagonal)
         yield from about_what_is_open(steering, self.measured, self.recipe.hold)
         yield from about_focal(self.photo, self.recipe, self.lines, focal, stance, self.measured)

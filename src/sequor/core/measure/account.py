@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.special import ndtri
 
 from sequor.core.camera import Matrix
 from sequor.core.lens.distortion import sag_px
@@ -23,8 +24,10 @@ from sequor.core.solution import SolvedReading
 from sequor.core.warp.map import Warp
 
 BENT_PX, BENT_SHARE = 2.0, 0.0015
-"""A trace stays bent when it sags by more than this, or by more than this share of its length: what
-a hand-placed point may be off, and what an eye sees of a long line."""
+"""A trace stays bent when it sags by more than this, and by more than this share of its length:
+what an eye sees of a short line and of a long one."""
+_BY_CHANCE = 0.01
+"""And by more than points placed as well as these do in one straight line of a hundred."""
 _BETWEEN = 33
 """Places along a line between two ends at which its sag is looked for."""
 _BEST_SIGMA_DEG, _POOR_SIGMA_DEG = 0.01, 1.0
@@ -65,6 +68,7 @@ def account_of(
     bend_only = reading.kind == "trace" and reading.serves_as is None
     set_out = reading.kind == "set_out"
     before, after = _sags(reading, warp)
+    bent = after is not None and after > _straight_px(reading)
     return SolvedReading(
         id=reading.id,
         number=one.number,
@@ -80,13 +84,14 @@ def account_of(
         outlier=outlier,
         disagrees=outlier
         or (
-            stays_bent(after, length_px(reading))
+            bent
             if bend_only
             # What steers is judged by the stance: an axis that stays in is left over here.
             else place is None
             and not set_out
             and abs(residual_deg) > max(DISAGREE_SIGMAS * sigma_deg, DISAGREE_DEG)
         ),
+        stays_bent=bent,
         becomes=reading.becomes,
         wanted_deg=wanted,
         left_deg=None if wanted is None else _apart_deg(residual_deg, wanted),
@@ -130,9 +135,15 @@ def hand_points(reading: Reading) -> tuple[Point, ...]:
     return reading.points
 
 
-def stays_bent(sag: float | None, length: float) -> bool:
-    """Whether a line of a length that sags by some pixels is bent for the eye."""
-    return sag is not None and sag > max(BENT_PX, BENT_SHARE * length)
+def _straight_px(reading: Reading) -> float:
+    """What a reading may sag and still be straight."""
+    seen = max(BENT_PX, BENT_SHARE * length_px(reading))
+    if reading.fitted or len(reading.points) < 3:
+        return seen
+    # Each point lies off the line through the ends, which are off as much themselves.
+    between = len(reading.points) - 2
+    chance = ndtri(1 - _BY_CHANCE / (2 * between))
+    return max(seen, float(chance) * math.sqrt(2) * reading.sigma_px)
 
 
 def _apart_deg(tilt_deg: float, wanted_deg: float) -> float:

@@ -23,9 +23,9 @@ from sequor.core.edits import (
     ReadAs,
     SetFocal,
     SwitchReadings,
+    TurnBy,
 )
 from sequor.core.lens.plumb_line import Traced
-from sequor.core.measure.account import stays_bent
 from sequor.core.measure.eye_level import tilt_by_direction
 from sequor.core.measure.orientation import Measured, measure_stance
 from sequor.core.measure.staying import Standing, standing
@@ -39,10 +39,14 @@ from sequor.core.notes import (
     HangsOnFocal,
     HeldAgainstReadings,
     LevelRunsAway,
+    LiesOnItsSide,
     Limited,
     Note,
     OddOneOut,
+    OneMayBeWrong,
+    Outcome,
     PlumbMayLean,
+    RollOutsideReadings,
     SameLineTwice,
     SeveralDoNotFit,
     ShortReading,
@@ -81,6 +85,10 @@ _FOCAL_SIGMAS, _FOCAL_SHARE = 3.0, 0.1
 this share away."""
 _HELD_DEG, _HELD_SIGMAS = 1.0, 3.0
 """The same for an axis that is held."""
+_OUTSIDE_DEG, _OUTSIDE_SIGMAS = 0.5, 2.0
+"""A tilt that lies outside those of its lines by more than this, and so many deviations, rests on
+how they converge."""
+_ON_ITS_SIDE_DEG, _HALF_TURN_DEG = 60.0, 180.0
 _MOST_BENT, _MOST_SUSPECTS = 2, 3
 """Bent traces and suspects that are named one by one: more notes would not be read."""
 
@@ -123,7 +131,7 @@ def about_traces(traced: Traced | None, readings: Sequence[SolvedReading]) -> It
         return
     if traced.decentred:
         yield DecentringOpen(readings=tuple(r.id for r in traces))
-    bent = [r for r in traces if stays_bent(r.sag_px, r.length_px)]
+    bent = [r for r in traces if r.stays_bent]
     for reading in sorted(bent, key=lambda r: -(r.sag_px or 0))[:_MOST_BENT]:
         yield TraceStaysBent(
             readings=(reading.id,),
@@ -143,10 +151,18 @@ def about_readings(
         yield _odd_one_out(measured.suspects[0], steering, measured)
     elif measured.suspects:
         named = set()
-        yield _contradiction([steering[i] for i in measured.suspects])
+        outcomes = _outcomes(measured.suspects[:_MOST_SUSPECTS], steering, measured)
+        yield _contradiction([steering[i] for i in measured.suspects], outcomes)
     elif measured.outliers:
         ids = tuple(steering[i].id for i in sorted(measured.outliers))
         yield SeveralDoNotFit(readings=ids, offers=(KeepAgreeing(), MakeChecks(ids=ids)))
+    elif measured.may_be_wrong:
+        doubted = measured.may_be_wrong[:_MOST_SUSPECTS]
+        ids = tuple(steering[i].id for i in doubted)
+        outcomes = _outcomes(doubted, steering, measured)
+        yield OneMayBeWrong(readings=ids, outcomes=outcomes, offers=tuple(map(_off, ids)))
+    else:
+        yield from _outside(steering, measured)
     pair = stood.rests_on
     if pair is not None and not stood.stay[2] and pair[0] not in named:
         yield _near_line(steering[pair[0]], steering[pair[1]], measured)
@@ -342,7 +358,50 @@ def _odd_one_out(index: int, steering: Sequence[Steering], measured: Measured) -
     )
 
 
-def _contradiction(suspects: list[Steering]) -> Note:
+def _outcomes(
+    places: tuple[int, ...], steering: Sequence[Steering], measured: Measured
+) -> tuple[Outcome, ...]:
+    """What the others say without each of some readings."""
+    found: list[Outcome] = []
+    for place in places:
+        roll, lean, swing = np.degrees(measured.without[place]).tolist()
+        _, lean_told, swing_told = measured.without_determined[place]
+        found.append(
+            Outcome(
+                without=steering[place].id,
+                roll_deg=roll,
+                lean_deg=lean if lean_told else None,
+                swing_deg=swing if swing_told else None,
+            )
+        )
+    return tuple(found)
+
+
+def _outside(steering: Sequence[Steering], measured: Measured) -> Iterator[Note]:
+    """A tilt that none of the lines has."""
+    if any(one.solved.kind == "horizon" for one in steering) or len(steering) < 2:
+        return
+    tilts = [one.solved.angle_deg for one in steering]
+    tilt = -math.degrees(measured.stance.roll_rad)
+    beyond = max(min(tilts) - tilt, tilt - max(tilts))
+    if beyond > max(_OUTSIDE_DEG, _OUTSIDE_SIGMAS * math.degrees(measured.sigma_rad[0])):
+        yield RollOutsideReadings(
+            readings=tuple(one.id for one in steering),
+            tilt_deg=tilt,
+            least_deg=min(tilts),
+            most_deg=max(tilts),
+        )
+
+
+def about_side(stance: SolvedStance) -> Iterator[Note]:
+    """A picture that is turned so far that its lines may as well stand on their heads."""
+    roll = stance.roll
+    if roll.measured_deg is not None and abs(roll.applied_deg) > _ON_ITS_SIDE_DEG:
+        other = math.copysign(_HALF_TURN_DEG, -roll.applied_deg)
+        yield LiesOnItsSide(roll_deg=roll.applied_deg, offers=(TurnBy(axis="roll", deg=other),))
+
+
+def _contradiction(suspects: list[Steering], outcomes: tuple[Outcome, ...]) -> Note:
     alike = [
         abs(a.solved.residual_deg - b.solved.residual_deg)
         for a, b in combinations(suspects, 2)
@@ -362,6 +421,7 @@ def _contradiction(suspects: list[Steering]) -> Note:
         better=better,
         worse=worse,
         all_plumb=all(s.direction == "plumb" for s in suspects),
+        outcomes=outcomes,
         offers=tuple(offers),
     )
 

@@ -5,18 +5,26 @@ can be judged by what the others say together.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from sequor.core.camera import ASSUMED_FOCAL35_MM, Matrix, Stance, focal_px_of
+from sequor.core.camera import ASSUMED_FOCAL35_MM, Matrix, Stance, focal35_of, focal_px_of
+from sequor.core.measure.evidence import is_usual
 from sequor.core.measure.focal import FocalEstimate, focal_from_readings
-from sequor.core.measure.focal_unknown import widened
+from sequor.core.measure.left_open import widened
 from sequor.core.measure.sights import Sights
 from sequor.core.measure.trials import Judged, Trials, stance_in
-from sequor.core.recipe import Hold, LeaveIn, PhotoFacts, Reading
+from sequor.core.recipe import (
+    MAX_FOCAL35_MM,
+    MIN_FOCAL35_MM,
+    Hold,
+    LeaveIn,
+    PhotoFacts,
+    Reading,
+)
 
 V = TypeVar("V", float, bool)
 
@@ -53,6 +61,12 @@ class Measured:
     suspects : tuple of int
         Readings each of which, if left out, makes all others agree; one: it is the odd one
         out; several: the readings contradict each other and cannot say which is right.
+    may_be_wrong : tuple of int
+        Readings that agree with the others and yet are not ruled out to be wrong, where the picture
+        would be turned otherwise without them; the likeliest first.
+    unlikely : (bool, bool)
+        Whether lean and swing are such as cameras hardly have, and it is as likely that a reading
+        is wrong.
     off_rad : ndarray, shape (N,)
         By how much every reading is off what all others say.
     without : ndarray, shape (N, 3)
@@ -75,6 +89,8 @@ class Measured:
     front: bool
     outliers: frozenset[int]
     suspects: tuple[int, ...]
+    may_be_wrong: tuple[int, ...]
+    unlikely: tuple[bool, bool]
     off_rad: Matrix
     without: Matrix
     without_determined: NDArray[np.bool_]
@@ -124,10 +140,12 @@ def measure_stance(
     focal, fits = None, False
     if free.all() and count >= _ENOUGH_FOR_FOCAL:
         focal, fits = focal_from_readings(sights, found[:1, :3], trials.agree_all)
+        if focal and not MIN_FOCAL35_MM <= focal35_of(focal.focal_px, photo) <= MAX_FOCAL35_MM:
+            focal, fits = None, False  # no lens has it: it is a reading that is wrong
     # A focal length that is only assumed may be what is wrong, and no reading.
     focal_explains = not focal_known and not agrees[0] and fits
     # Nor is one wrong that only contradicts what was stated by hand.
-    hold_explains = not agrees[0] and not free.all() and _agree_when_let_go(sights, free, scale)
+    hold_explains = not agrees[0] and not free.all() and _agree_when_let_go(first)
     judged = Judged(found[:1], np.ones((1, count)), ())
     explained = focal_explains or hold_explains
     if not agrees[0] and not explained:
@@ -137,8 +155,10 @@ def measure_stance(
     outliers = () if explained else np.flatnonzero(trials.disagree(judged.best)[0])
     sigma, open_rad, determined = trials.deviations(judged)
     roughly = trials.roughly(sigma)
-    if not focal_known and count > 1:
-        sigma = widened(trials, judged.weights, judged.best, sigma, trials.scatter(judged))
+    sigma = widened(trials, judged, sigma, determined, focal_known)
+    doubted = bool(judged.suspects) or bool(len(outliers)) or explained or not agrees[0]
+    may_be_wrong, likely = ((), False) if doubted else trials.not_ruled_out(found, masks, sigma)
+    rare = ~is_usual(judged.best)[0] & (likely or len(judged.suspects) > 1)
     return Measured(
         stance=stance_in(judged.best[0]),
         sigma_rad=_three(sigma, float),
@@ -148,6 +168,8 @@ def measure_stance(
         front=front,
         outliers=frozenset(int(i) for i in outliers),
         suspects=judged.suspects,
+        may_be_wrong=may_be_wrong,
+        unlikely=(bool(rare[0]), bool(rare[1])),
         off_rad=np.diagonal(trials.off(found[1:])) if count else np.zeros(0),
         without=found[1:, :3],
         without_determined=trials.determined(found[1:], masks[1:]),
@@ -157,17 +179,17 @@ def measure_stance(
     )
 
 
-def _agree_when_let_go(sights: Sights, free: NDArray[np.bool_], scale: float) -> bool:
+def _agree_when_let_go(held: Trials) -> bool:
     """Whether all readings agree on a stance of which nothing is held, such as cameras have, and
     they tell it.
     """
-    first = Trials(sights, np.ones(4, dtype=bool), np.zeros(4), scale)
+    first = replace(held, free=np.ones(4, dtype=bool), held=np.zeros(4))
     trials, _ = first.with_what_is_open(None)
-    everything = np.ones((1, sights.count))
+    everything = np.ones((1, held.sights.count))
     found = trials.solve(everything)
     sigma = trials.deviations(Judged(found, everything, ()))[0]
-    told = (np.array(trials.roughly(sigma)) | free[:3]).all()
-    return bool(trials.agree(found, everything)[0] and trials.is_usual(found)[0] and told)
+    told = (np.array(trials.roughly(sigma)) | held.free[:3]).all()
+    return bool(trials.agree(found, everything)[0] and is_usual(found).all() and told)
 
 
 def _three(values: NDArray[Any], kind: Callable[[Any], V]) -> tuple[V, V, V]:

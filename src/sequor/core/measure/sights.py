@@ -27,9 +27,10 @@ ROLL, LEAN, SWING, SHARED = range(4)
 
 _MODEL_SIGMA_RAD = math.radians(0.01)
 """Even the best reading is no truer than the edge it was taken from."""
-_DIP_RAD = math.radians(0.1)
+_DIP_RAD = math.radians(0.05)
 """The sea's horizon lies below eye level by 1.76' times the root of the eye's height in metres: a
-tenth of a degree from 12 m up (nautical almanacs' table of dip; the formula is from memory)."""
+twentieth of a degree from 3 m up, where most stand; a far plain's does not (nautical almanacs'
+table of dip; the formula is from memory)."""
 _STEPS = 30
 """Steps of a descent at most, so that no start runs for ever."""
 

@@ -81,11 +81,17 @@ def stays(
     that is only known roughly unless it is asked for. Left to the readings, the roll is taken out,
     and lean and swing as those of a front: the lean where plumb lines ask for it, the swing where
     level lines above and below eye level, or plumb lines beside them, show that there is a front,
-    unless it is ``doubted`` since it rests on a near line alone. In a landscape both stay.
+    unless it is ``doubted`` since it rests on a near line alone. In a landscape both stay, and so
+    does what hardly any camera has and one wrong reading would explain.
     """
     asked = (leave_in.roll, leave_in.lean, leave_in.swing)
     plumbs = any(reading.direction == "plumb" for reading in readings)
-    usual = (False, not plumbs, not measured.front or doubted)
+    unlikely_lean, unlikely_swing = measured.unlikely
+    usual = (
+        False,
+        not plumbs or unlikely_lean,
+        not measured.front or doubted or unlikely_swing,
+    )
     free = tuple(getattr(hold, f"{axis}_deg") is None for axis in AXES)
     roll, lean, swing = (
         free[place]

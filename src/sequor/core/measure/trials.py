@@ -18,6 +18,7 @@ from scipy.special import chdtri
 
 from sequor.core.camera import Matrix, Stance
 from sequor.core.measure.closed_form import closed_form
+from sequor.core.measure.evidence import log_evidence, log_prior
 from sequor.core.measure.eye_level import below_eye_level
 from sequor.core.measure.sights import LEAN, LEVEL, PLUMB, ROLL, SHARED, SWING, Sights
 from sequor.core.recipe import AXES
@@ -55,20 +56,18 @@ _WORTH_IT = 2.0
 this chi-square for each (Akaike's criterion, 1974)."""
 _YIELDS = 1e-4
 """What is left of the prior when it makes a reading disagree."""
-_STRANGE_RAD = np.radians([5.0, 2.5])
-"""A picture of something that is swung by much is rarer than one whose reading is wrong."""
-_PHOTOGRAPHS_RAD, _TAIL_FREEDOM = np.radians([8.0, 12.0]), 2.0
-"""Scales of the lean and swing of photographs, and degrees of freedom of their distribution: one in
-a hundred leans by 80 degrees (common practice, no published source)."""
-_WRONG_COSTS = 6.4
-"""A wrong reading in the same measure: one in ten is, and it may be off by 10 degrees either way
-where a right one is within a tenth: log(0.9 / 0.1) + log(20 / (0.12 sqrt(2 pi)))."""
 _ENOUGH_TO_DOUBT = 4
-_MUCH_BETTER = 2.0
-"""An outcome is told alone when it is seven times as likely as the next."""
-_CLEARLY = 9.0
-"""One explanation is clearly better than another when its chi-square is less by this much (99.7 %,
-one degree of freedom)."""
+"""Readings from which on one can be doubted: one more than the stance needs."""
+_BETTER, _MUCH_BETTER = 1.0, 2.0
+"""A reading is taken for wrong when that is so much likelier, in the logarithm, than that all are
+right; and alone when it is so much likelier than that any other is."""
+_NOT_RULED_OUT = 0.05
+"""Odds from which on an outcome is worth a word: one in twenty, as at the ends of 95 %."""
+_SEEN_RAD, _FAR_SIGMAS = math.radians(1.0), 4.0
+"""It is when it turns the picture by so much more, and so many deviations."""
+_CLEARLY = 4.5
+"""A reading is named alone as the wrong one when that is so much likelier than any other being it,
+in the logarithm: as a chi-square less by 9 says (99.7 %, one degree of freedom)."""
 _MAX_PAIRS_OF = 10
 """Readings up to which every pair is left out once (45 sub-sets); of more, fours are sampled."""
 _SAMPLES = 80
@@ -208,9 +207,9 @@ class Trials:
             # They cannot say which is wrong; but a stance that hardly any camera has says that one
             # is, and then the least strange without one is taken.
             rows = np.array([0, *(place + 1 for place in suspects)])
-            common = self._commonness(found[rows])
-            best = rows[int(np.argmax(common))]
-            row = best if common.max() - common[0] > _MUCH_BETTER else 0
+            stands = log_prior(found[rows], self.free)
+            best = rows[int(np.argmax(stands))]
+            row = best if stands.max() - stands[0] > _MUCH_BETTER else 0
             return Judged(found[[row]], masks[[row]], suspects)
         weights, best = self.without_outliers(found)
         return Judged(best, weights, suspects)
@@ -225,31 +224,60 @@ class Trials:
         """
         if self.sights.count < _ENOUGH_TO_DOUBT:
             return None
-        evidence = self._commonness(found) - np.where(np.arange(len(found)) > 0, _WRONG_COSTS, 0.0)
-        evidence[1:][~self.agree(found[1:], masks[1:])] = -np.inf
+        evidence = self.evidence(found, masks)
+        # Nothing contradicts the only one of its kind: without it there is less to explain.
+        evidence[1:][~self.agree(found[1:], masks[1:]) | self._alone()] = -np.inf
+        evidence[0] += _BETTER
         best = int(np.argmax(evidence))
-        if best == 0 or evidence[best] - evidence[0] < _MUCH_BETTER:
+        if best == 0:
             return None
         alike = np.flatnonzero(evidence[1:] > evidence[best] - _MUCH_BETTER)
         return Judged(found[[best]], masks[[best]], tuple(int(i) for i in alike))
 
-    def _commonness(self, found: Matrix) -> Matrix:
-        """The logarithm of how often a camera has such a lean and swing, shape (B,)."""
-        scaled = (found[:, [LEAN, SWING]] / _PHOTOGRAPHS_RAD) ** 2 / _TAIL_FREEDOM
-        common: Matrix = -(_TAIL_FREEDOM + 1) / 2 * np.log1p(scaled).sum(axis=1)
-        return common
+    def not_ruled_out(
+        self, found: Matrix, masks: Matrix, sigma: Matrix
+    ) -> tuple[tuple[int, ...], bool]:
+        """Readings that agree with the others and yet may be wrong, where that would be seen.
+
+        What is told by row 0, which takes all, and by row i + 1, which takes all but reading i,
+        differs by more than the deviations, shape (3,), say. The likeliest first; and whether that
+        is hardly less likely than that none is wrong.
+        """
+        if self.sights.count < _ENOUGH_TO_DOUBT:
+            return (), False
+        evidence = self.evidence(found, masks)
+        told = self.determined(found[:1], masks[:1])[0]
+        enough = np.maximum(_SEEN_RAD, _FAR_SIGMAS * sigma)
+        matters = (told & (np.abs(found[1:, :3] - found[0, :3]) > enough)).any(axis=1)
+        likelier = np.where(matters, evidence[1:] - evidence[0], -np.inf)
+        open_ = [i for i in np.argsort(-likelier) if likelier[i] > math.log(_NOT_RULED_OUT)]
+        return tuple(int(i) for i in open_), bool(likelier.max() > -_BETTER)
+
+    def _alone(self) -> NDArray[np.bool_]:
+        """Which readings are the only ones of their kind, shape (N,)."""
+        kinds = np.zeros(self.sights.count, dtype=int)
+        kinds[self.sights.of] = self.sights.what
+        alone: NDArray[np.bool_] = np.bincount(kinds, minlength=SHARED + 1)[kinds] == 1
+        return alone
+
+    def evidence(self, found: Matrix, masks: Matrix) -> Matrix:
+        """How likely it is that just the readings of each row are right, as a logarithm, (B,)."""
+        shared = float(self.usual_rad[SHARED])
+        # What is not seen is no evidence, however sure it is.
+        least = math.radians(DISAGREE_DEG) / DISAGREE_SIGMAS
+        seen = self.sights.with_changed(sigma=np.maximum(self.sights.sigma, least))
+        return log_evidence(seen, found, masks, self.free, shared)
 
     def likeliest(
         self, without: Matrix, masks: Matrix, agrees: NDArray[np.bool_]
     ) -> tuple[int, ...]:
         """Of the readings without which the others agree.
 
-        Those without which they agree clearly best, and with the least lean and swing.
+        Those without which all is clearly likeliest.
         """
-        z = self.sights.residuals(without) / self.sights.sigma
-        cost = (masks[:, self.sights.of] * z**2).sum(axis=1) + self._strangeness(without)
-        enough = cost[agrees].min(initial=math.inf) + _CLEARLY
-        return tuple(int(i) for i in np.flatnonzero(agrees & (cost < enough)))
+        evidence = self.evidence(without, masks)
+        enough = evidence[agrees].max(initial=-math.inf) - _CLEARLY
+        return tuple(int(i) for i in np.flatnonzero(agrees & (evidence > enough)))
 
     def without_outliers(self, found: Matrix) -> tuple[Matrix, Matrix]:
         """Weights that leave out what does not fit, shape (1, N), and the unknowns with them, shape
@@ -262,7 +290,8 @@ class Trials:
         tried = np.vstack([found, self.solve(masks)]) if len(masks) else found
         z = np.abs(self.sights.residuals(tried)) / self.sights.sigma
         cost = (self.sights.weight * np.minimum(z, DISAGREE_SIGMAS) ** 2).sum(axis=1)
-        best = tried[[int(np.argmin(cost + self._strangeness(tried)))]]
+        stands = log_prior(tried, self.free)
+        best = tried[[int(np.argmin(cost - 2 * stands))]]
         weights = np.ones((1, self.sights.count))
         for _ in range(20):
             z = np.abs(self._of_readings(self.sights.residuals(best), self.sights.sigma))
@@ -327,21 +356,6 @@ class Trials:
             larger = np.abs(scaled[:, row]) >= np.abs(found[:, place])
             found[larger, place] = scaled[larger, row]
         return found
-
-    def is_usual(self, found: Matrix) -> NDArray[np.bool_]:
-        """Whether lean and swing are such as a camera has, shape (B,): no more than three times ten
-        degrees together.
-        """
-        far = ((found[:, [LEAN, SWING]] / [2 * _LEAN_RAD, _SWING_RAD]) ** 2).sum(axis=1)
-        few: NDArray[np.bool_] = far < _CLEARLY
-        return few
-
-    def _strangeness(self, found: Matrix) -> Matrix:
-        """How far lean and swing are from what a camera usually has, as a chi-square, shape (B,),
-        with twice the usual deviations.
-        """
-        far: Matrix = ((found[:, [LEAN, SWING]] / (2 * _STRANGE_RAD)) ** 2).sum(axis=1)
-        return far
 
     def _starts(self, weights: Matrix) -> Matrix:
         """Where to begin, shape (2, B, 4): the roll that the undirected angles have on average and

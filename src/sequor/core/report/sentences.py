@@ -108,7 +108,42 @@ def _contradiction(note: n.Contradiction, names: Names) -> str:
         )
     else:
         why = "One more reading would tell; or an axis is held that must be free."
-    return f"{text} {why}"
+    return " ".join(filter(None, (text, why, _outcome_words(note.outcomes, names))))
+
+
+def _outcome_words(outcomes: Sequence[n.Outcome], names: Names) -> str:
+    """What the stance is without each of some readings."""
+    return " ".join(f"Without {names.short(one.without)} {_stance_words(one)}." for one in outcomes)
+
+
+def _stance_words(one: n.Outcome) -> str:
+    axes: tuple[tuple[Axis, float | None], ...] = (("lean", one.lean_deg), ("swing", one.swing_deg))
+    told = [f"the picture is tilted {axis_words('roll', -one.roll_deg)}"]
+    told += [f"the {axis} is {axis_words(axis, deg)}" for axis, deg in axes if deg is not None]
+    return ", ".join(told)
+
+
+def _one_may_be_wrong(note: n.OneMayBeWrong, names: Names) -> str:
+    return (
+        "The readings agree, but so few could agree by chance with one of them wrong. "
+        f"{_outcome_words(note.outcomes, names)} One more line would tell."
+    )
+
+
+def _roll_outside_readings(note: n.RollOutsideReadings, _: Names) -> str:
+    return (
+        f"The picture is taken to be tilted {axis_words('roll', note.tilt_deg)}, which none of its "
+        f"lines is: they are tilted from {axis_words('roll', note.least_deg)} to "
+        f"{axis_words('roll', note.most_deg)}. It rests on how they converge; an upright that is "
+        "crooked in reality has much weight there. A line on the other side would tell."
+    )
+
+
+def _lies_on_its_side(note: n.LiesOnItsSide, _: Names) -> str:
+    return (
+        f"The picture is turned {axis_words('roll', note.roll_deg)}. A line has no head: the other "
+        "way up fits the readings as well."
+    )
 
 
 def _several_do_not_fit(note: n.SeveralDoNotFit, names: Names) -> str:
@@ -278,6 +313,9 @@ _TEXTS: Mapping[type, Callable[[Any, Names], str]] = {
     n.TraceStaysBent: _trace_stays_bent,
     n.OddOneOut: _odd_one_out,
     n.Contradiction: _contradiction,
+    n.OneMayBeWrong: _one_may_be_wrong,
+    n.RollOutsideReadings: _roll_outside_readings,
+    n.LiesOnItsSide: _lies_on_its_side,
     n.SeveralDoNotFit: _several_do_not_fit,
     n.SwingRestsOnNear: _swing_rests_on_near,
     n.ShortReading: _short_reading,
@@ -314,6 +352,9 @@ _LABELS: Mapping[type, Callable[[Any, Names], str]] = {
         "Keep it as a check" if len(edit.ids) == 1 else "Keep them as checks"
     ),
     e.KeepAgreeing: lambda _, __: "Keep the readings that agree",
+    e.TurnBy: lambda edit, _: (
+        "Turn it the other way up" if abs(edit.deg) == 180 else f"Turn it by {edit.deg:g}°"
+    ),
     e.HoldAxis: lambda edit, _: f"Hold the {edit.axis} at {edit.deg:g}°",
     e.FreeAxis: lambda edit, _: f"Let the {edit.axis} go free",
     e.LeaveAxisIn: lambda edit, _: f"Leave the {edit.axis} in",
