@@ -2204,7 +2204,8 @@ export interface components {
          * Contradiction
          * @description Readings contradict each other and nothing says which is right.
          *
-         *     ``better`` is a level that lies farther away than ``worse``; ``all_plumb`` when all are plumb.
+         *     ``better`` is a level that lies farther away than ``worse``; ``all_plumb`` when all are plumb;
+         *     ``outcomes`` what the stance is without each.
          */
         Contradiction: {
             /**
@@ -2230,6 +2231,11 @@ export interface components {
             worse: string | null;
             /** All Plumb */
             all_plumb: boolean;
+            /**
+             * Outcomes
+             * @default []
+             */
+            outcomes: components["schemas"]["Outcome"][];
         };
         /**
          * CopyEverything
@@ -3066,6 +3072,29 @@ export interface components {
             off_deg: number;
         };
         /**
+         * LiesOnItsSide
+         * @description Turned by so much that the other way up is as near: a line has no head.
+         */
+        LiesOnItsSide: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["ShareCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "lies_on_its_side";
+            /** Roll Deg */
+            roll_deg: number;
+        };
+        /**
          * LimitBending
          * @description The most by which anything may be stretched or squeezed.
          */
@@ -3276,6 +3305,37 @@ export interface components {
             name: string;
         };
         /**
+         * NextLine
+         * @description A line that would tell most if it were drawn next, in undistorted pixels.
+         *
+         *     ``axis`` is what it makes surer, from one deviation to another; None where it tells which of the
+         *     readings is wrong.
+         */
+        NextLine: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "level" | "plumb";
+            /** Points */
+            points: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** Axis */
+            axis: ("roll" | "lean" | "swing") | null;
+            /** From Deg */
+            from_deg: number | null;
+            /** To Deg */
+            to_deg: number | null;
+        };
+        /**
          * NoteWords
          * @description A note in plain sentences, the readings it is about, and what it offers.
          */
@@ -3350,6 +3410,30 @@ export interface components {
             edit: components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["ShareCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"];
         };
         /**
+         * OneMayBeWrong
+         * @description The readings agree, yet one of them being wrong is not ruled out, and would turn the picture
+         *     by much: ``outcomes`` says to what.
+         */
+        OneMayBeWrong: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["ShareCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "one_may_be_wrong";
+            /** Outcomes */
+            outcomes: components["schemas"]["Outcome"][];
+        };
+        /**
          * OpenRecipe
          * @description Everything as a recipe has it that was saved before, of this picture or another one.
          */
@@ -3360,6 +3444,21 @@ export interface components {
              */
             do: "open_recipe";
             recipe: components["schemas"]["Recipe"];
+        };
+        /**
+         * Outcome
+         * @description What the other readings say when one is taken for wrong; None of an axis that they do not
+         *     tell.
+         */
+        Outcome: {
+            /** Without */
+            without: string;
+            /** Roll Deg */
+            roll_deg: number;
+            /** Lean Deg */
+            lean_deg: number | null;
+            /** Swing Deg */
+            swing_deg: number | null;
         };
         /**
          * OutputSize
@@ -3852,7 +3951,7 @@ export interface components {
         };
         /**
          * Report
-         * @description Everything that is said about a solution.
+         * @description Everything that is said; ``next_line`` is empty where no line would tell much more.
          */
         Report: {
             roll: components["schemas"]["AxisWords"];
@@ -3869,6 +3968,8 @@ export interface components {
             readings: components["schemas"]["ReadingWords"][];
             /** Notes */
             notes: components["schemas"]["NoteWords"][];
+            /** Next Line */
+            next_line: string;
             steps: components["schemas"]["StepsWords"];
         };
         /**
@@ -3886,6 +3987,34 @@ export interface components {
              * @enum {string}
              */
             axis: "roll" | "lean" | "swing";
+        };
+        /**
+         * RollOutsideReadings
+         * @description The picture is taken to be tilted by less, or more, than any of its lines shows: it rests on
+         *     how they converge. ``least_deg`` and ``most_deg`` are the tilts of the lines.
+         */
+        RollOutsideReadings: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: (components["schemas"]["DrawReading"] | components["schemas"]["PlaceRectangle"] | components["schemas"]["MovePoint"] | components["schemas"]["NudgePoint"] | components["schemas"]["FitReading"] | components["schemas"]["UnfitReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["SwitchReadings"] | components["schemas"]["PreferReading"] | components["schemas"]["MakeChecks"] | components["schemas"]["InkReadings"] | components["schemas"]["RubOut"] | components["schemas"]["ReadAs"] | components["schemas"]["KeepAgreeing"] | components["schemas"]["ShowReading"] | components["schemas"]["NameReading"] | components["schemas"]["WeighReading"] | components["schemas"]["LetTraceServe"] | components["schemas"]["TurnBy"] | components["schemas"]["TypeAngle"] | components["schemas"]["ResetTrim"] | components["schemas"]["HoldAxis"] | components["schemas"]["FreeAxis"] | components["schemas"]["LeaveAxisIn"] | components["schemas"]["SetEase"] | components["schemas"]["ScaleEase"] | components["schemas"]["SetFocal"] | components["schemas"]["ChooseLensSource"] | components["schemas"]["SetRadial"] | components["schemas"]["UseLens"] | components["schemas"]["SetProportion"] | components["schemas"]["ChooseRatio"] | components["schemas"]["ChoosePrintSize"] | components["schemas"]["TurnShape"] | components["schemas"]["KeepBox"] | components["schemas"]["KeepMeasured"] | components["schemas"]["MoveKeepCorner"] | components["schemas"]["AimAt"] | components["schemas"]["MoveAim"] | components["schemas"]["ChangeAim"] | components["schemas"]["AimBetween"] | components["schemas"]["ClearAim"] | components["schemas"]["DragFrame"] | components["schemas"]["BestFrame"] | components["schemas"]["AllowFill"] | components["schemas"]["FillWith"] | components["schemas"]["ChooseColour"] | components["schemas"]["ChooseCandidate"] | components["schemas"]["AvoidBox"] | components["schemas"]["CopyEverything"] | components["schemas"]["LetReadingBecome"] | components["schemas"]["PointReading"] | components["schemas"]["BendLines"] | components["schemas"]["BendCorners"] | components["schemas"]["ShareCorners"] | components["schemas"]["LimitBending"] | components["schemas"]["KeepStill"] | components["schemas"]["BendEverything"] | components["schemas"]["OpenRecipe"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            code: "roll_outside_readings";
+            /** Tilt Deg */
+            tilt_deg: number;
+            /** Least Deg */
+            least_deg: number;
+            /** Most Deg */
+            most_deg: number;
         };
         /**
          * RubOut
@@ -4153,7 +4282,8 @@ export interface components {
             /** Readings */
             readings: components["schemas"]["SolvedReading"][];
             /** Notes */
-            notes: (components["schemas"]["TracesSayTooLittle"] | components["schemas"]["DecentringOpen"] | components["schemas"]["TraceStaysBent"] | components["schemas"]["OddOneOut"] | components["schemas"]["Contradiction"] | components["schemas"]["SeveralDoNotFit"] | components["schemas"]["SwingRestsOnNear"] | components["schemas"]["ShortReading"] | components["schemas"]["SameLineTwice"] | components["schemas"]["LevelRunsAway"] | components["schemas"]["PlumbMayLean"] | components["schemas"]["AxisStaysOpen"] | components["schemas"]["HeldAgainstReadings"] | components["schemas"]["Limited"] | components["schemas"]["FocalContradicted"] | components["schemas"]["FocalAssumed"] | components["schemas"]["BendingContradicts"] | components["schemas"]["BendingLimited"] | components["schemas"]["KeepIsCut"] | components["schemas"]["KeepIsCutByHand"] | components["schemas"]["AimIsMissed"])[];
+            notes: (components["schemas"]["TracesSayTooLittle"] | components["schemas"]["DecentringOpen"] | components["schemas"]["TraceStaysBent"] | components["schemas"]["OddOneOut"] | components["schemas"]["Contradiction"] | components["schemas"]["OneMayBeWrong"] | components["schemas"]["RollOutsideReadings"] | components["schemas"]["LiesOnItsSide"] | components["schemas"]["SeveralDoNotFit"] | components["schemas"]["SwingRestsOnNear"] | components["schemas"]["ShortReading"] | components["schemas"]["SameLineTwice"] | components["schemas"]["LevelRunsAway"] | components["schemas"]["PlumbMayLean"] | components["schemas"]["AxisStaysOpen"] | components["schemas"]["HeldAgainstReadings"] | components["schemas"]["Limited"] | components["schemas"]["FocalContradicted"] | components["schemas"]["FocalAssumed"] | components["schemas"]["BendingContradicts"] | components["schemas"]["BendingLimited"] | components["schemas"]["KeepIsCut"] | components["schemas"]["KeepIsCutByHand"] | components["schemas"]["AimIsMissed"])[];
+            next_line: components["schemas"]["NextLine"] | null;
         };
         /**
          * SolvedAxis
@@ -4163,7 +4293,8 @@ export interface components {
          *     what the readings say or the axis is held at, None when nothing measures it; ``as_shot_deg`` the
          *     measured value with the trim; ``sigma_deg`` its standard deviation. ``trimmed`` says that
          *     something was added by hand, ``left_in`` that the axis is measured and stays in the picture,
-         *     and ``decided`` that this, or that it does not, was decided by hand.
+         *     ``decided`` that this, or that it does not, was decided by hand, and ``checked`` that a wrong
+         *     reading would show before it moved the axis by much.
          */
         SolvedAxis: {
             /** Applied Deg */
@@ -4182,6 +4313,8 @@ export interface components {
             left_in: boolean;
             /** Decided */
             decided: boolean;
+            /** Checked */
+            checked: boolean;
         };
         /**
          * SolvedBend
@@ -4348,6 +4481,7 @@ export interface components {
          *     the direction in ``reads_as``; ``sigma_deg`` is the standard deviation of the angle, ``worth``
          *     the same from 0 (says little) to 1, ``off_deg`` how far the reading is off what all others say
          *     together. ``disagrees`` when what is left over is more than its precision explains.
+         *     ``stays_bent`` when a line that is straight in reality is seen to bend as corrected;
          *     ``sag_before_px`` and ``sag_px`` are how far a trace or a fitted line bends from its chord, as
          *     shot and corrected. ``wanted_deg`` is the tilt that it is to have by bending, None where its
          *     direction is left to itself, and ``left_deg`` how far off that it still is.
@@ -4387,6 +4521,8 @@ export interface components {
             outlier: boolean;
             /** Disagrees */
             disagrees: boolean;
+            /** Stays Bent */
+            stays_bent: boolean;
             /**
              * Becomes
              * @enum {string}

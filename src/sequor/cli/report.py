@@ -49,6 +49,7 @@ def report(done: Finished) -> dict[str, object]:
         "filled_share": done.rendered.filled_share,
         "readings": [_reading(reading) for reading in solution.readings],
         "notes": [note.text for note in notes_in_words(done.recipe, solution)],
+        "next_line": solution.next_line.model_dump() if solution.next_line else None,
     }
 
 

@@ -34,7 +34,8 @@ class SolvedAxis(Value):
     what the readings say or the axis is held at, None when nothing measures it; ``as_shot_deg`` the
     measured value with the trim; ``sigma_deg`` its standard deviation. ``trimmed`` says that
     something was added by hand, ``left_in`` that the axis is measured and stays in the picture,
-    and ``decided`` that this, or that it does not, was decided by hand.
+    ``decided`` that this, or that it does not, was decided by hand, and ``checked`` that a wrong
+    reading would show before it moved the axis by much.
     """
 
     applied_deg: float
@@ -45,6 +46,7 @@ class SolvedAxis(Value):
     trimmed: bool
     left_in: bool
     decided: bool
+    checked: bool
 
 
 class SolvedStance(Value):
@@ -248,6 +250,20 @@ class Marks(Value):
     still: tuple[tuple[Point, ...], ...] = ()
 
 
+class NextLine(Value):
+    """A line that would tell most if it were drawn next, in undistorted pixels.
+
+    ``axis`` is what it makes surer, from one deviation to another; None where it tells which of the
+    readings is wrong.
+    """
+
+    kind: Direction
+    points: tuple[Point, Point]
+    axis: Axis | None
+    from_deg: float | None
+    to_deg: float | None
+
+
 class Solution(Value):
     """The whole answer to a photo and a recipe.
 
@@ -276,6 +292,7 @@ class Solution(Value):
     marks: Marks
     readings: tuple[SolvedReading, ...]
     notes: tuple[Note, ...]
+    next_line: NextLine | None
 
     @cached_property
     def warp(self) -> Warp:

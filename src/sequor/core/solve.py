@@ -47,6 +47,7 @@ from sequor.core.measure.diagnosis import (
     about_traces,
     about_what_is_open,
 )
+from sequor.core.measure.next_line import next_line
 from sequor.core.measure.readings import check_reading, undistorted_reading
 from sequor.core.measure.staying import standing
 from sequor.core.notes import Note
@@ -202,6 +203,7 @@ class _Job:
             marks=_marks(self.recipe, self.distortion),
             readings=readings,
             notes=tuple(self.notes(stance, focal, readings)),
+            next_line=next_line(self.photo, self.focal35_mm, self.lines, self.measured),
         )
 
     def stance(self) -> SolvedStance:
@@ -229,6 +231,7 @@ class _Job:
             held=held,
             trimmed=abs(trim_deg) > 1e-9,
             left_in=known and self.standing.stay[place],
+            checked=measured.checked[place],
             decided=not held and getattr(recipe.leave_in, axis) is not None,
         )
 

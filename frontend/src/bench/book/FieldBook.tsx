@@ -160,7 +160,7 @@ export function FieldBook({
           )
         )}
       </Box>
-      {report.notes.length > 0 && (
+      {(report.notes.length > 0 || (report.next_line && !pencil.found)) && (
         <Box
           flexShrink={0}
           maxHeight="46%"
@@ -172,6 +172,13 @@ export function FieldBook({
           {report.notes.map((note) => (
             <NoteBox key={note.text} note={note} acts={acts} onSelect={onSelect} />
           ))}
+          {report.next_line && !pencil.found && (
+            <NextLineBox
+              words={report.next_line}
+              kind={solution.next_line?.kind}
+              onDraw={(kind) => tool !== kind && onTool(kind)}
+            />
+          )}
         </Box>
       )}
       {recipe.readings.length > 0 && <BendLines bench={bench} />}
@@ -276,6 +283,51 @@ function NoteBox({
         </Flex>
       )}
     </Box>
+  );
+}
+
+/** The line that would tell most, which lies dotted on the picture, and the tool for it. */
+function NextLineBox({
+  words,
+  kind,
+  onDraw,
+}: {
+  words: string;
+  kind: NonNullable<Bench["solution"]["next_line"]>["kind"] | undefined;
+  onDraw: (kind: Tool) => void;
+}) {
+  return (
+    kind && (
+      <Box
+        role="note"
+        aria-label="The next best line"
+        m="9px 12px 0"
+        p="7px 11px"
+        bg="sheet"
+        borderWidth="1px"
+        borderStyle="dashed"
+        borderColor="inkSoft"
+        borderRadius="4px"
+        lineHeight="1.4"
+      >
+        {words}
+        <Button
+          size="2xs"
+          variant="plain"
+          display="block"
+          px="0"
+          mt="4px"
+          height="22px"
+          fontSize="12.5px"
+          fontWeight="600"
+          color="verdigris"
+          title="It lies dotted on the picture; draw along what is nearest to it"
+          onClick={() => onDraw(kind)}
+        >
+          Draw it
+        </Button>
+      </Box>
+    )
   );
 }
 

@@ -27,6 +27,7 @@ import {
   StretchLegend,
   type Overlay,
 } from "./MeshOverlay";
+import { NextLine } from "./NextLine";
 import { PencilLines } from "./PencilLines";
 import { ReadingOnStage, type KeyedEnd } from "./ReadingOnStage";
 import { hint, Readout, StageButton, StageWords } from "./StageParts";
@@ -156,6 +157,7 @@ export function Stage({
     ? drawnReadings(bench, view, inHand).filter(({ id }) => !inPencil.has(id))
     : [];
   const { frame } = bench.shown;
+  const next = bench.solution.next_line;
   const framedPath = polygon(
     asShot
       ? bench.shown.frame_source.map(view.toStage)
@@ -265,6 +267,9 @@ export function Stage({
               lit={selected}
               previewed={bench.solution.readings}
             />
+          )}
+          {!divided && measuring && !proposed && next && view.seen === "undistorted" && (
+            <NextLine next={next} view={view} />
           )}
           {placed.length > 0 && (
             <path d={line(placed)} stroke="#fffdf8" strokeWidth="2" strokeDasharray="5 4" />

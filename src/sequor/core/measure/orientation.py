@@ -51,6 +51,8 @@ class Measured:
         Whether the readings determine the axis.
     roughly : (bool, bool, bool)
         Whether they say at least so much of it that it can be taken out if somebody wants that.
+    checked : (bool, bool, bool)
+        Whether a wrong reading would show before it moved the axis by much.
     open_rad : float
         The part of the roll's deviation that comes from what is left open: the direction of level
         lines, the height of eye level.
@@ -73,6 +75,8 @@ class Measured:
         Roll, lean and swing without each reading.
     without_determined : ndarray of bool, shape (N, 3)
         Which of them are still determined then.
+    information : ndarray, shape (4, 4)
+        Inverse covariance of the stance and of what all levels share.
     focal : FocalEstimate or None
         What the readings say of the focal length, where they determine it.
     focal_explains : bool
@@ -85,6 +89,7 @@ class Measured:
     sigma_rad: tuple[float, float, float]
     determined: tuple[bool, bool, bool]
     roughly: tuple[bool, bool, bool]
+    checked: tuple[bool, bool, bool]
     open_rad: float
     front: bool
     outliers: frozenset[int]
@@ -94,6 +99,7 @@ class Measured:
     off_rad: Matrix
     without: Matrix
     without_determined: NDArray[np.bool_]
+    information: Matrix
     focal: FocalEstimate | None
     focal_explains: bool
     hold_explains: bool
@@ -164,6 +170,7 @@ def measure_stance(
         sigma_rad=_three(sigma, float),
         determined=_three(determined, bool),
         roughly=roughly,
+        checked=_three(trials.checked(judged, sigma), bool),
         open_rad=open_rad,
         front=front,
         outliers=frozenset(int(i) for i in outliers),
@@ -173,6 +180,7 @@ def measure_stance(
         off_rad=np.diagonal(trials.off(found[1:])) if count else np.zeros(0),
         without=found[1:, :3],
         without_determined=trials.determined(found[1:], masks[1:]),
+        information=trials.known(judged),
         focal=focal,
         focal_explains=focal_explains,
         hold_explains=hold_explains,

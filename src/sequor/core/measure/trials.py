@@ -33,6 +33,7 @@ source)."""
 _OWN_SHARE = 0.5
 """In a landscape so much of the variance of a level line's direction is its own: a quay and the
 dike behind it run more or less alike."""
+OWN_DIRECTION_RAD = math.radians(PRIOR_SIGMA_DEG["swing"]) * math.sqrt(_OWN_SHARE)
 DISAGREE_SIGMAS = 3.0
 """A reading off by more of its deviations is no chance: one in 370 of normal errors."""
 DISAGREE_DEG = 0.1
@@ -63,6 +64,9 @@ _BETTER, _MUCH_BETTER = 1.0, 2.0
 right; and alone when it is so much likelier than that any other is."""
 _NOT_RULED_OUT = 0.05
 """Odds from which on an outcome is worth a word: one in twenty, as at the ends of 95 %."""
+_WRONG_RAD, _MOVED_RAD = np.radians([1.5, 3.0]), math.radians(0.5)
+"""A wrong reading is off by between these, and matters when it moves an axis by more than the other
+(common practice, no published source)."""
 _SEEN_RAD, _FAR_SIGMAS = math.radians(1.0), 4.0
 """It is when it turns the picture by so much more, and so many deviations."""
 _CLEARLY = 4.5
@@ -151,7 +155,7 @@ class Trials:
         front = asked or both or plumbs
         usual = _USUAL_RAD.copy()
         if levels.any() and not front:
-            own = _SWING_RAD * math.sqrt(_OWN_SHARE)
+            own = OWN_DIRECTION_RAD
             slant = np.where(levels, np.tan(below), 0.0)
             # The tangent grows by 1 + tan^2: a line far below eye level is tilted the more by it.
             sights = sights.with_changed(
@@ -327,6 +331,36 @@ class Trials:
         sigma = np.where(asked, np.sqrt(np.maximum(np.diagonal(covariance)[:3], 0)), 0.0)
         open_roll = math.sqrt(max(0.0, float(covariance[ROLL, ROLL] - drawn[ROLL, ROLL])))
         return sigma, open_roll if determined[ROLL] else 0.0, determined
+
+    def known(self, judged: Judged) -> Matrix:
+        """What is known of the unknowns, shape (4, 4): by the readings, and of what they leave open
+        by how cameras are held. What is held has no part in it.
+        """
+        usual = np.diag(np.append(0.0, self.may_be_rad[1:] ** -2))
+        known: Matrix = self._padded(
+            self.sights.information(judged.best, judged.weights)[0] + usual
+        )
+        return known
+
+    def checked(self, judged: Judged, sigma: Matrix) -> NDArray[np.bool_]:
+        """Whether a wrong reading would show before it moved the axes by what is seen, shape (3,).
+
+        An error of a reading moves the stance by one part and leaves the other over, by which it is
+        found (internal and external reliability; Baarda, *A testing procedure for use in geodetic
+        networks*, 1968).
+        """
+        found, weights = judged.best, judged.weights
+        data = self.sights.information(found, weights)
+        covariance = _inverted(self._padded(data + self._faded(data)))[0]
+        slopes = self.sights.slopes(found, np.full(1, self.sights.focal))[1][0, :, :4]
+        slopes = np.where(self.free, slopes, 0.0)
+        moves = covariance @ slopes.T * self.sights.counted(weights)[0]
+        left = np.clip(1 - np.einsum("mi,im->m", slopes, moves), 1e-9, 1.0)
+        shows = self._enough / left
+        hidden = np.where(shows > _WRONG_RAD[0], np.minimum(_WRONG_RAD[1], shows), 0.0)
+        moved = np.abs(moves[:3] * hidden).max(axis=1, initial=0.0)
+        found_out: NDArray[np.bool_] = moved < np.maximum(_MOVED_RAD, _FAR_SIGMAS * sigma)
+        return found_out
 
     def scatter(self, judged: Judged) -> float:
         """By how much the variance of the readings is larger than their precision explains."""

@@ -20,6 +20,7 @@ from sequor.core.report.words import (
     lens_words,
     lost_words,
     millimetres,
+    next_line_words,
     placed_words,
     placing_words,
     print_words,
@@ -122,7 +123,7 @@ class LensWords(Value):
 
 
 class Report(Value):
-    """Everything that is said about a solution."""
+    """Everything that is said; ``next_line`` is empty where no line would tell much more."""
 
     roll: AxisWords
     lean: AxisWords
@@ -134,6 +135,7 @@ class Report(Value):
     placing: str
     readings: tuple[ReadingWords, ...]
     notes: tuple[NoteWords, ...]
+    next_line: str
     steps: StepsWords
 
 
@@ -154,6 +156,7 @@ def report_of(photo: PhotoFacts, recipe: Recipe, solution: Solution) -> Report:
             for solved, reading in zip(solution.readings, recipe.readings, strict=True)
         ),
         notes=notes_in_words(recipe, solution),
+        next_line=next_line_words(solution.next_line, photo) if solution.next_line else "",
         steps=_steps(recipe, solution),
     )
 
@@ -181,7 +184,9 @@ def _axis_words(axis: Axis, photo: PhotoFacts, solution: Solution) -> AxisWords:
     return AxisWords(
         applied=_taken_out(axis, solved, as_shot) if spoken or axis == "roll" else "",
         as_shot=axis_words(axis, as_shot),
-        sigma=sigma_words(axis, solved.sigma_deg, solved.held, photo.width, at_border),
+        sigma=sigma_words(
+            axis, solved.sigma_deg, solved.held, solved.checked, photo.width, at_border
+        ),
         deviation=""
         if solved.sigma_deg is None
         else f"± {max(solved.sigma_deg, LEAST_SIGMA_DEG):.2f}°",

@@ -5,14 +5,16 @@ from typing import Literal
 
 from sequor.core.measure.guide import HeldAgainst
 from sequor.core.measure.typed_angle import TypedTilt
-from sequor.core.recipe import Axis, FillMethod, PrintSize
-from sequor.core.solution import SolvedLens, SolvedStance
+from sequor.core.recipe import Axis, FillMethod, PhotoFacts, PrintSize
+from sequor.core.solution import NextLine, SolvedLens, SolvedStance
 
 Turning = Literal["clockwise", "anticlockwise", ""]
 LEAST_SIGMA_DEG = 0.01
 """Nothing is said to be surer than this: nobody sees less, and nothing is ever quite sure."""
 _SLIGHT_DEG = 0.05
 """Lean or swing below this are not spoken of on the contact sheet."""
+_THIRD = 1 / 3
+"""What lies beyond the middle third is at a side."""
 
 
 def turning(angle_deg: float, places: int = 2) -> Turning:
@@ -64,25 +66,33 @@ def applied_words(axis: Axis, angle_deg: float) -> str:
 
 
 def sigma_words(
-    axis: Axis, sigma_deg: float | None, held: bool, across_px: float, at_border: float
+    axis: Axis,
+    sigma_deg: float | None,
+    held: bool,
+    checked: bool,
+    across_px: float,
+    at_border: float,
 ) -> str:
     """How sure an axis is, by what can be seen: at the far end of the picture, or at its border.
 
     ``at_border`` is the half size of the picture in focal lengths, along which lean or swing turns
-    lines.
+    lines. What is not ``checked`` by other lines is as sure as each of them is right.
     """
     if held:
         return "held by hand"
     if sigma_deg is None:
         return "no reading yet" if axis == "roll" else "not measured, taken as none"
     sigma_deg = max(sigma_deg, LEAST_SIGMA_DEG)
+    unchecked = "" if checked else "; unchecked"
     if axis == "roll":
         off = math.radians(sigma_deg) * across_px
         seen = "under 1 px" if off < 1 else f"{off:.0f} px"
-        return f"sure to {sigma_deg:.2f}°, {seen} side to side"
+        return f"sure to {sigma_deg:.2f}°, {seen} side to side{unchecked}"
     # A plumb line at the side of the picture, or a level one at its top, is tilted by this much.
     where = "sides" if axis == "lean" else "top"
-    return f"sure to {sigma_deg:.2f}°, lines at the {where} to {sigma_deg * at_border:.2f}°"
+    return (
+        f"sure to {sigma_deg:.2f}°, lines at the {where} to {sigma_deg * at_border:.2f}°{unchecked}"
+    )
 
 
 def kept_words(fraction: float) -> str:
@@ -216,6 +226,26 @@ def counted_words(pixels: int, empty: int, filled: int) -> str:
     """What came of counting the pixels of a frame."""
     said = f"{empty} of {_grouped(pixels)} pixels are empty"
     return f"{said}; {_grouped(filled)} were filled." if filled else f"{said}."
+
+
+def next_line_words(line: NextLine, photo: PhotoFacts) -> str:
+    """What the line that would tell most would tell, and where it would lie."""
+    one = f"One more {line.kind} line {_place_words(line, photo)}, where the dots lie,"
+    if line.axis is None or line.from_deg is None or line.to_deg is None:
+        return f"{one} would tell which of them is wrong."
+    return (
+        f"{one} would make the {line.axis} sure to {max(line.to_deg, LEAST_SIGMA_DEG):.2f}° "
+        f"instead of {line.from_deg:.2f}°."
+    )
+
+
+def _place_words(line: NextLine, photo: PhotoFacts) -> str:
+    (ax, ay), (bx, by) = line.points
+    across, down = (ax + bx) / 2 / photo.width, (ay + by) / 2 / photo.height
+    side = "left" if across < _THIRD else "right" if across > 1 - _THIRD else ""
+    height = "top" if down < _THIRD else "bottom" if down > 1 - _THIRD else ""
+    where = " ".join(filter(None, (height, side)))
+    return f"at the {where}" if where else "in the middle"
 
 
 def _grouped(count: int) -> str:
