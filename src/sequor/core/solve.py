@@ -336,7 +336,7 @@ class _Job:
         yield from about_side(stance)
         yield from about_readings(steering, self.standing, diagonal)
         yield from about_what_is_open(steering, self.measured, self.recipe.hold)
-        yield from about_focal(self.photo, self.recipe, self.lines, focal, stance, self.measured)
+        yield from about_focal(self.photo, self.recipe, focal, stance, self.standing)
         if self.bent:
             yield from about_bending(self.recipe.bend, self.bent, readings, self.off_unbent_deg)
         yield from about_frame(

@@ -5,13 +5,13 @@ The rules find what is to be said; the words are made in `report.sentences`.
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 from typing import Literal
 
 import numpy as np
 
-from sequor.core.camera import apply_homography, conjugated, intrinsics
+from sequor.core.camera import Stance, apply_homography, conjugated, intrinsics
 from sequor.core.edits import (
     Edit,
     FreeAxis,
@@ -27,8 +27,9 @@ from sequor.core.edits import (
 )
 from sequor.core.lens.plumb_line import Traced
 from sequor.core.measure.eye_level import tilt_by_direction
+from sequor.core.measure.left_open import LIKELY_MM
 from sequor.core.measure.orientation import Measured, measure_stance
-from sequor.core.measure.staying import Standing, standing
+from sequor.core.measure.staying import Standing
 from sequor.core.measure.trials import LEAN_BESIDE_PLUMBS_DEG, PRIOR_SIGMA_DEG
 from sequor.core.notes import (
     AxisStaysOpen,
@@ -54,8 +55,9 @@ from sequor.core.notes import (
     TracesSayTooLittle,
     TraceStaysBent,
 )
-from sequor.core.recipe import AXES, Axis, Ease, Hold, PhotoFacts, Point, Reading, Recipe
+from sequor.core.recipe import AXES, Axis, Ease, Hold, PhotoFacts, Point, Reading, Recipe, Trim
 from sequor.core.solution import SolvedFocal, SolvedReading, SolvedStance
+from sequor.core.warp.ease import with_trim
 
 SHORT_SIGMA_DEG = 0.5
 """A reading less sure than this cannot level a picture to what an eye sees."""
@@ -74,9 +76,6 @@ USUAL_LEAN_DEG = 10.0
 """What a camera may point up or down, for the note about a single plumb line."""
 _MAYBE_HORIZON_DEG = 12.0
 """A level line this near to eye level may be the horizon itself."""
-_LIKELY_FOCAL35_MM = (24.0, 70.0)
-"""Most pictures are taken with focal lengths between these (common practice, no published
-source)."""
 _HANGS_DEG = 1.0
 """An axis hangs on the focal length when it differs by more than this between those: less is hardly
 seen."""
@@ -252,12 +251,7 @@ def about_what_is_open(
 
 
 def about_focal(
-    photo: PhotoFacts,
-    recipe: Recipe,
-    readings: tuple[Reading, ...],
-    focal: SolvedFocal,
-    stance: SolvedStance,
-    measured: Measured,
+    photo: PhotoFacts, recipe: Recipe, focal: SolvedFocal, stance: SolvedStance, stood: Standing
 ) -> Iterator[Note]:
     """A focal length that is only assumed, or that the readings contradict."""
     estimate, sigma = focal.estimate35_mm, focal.estimate_sigma_mm
@@ -272,36 +266,44 @@ def about_focal(
                 estimate_sigma_mm=sigma,
                 offers=offers,
             )
-    elif measured.focal_explains or max(abs(stance.lean_deg), abs(stance.swing_deg)) > _TILTED_DEG:
-        likely = [_stood_with(photo, recipe, readings, mm) for mm in _LIKELY_FOCAL35_MM]
-        assumed = _stood_with(photo, recipe, readings, focal.focal35_mm)
+    elif (
+        stood.measured.focal_explains
+        or max(abs(stance.lean_deg), abs(stance.swing_deg)) > _TILTED_DEG
+    ):
+        own = stood.measured.stance
+        likely = [
+            (mm, _stood_with(stood, one, recipe.trim))
+            for mm, one in zip(LIKELY_MM, stood.measured.by_lens or (own, own), strict=True)
+        ]
         yield FocalAssumed(
             focal35_mm=focal.focal35_mm,
             estimate35_mm=estimate,
             estimate_sigma_mm=sigma,
-            proportions_off=_proportions_off(assumed, likely, recipe.ease),
-            misfit=measured.focal_explains,
+            proportions_off=_proportions_off(photo, (focal.focal35_mm, stood), likely, recipe.ease),
+            misfit=stood.measured.focal_explains,
             hangs=_hangs_on_focal(likely, recipe.hold),
             offers=offers,
         )
 
 
-def _stood_with(
-    photo: PhotoFacts, recipe: Recipe, readings: tuple[Reading, ...], focal35_mm: float
-) -> tuple[PhotoFacts, Standing]:
-    """A picture as if it had been taken with a focal length, and how its camera stood then."""
-    camera = photo.model_copy(update={"focal35_mm": focal35_mm})
-    return camera, standing(camera, readings, recipe)
+def _stood_with(stood: Standing, stance: Stance, trim: Trim) -> Standing:
+    """How the camera stood if the readings had told another stance."""
+    measured = replace(stood.measured, stance=stance)
+    return replace(stood, measured=measured, wanted=with_trim(stance, trim))
 
 
 def _proportions_off(
-    assumed: tuple[PhotoFacts, Standing], likely: list[tuple[PhotoFacts, Standing]], ease: Ease
+    photo: PhotoFacts,
+    assumed: tuple[float, Standing],
+    likely: list[tuple[float, Standing]],
+    ease: Ease,
 ) -> float:
     """By how much height against width in the middle of the picture may be wrong, as a share, when
     the focal length is only assumed.
     """
 
-    def height_to_width(camera: PhotoFacts, stood: Standing) -> float:
+    def height_to_width(focal35_mm: float, stood: Standing) -> float:
+        camera = photo.model_copy(update={"focal35_mm": focal35_mm})
         h = conjugated(intrinsics(camera), stood.turn(ease))
         middle = np.array([[camera.width / 2, camera.height / 2]])
         points = middle + [[-1, 0], [1, 0], [0, -1], [0, 1]]
@@ -312,11 +314,11 @@ def _proportions_off(
     return max(abs(height_to_width(*one) / own - 1) for one in likely)
 
 
-def _hangs_on_focal(likely: list[tuple[PhotoFacts, Standing]], hold: Hold) -> HangsOnFocal | None:
+def _hangs_on_focal(likely: list[tuple[float, Standing]], hold: Hold) -> HangsOnFocal | None:
     """What lean or swing is for the lenses that most pictures are taken with, whichever is the more
     different; None where it hardly is.
     """
-    (_, short), (_, long) = likely
+    (short_mm, short), (long_mm, long) = likely
     pairs: list[HangsOnFocal] = []
     axes: tuple[Literal["lean", "swing"], ...] = ("lean", "swing")
     for place, axis in enumerate(axes, 1):
@@ -328,9 +330,9 @@ def _hangs_on_focal(likely: list[tuple[PhotoFacts, Standing]], hold: Hold) -> Ha
         pairs.append(
             HangsOnFocal(
                 axis=axis,
-                short_mm=_LIKELY_FOCAL35_MM[0],
+                short_mm=short_mm,
                 short_deg=short_deg,
-                long_mm=_LIKELY_FOCAL35_MM[1],
+                long_mm=long_mm,
                 long_deg=long_deg,
             )
         )

@@ -17,14 +17,17 @@ from numpy.typing import NDArray
 from scipy.special import ndtr
 
 from sequor.core.bisection import greatest
-from sequor.core.camera import ASSUMED_FOCAL35_MM, Matrix
+from sequor.core.camera import ASSUMED_FOCAL35_MM, Matrix, Stance
 from sequor.core.measure.sights import LEAN, LEVEL, PLUMB, SHARED, SWING
 from sequor.core.measure.trials import Judged, Trials
 
 _USUAL_MM, _BEYOND = (18.0, 85.0), 0.15
 """Lenses between these are as usual as each other, in the logarithm (common practice, no published
 source); beyond them less so by this deviation."""
-_FOCALS = np.arange(-1.2, 1.21, 0.3)
+LIKELY_MM = (24.0, 70.0)
+"""Most pictures are taken with focal lengths between these (common practice, no published
+source)."""
+_FOCALS = np.sort([*np.arange(-1.2, 1.21, 0.3), *np.log(np.array(LIKELY_MM) / ASSUMED_FOCAL35_MM)])
 """Logarithms beside the assumed focal length at which it is solved for."""
 _SWINGS = np.arange(-2.4, 2.41, 0.2)
 """The same of the swing, finer: a level line is tilted by it from one to the next."""
@@ -67,8 +70,9 @@ def widened(
     sigma: Matrix,
     determined: NDArray[np.bool_],
     focal_known: bool,
-) -> Matrix:
-    """Deviations of roll, lean and swing with what is left open, shape (3,).
+) -> tuple[Matrix, tuple[Stance, Stance] | None]:
+    """Deviations of roll, lean and swing with what is left open, shape (3,); and the stances for a
+    short and a long lens, `LIKELY_MM`, where the focal length is open.
 
     Parameters
     ----------
@@ -89,8 +93,11 @@ def widened(
         # What is not measured is not told, and its own deviation stays the linear one.
         sigma = np.where(determined & (swung > _CURVED * sigma), swung, sigma)
     if focal_known or trials.sights.count < 2:
-        return sigma
-    return _over_focals(trials, judged, sigma).about(stance, sigma)
+        return sigma, None
+    over = _over_focals(trials, judged, sigma)
+    places = np.searchsorted(_FOCALS, np.log(np.array(LIKELY_MM) / ASSUMED_FOCAL35_MM))
+    short, long = (Stance(*over.stances[place].tolist()) for place in places)
+    return over.about(stance, sigma), (short, long)
 
 
 def _kinds(trials: Trials, judged: Judged) -> set[int]:
@@ -129,7 +136,7 @@ def _over_focals(trials: Trials, judged: Judged, sigma: Matrix) -> _Mixture:
     """What the stance is for focal lengths that a lens may have."""
     found, weights = judged.best, judged.weights
     scatter = trials.scatter(judged)
-    middle = len(_FOCALS) // 2
+    middle = int(np.argmin(np.abs(_FOCALS)))
     stances, misfits = np.empty((len(_FOCALS), 3)), np.empty(len(_FOCALS))
     for side in (range(middle, len(_FOCALS)), range(middle - 1, -1, -1)):
         solved = found
@@ -145,7 +152,8 @@ def _over_focals(trials: Trials, judged: Judged, sigma: Matrix) -> _Mixture:
     lenses = math.log(ASSUMED_FOCAL35_MM) + _FOCALS
     short, long = np.log(_USUAL_MM)
     beyond = np.maximum(0.0, np.maximum(short - lenses, lenses - long)) / _BEYOND
-    return _Mixture(stances, (misfits + beyond**2) / 2, sigma * longer)
+    losses = (misfits + beyond**2) / 2 - np.log(np.gradient(_FOCALS))
+    return _Mixture(stances, losses, sigma * longer)
 
 
 def _deviation(off: Matrix, share: Matrix, sigmas: Matrix, sigma: float) -> float:

@@ -79,6 +79,8 @@ class Measured:
         Inverse covariance of the stance and of what all levels share.
     focal : FocalEstimate or None
         What the readings say of the focal length, where they determine it.
+    by_lens : (Stance, Stance) or None
+        The stance for a short and a long lens, where the focal length is only assumed.
     focal_explains : bool
         Whether the readings agree only if the focal length, which is assumed, is another.
     hold_explains : bool
@@ -101,6 +103,7 @@ class Measured:
     without_determined: NDArray[np.bool_]
     information: Matrix
     focal: FocalEstimate | None
+    by_lens: tuple[Stance, Stance] | None
     focal_explains: bool
     hold_explains: bool
 
@@ -161,7 +164,7 @@ def measure_stance(
     outliers = () if explained else np.flatnonzero(trials.disagree(judged.best)[0])
     sigma, open_rad, determined = trials.deviations(judged)
     roughly = trials.roughly(sigma)
-    sigma = widened(trials, judged, sigma, determined, focal_known)
+    sigma, likely_stances = widened(trials, judged, sigma, determined, focal_known)
     doubted = bool(judged.suspects) or bool(len(outliers)) or explained or not agrees[0]
     may_be_wrong, likely = ((), False) if doubted else trials.not_ruled_out(found, masks, sigma)
     rare = ~is_usual(judged.best)[0] & (likely or len(judged.suspects) > 1)
@@ -182,6 +185,7 @@ def measure_stance(
         without_determined=trials.determined(found[1:], masks[1:]),
         information=trials.known(judged),
         focal=focal,
+        by_lens=likely_stances,
         focal_explains=focal_explains,
         hold_explains=hold_explains,
     )
