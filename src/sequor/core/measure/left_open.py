@@ -92,7 +92,7 @@ def widened(
         swung = _over_swings(trials, judged, sigma, bool(determined[LEAN])).about(stance, sigma)
         # What is not measured is not told, and its own deviation stays the linear one.
         sigma = np.where(determined & (swung > _CURVED * sigma), swung, sigma)
-    if focal_known or trials.sights.count < 2:
+    if focal_known or not trials.sights.count:
         return sigma, None
     over = _over_focals(trials, judged, sigma)
     places = np.searchsorted(_FOCALS, np.log(np.array(LIKELY_MM) / ASSUMED_FOCAL35_MM))

@@ -226,5 +226,10 @@ def measured_by(view: View, readings: tuple[Reading, ...]) -> Measured:
     own = [reading for reading in view.recipe.readings if reading.steers]
     lines = tuple(undistorted_reading(reading, view.distortion) for reading in (*own, *readings))
     return measure_stance(
-        view.photo, lines, view.focal35_mm, view.recipe.hold, True, LeaveIn(swing=False)
+        view.photo,
+        lines,
+        view.focal35_mm,
+        view.recipe.hold,
+        view.focal_known,
+        LeaveIn(swing=False),
     )

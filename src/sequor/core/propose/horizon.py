@@ -17,9 +17,17 @@ _MEETS_RAD = math.radians(0.25)
 _WIDE_ENOUGH, _HELD = 0.6, 0.45
 """A horizon without any other line: how much of it is a step of one sense, and at what share of the
 columns it is found."""
+_GLANCING = 1.35
+"""What lies below a horizon without any other line is seen at a glancing angle, by this at least:
+generated slopes that face the camera come to 0.94 to 1.0, water to 1.5 and more."""
 STRONG = 45.0
 """Lines as likely as this, in the logarithm, are believed where a skyline is not where they have
 eye level; less is waves and boats."""
+_VAGUE_RAD = math.radians(1.0)
+"""Eye level that is known no better than this does not make a line the horizon."""
+_LIKELY, _TOLD_RAD = (15.0, 5.0), math.radians(1.5)
+"""One upright, or several, as likely as this with what else there is, that tell the roll to this,
+are believed as well."""
 _KNOWN_RAD = np.radians([0.05, 0.3])
 """Deviations of roll and lean to which a horizon adds little."""
 _HORIZON_DEG = 12.0
@@ -38,21 +46,43 @@ def horizon_of(view: View, skyline: Skyline, lines: Attempt | None) -> Reading |
     rubbed = refused(skyline.ends[None], view.recipe, skyline.near_px)[0]
     if rubbed or abs(tilt) > math.radians(_HORIZON_DEG):
         return None
-    if lines is not None and lines.likelihood >= STRONG:
-        # Enough else is in the picture: the horizon is where that has eye level, or is none.
-        roll, lean = lines.angles[:2]
-        x, y = (ax + bx - view.photo.width) / 2, (ay + by - view.photo.height) / 2
-        above = math.atan2(x * math.sin(roll) + y * math.cos(roll), view.focal_px) - lean
-        near = np.maximum(_MEETS_RAD, 2 * lines.deviations(view.focal_px))
-        if abs(above) > near[1] or abs(tilt + roll) > near[0]:
-            return None
-    elif skyline.coherent < _WIDE_ENOUGH or skyline.held < _HELD:
+    if lines is not None and not _meets(view, lines, skyline, tilt):
         return None
+    if lines is None or lines.likelihood < STRONG:
+        # Nothing else vouches for it: a slope, a wall's top or a ceiling is as straight.
+        clear = skyline.coherent >= _WIDE_ENOUGH and skyline.held >= _HELD
+        if not clear or skyline.glancing < _GLANCING:
+            return None
     sharp, soft = fitted_reading(view, "horizon", skyline.ends), _as_found(view, skyline)
     if sharp is None or sigma_rad(sharp) > sigma_rad(soft):
         return soft
     apart = abs(tilt_rad(sharp) - tilt_rad(soft))
     return sharp if apart < 3 * math.hypot(sigma_rad(sharp), sigma_rad(soft)) else soft
+
+
+def _meets(view: View, lines: Attempt, skyline: Skyline, slope_rad: float) -> bool:
+    """Whether a skyline lies where the lines that are believed have eye level."""
+    believed = lines.likelihood >= STRONG
+    if not believed and not _upright(view, lines):
+        return True
+    near = np.maximum(_MEETS_RAD, 2 * lines.deviations(view.focal_px))
+    roll, lean = lines.angles[:2]
+    if abs(slope_rad + roll) > near[0]:
+        return False
+    (ax, ay), (bx, by) = skyline.straight
+    x, y = (ax + bx - view.photo.width) / 2, (ay + by - view.photo.height) / 2
+    above = math.atan2(x * math.sin(roll) + y * math.cos(roll), view.focal_px) - lean
+    if near[1] > _VAGUE_RAD:
+        # Lines that do not tell where that is, as without a focal length, do not vouch for it.
+        return not believed
+    return bool(abs(above) <= near[1])
+
+
+def _upright(view: View, lines: Attempt) -> bool:
+    """Whether uprights that agree among themselves tell the roll, as waves and boats do not."""
+    plumbs = sum(reading.kind == "plumb" for reading in lines.readings)
+    told = lines.deviations(view.focal_px)[0] <= _TOLD_RAD
+    return bool(told and plumbs and lines.likelihood >= _LIKELY[min(plumbs, 2) - 1])
 
 
 def _as_found(view: View, skyline: Skyline) -> Reading:

@@ -30,9 +30,6 @@ _AGREEING = 0.7
 """At least this share of the lines that were fitted must agree in the end."""
 _FEWEST = 3
 """Lines that must agree for the roll to be sure; a horizon alone is enough."""
-_FOCAL_SHARE = 0.3
-"""Deviation of a focal length that is only assumed, as a share of it: between wide lenses and short
-portrait ones (common practice, no published source)."""
 _FRONT_SHARE, _FRONT_DEG = 0.25, 22.0
 """What is square by its own: a front over so much of the picture, turned by no more than this."""
 _LEANS_DEG = 0.7
@@ -59,7 +56,7 @@ def judged(view: View, want: Want, attempts: list[Attempt], horizon: bool) -> Pr
     told: Told = _what_it_asks(view, best, sure) if want == "any" else want
     needed = [AXES.index(axis) for axis in TAKEN_OUT[told]]
     doubt = next((_doubt(axis, sure, alike, enough) for axis in needed if not sure[axis]), None)
-    said = _said(view, best, sigma[0])
+    said = _said(best, sigma[0])
     return Proposal(
         want=want,
         told=told,
@@ -104,17 +101,11 @@ def _doubt(axis: int, sure: list[bool], alike: list[bool], enough: bool) -> Doub
     return "unsure" if alike[axis] else "unlike"
 
 
-def _said(view: View, best: Attempt, sigma: Matrix) -> list[tuple[float | None, float | None]]:
-    """Degrees and deviations of the axes, None where nothing is measured.
-
-    With a focal length that is only assumed lines still come true, but lean and swing are in doubt
-    as it is.
-    """
-    doubted = 0.0 if view.focal_known else _FOCAL_SHARE
-    shares = np.array([0.0, doubted, doubted]) * np.abs(best.angles)
+def _said(best: Attempt, sigma: Matrix) -> list[tuple[float | None, float | None]]:
+    """Degrees and deviations of the axes, None where nothing is measured."""
     return [
         (math.degrees(angle), math.degrees(off)) if math.isfinite(off) else (None, None)
-        for angle, off in zip(best.angles, np.hypot(sigma, shares), strict=True)
+        for angle, off in zip(best.angles, sigma, strict=True)
     ]
 
 

@@ -137,9 +137,18 @@ def best_spread(
         covariance = np.linalg.inv(information)
         adds = np.log1p(gain * np.einsum("ni,ij,nj->n", slopes, covariance, slopes))
         adds[[not left[line.kind] for line in lines]] = -1
+        if adds.max() < _WORTH:
+            # Nothing is to rest on one line alone: each kind has a second that checks the first.
+            alone = [place for place in chosen if left[lines[place].kind] == most - 1]
+            kinds = {lines[place].kind for place in alone}
+            adds = np.where(
+                [line.kind in kinds and g > 0 for line, g in zip(lines, gain, strict=True)],
+                adds,
+                -1,
+            )
+            if adds.max() <= 0:
+                return [lines[place] for place in chosen]
         best = int(np.argmax(adds))
-        if adds[best] < _WORTH:
-            return [lines[place] for place in chosen]
         information = information + gain[best] * np.outer(slopes[best], slopes[best])
         chosen.append(best)
         near = [_beside(lines[best], line) < beside_px for line in lines]

@@ -53,6 +53,9 @@ _LEAST_PX = 0.15
 """However alike the columns are, each end is no truer than this, in source pixels."""
 _BAND = 0.16
 """Share of the height that is looked at on either side."""
+_CLEAR, _GRAIN = 6.0, 1.5
+"""What is below a line begins so many pixels from it, beyond its own blur; and is blurred by so
+much, so that the sensor's noise, which has no direction, does not count."""
 
 
 @dataclass(frozen=True)
@@ -71,6 +74,10 @@ class Skyline:
         How much of it is a step of one sense, and at what share of the columns it was found.
     near_px : float
         How far from it, in source pixels, it was looked for.
+    glancing : float
+        How many times steeper the light changes across it than along it, squared, in what lies
+        below: more than 1 where that is seen at a glancing angle, as water or a plain are and the
+        wall below a ceiling or a slope that faces the camera are not.
     """
 
     ends: Matrix
@@ -80,6 +87,7 @@ class Skyline:
     coherent: float
     held: float
     near_px: float
+    glancing: float
 
 
 class _Coarse(NamedTuple):
@@ -153,6 +161,7 @@ def _refined(small: Small, coarse: _Coarse, distortion: Distortion) -> Skyline |
     (offset, slope), slope_sigma, kept = fit
     # A blurred step is seen alike in as many columns as the blur is wide.
     slope_sigma *= math.sqrt(max(1.0, 2 * blur))
+    slope_sigma = max(slope_sigma, _by_thirds(where[kept], straight[kept, 1]))
     ends = np.array([[first, offset - slope], [last, offset + slope]])
     return Skyline(
         ends=distortion.distorted(ends),
@@ -162,7 +171,46 @@ def _refined(small: Small, coarse: _Coarse, distortion: Distortion) -> Skyline |
         coherent=coarse.coherent,
         held=count / width,
         near_px=_NEAR * coarse.times * small.times,
+        glancing=_glancing(small, distortion.distorted(ends) / small.times),
     )
+
+
+def _by_thirds(where: Matrix, heights: Matrix) -> float:
+    """The deviation of a slope by those of three parts of the line: one that is bowed, or made of
+    two, is as unsure as they differ.
+    """
+    parts = np.array_split(np.argsort(where), 3)
+    slopes = [np.polyfit(where[part], heights[part], 1)[0] for part in parts]
+    return float(np.std(slopes, ddof=1)) / math.sqrt(3)
+
+
+def _glancing(small: Small, ends: Matrix) -> float:
+    """How many times steeper the light changes across a line than along it, squared, below it.
+
+    What lies on the ground is foreshortened at right angles to the horizon, by one over the sine of
+    the angle at which it is seen (Gårding, "Shape from texture for smooth curved surfaces",
+    *Journal of Mathematical Imaging and Vision*, 1992); on what faces the camera it is not.
+    """
+    width = small.grey.shape[1]
+    reach = max(8, round(_BAND * small.grey.shape[0]))
+    (ax, ay), (bx, by) = ends
+    tilt = math.atan2(by - ay, bx - ax)
+    cos, sin = math.cos(tilt), math.sin(tilt)
+    # Rows run along the line, columns across it, from just below it downwards.
+    start = np.array([(ax + bx) / 2, (ay + by) / 2]) - [cos * width / 2, sin * width / 2]
+    start += _CLEAR * np.array([-sin, cos])
+    turn = np.array([[cos, -sin, start[0]], [sin, cos, start[1]]])
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    grey = cv2.GaussianBlur(small.grey.astype(np.float32), (0, 0), _GRAIN)
+    below = cv2.warpAffine(grey, turn, (width, reach), flags=flags)
+    inside = cv2.warpAffine(np.ones_like(grey), turn, (width, reach), flags=flags)
+    held = cv2.erode((inside > 0.999).astype(np.uint8), np.ones((5, 5))) > 0
+    if not held.any():
+        return 0.0
+    across, along = (
+        cv2.Sobel(below, cv2.CV_32F, *order)[held].astype(float) ** 2 for order in ((0, 1), (1, 0))
+    )
+    return float(across.mean() / max(along.mean(), 1e-9))
 
 
 def _steps(
