@@ -2,6 +2,7 @@
 
 import math
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 import cv2
@@ -21,6 +22,7 @@ from sequor.pictures.encode import FileChoice, encode
 from tests.bench.conftest import median_seconds
 from tests.bench.targets import Measured, hold_to, tell
 from tests.conftest import OPEN_PICTURES, ROOT
+from tests.judged_on import judged_on, open_photograph
 
 PHOTO = PhotoFacts(width=6000, height=4000, focal35_mm=28)
 ROLLS_DEG = (2, 4, 6, 8)
@@ -125,11 +127,17 @@ def pictures() -> dict[str, np.ndarray]:
     return found
 
 
+def judged() -> dict[str, np.ndarray]:
+    """Open photographs that nothing was chosen on."""
+    return {name: open_photograph(name) for name in judged_on(OPEN)}
+
+
 @pytest.mark.parametrize("deg", ROLLS_DEG)
-def test_rolled_pictures_kept_whole(deg: int) -> None:
+@pytest.mark.parametrize("taken", [pictures, judged], ids=["made on", "judged on"])
+def test_rolled_pictures_kept_whole(taken: Callable[[], dict[str, np.ndarray]], deg: int) -> None:
     """Straight edges over 40 pixels of the picture as the screen shows it, corners bent at 1."""
     kept, shares, sags, near, aslant, areas, empty = [], [], [], [], [], [], 0
-    for name, pixels in pictures().items():
+    for name, pixels in taken().items():
         height, width = pixels.shape[:2]
         photo = PhotoFacts(width=width, height=height, focal35_mm=28)
         edges = straight_edges(pixels)

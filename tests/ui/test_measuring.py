@@ -226,6 +226,23 @@ def test_the_horizon_is_drawn_on_the_far_dike_and_the_next_edge_taken_by_key(
     wait_for(page, lambda now: now["recipe"]["readings"][0]["fitted"]["choice"] == 1)
 
 
+def test_the_next_best_line_lies_on_the_picture_and_is_one_press_away(set_page: Page) -> None:
+    name, page = "rail-by-the-cut.jpg", set_page
+    open_bench(page, PICTURES / name)
+    page.keyboard.press("Escape")
+    draw_edge(page, name, edge_of(name, "quay, back edge"), "l", 1)
+    offered = page.get_by_role("note", name="The next best line")
+    expect(offered).to_contain_text(re.compile(r"One more plumb line .* the roll sure to 0\.\d\d°"))
+    dotted = page.locator("[data-next-line]")
+    expect(dotted).to_have_attribute("data-next-line", "plumb")
+    offered.get_by_role("button", name="Draw it").click()
+    expect(page.get_by_role("button", name="Plumb P")).to_have_attribute("aria-pressed", "true")
+    before = state(page)["solution"]["stance"]["roll"]["sigma_deg"]
+    draw_edge(page, name, edge_of(name, "gauge post, left side"), "p", 2)
+    after = wait_for(page, lambda now: len(now["recipe"]["readings"]) == 2)
+    assert after["solution"]["stance"]["roll"]["sigma_deg"] < before / 3
+
+
 def test_a_reading_is_named_weighted_hidden_and_its_ends_typed(
     set_page: Page, tmp_path: Path
 ) -> None:

@@ -4,7 +4,7 @@ from typing import Literal
 
 from sequor.core.recipe import Axis, LeaveIn, Point, Reading, Value
 
-VERSION = 1
+VERSION = 2
 """Of how pictures are read; raised when the same picture would propose something else."""
 Want = Literal["any", "level", "plumb", "square"]
 """What a picture is to be: level (roll), plumb (roll and lean), square (swing too), or what it asks
