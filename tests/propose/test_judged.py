@@ -5,6 +5,8 @@ That a wrong answer given with confidence is the worst one is common practice, n
 
 import math
 
+import cv2
+import numpy as np
 import pytest
 
 from sequor.core.propose.proposal import TAKEN_OUT, Proposal
@@ -51,3 +53,20 @@ def test_lean_of_a_front_hangs_on_a_focal_length_that_is_not_known() -> None:
     assert found.lean.sigma_deg is not None
     assert not found.lean.sure
     assert abs(found.lean.deg - made.lean) < 2 * found.lean.sigma_deg
+
+
+@pytest.mark.parametrize("what", ["slope", "bricks"])
+@pytest.mark.parametrize("tilt_deg", [-7.0, 2.5, 9.9])
+def test_a_straight_slope_and_the_top_of_a_wall_are_no_horizon(what: str, tilt_deg: float) -> None:
+    """A hillside was levelled by 7.00 degrees, sure to 0.02; ramps by 4.94 and 9.91."""
+    chance = np.random.default_rng(4)
+    y, x = np.mgrid[0:HIGH, 0:WIDE] + 0.5
+    down = y - HIGH / 2 - math.tan(math.radians(tilt_deg)) * (x - WIDE / 2)
+    grain = cv2.GaussianBlur(chance.standard_normal((HIGH, WIDE)), (0, 0), 2.5) * 5
+    if what == "bricks":
+        grain = grain + np.where(np.abs(down / 14 % 1 - 0.5) > 0.42, -1.2, 0.3)
+    light = np.where(down > 0, 110 + 12 * grain, 205) + chance.normal(0, 2, (HIGH, WIDE))
+    pixels = np.repeat(np.clip(light, 0, 255).astype(np.uint8)[..., None], 3, axis=2)
+    found = propose(pixels, PhotoFacts(width=WIDE, height=HIGH, focal35_mm=35), Recipe())
+    assert not found.sure
+    assert "horizon" not in [one.reading.kind for one in found.readings]

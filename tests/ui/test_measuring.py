@@ -238,7 +238,7 @@ def test_the_next_best_line_lies_on_the_picture_and_is_one_press_away(set_page: 
     offered.get_by_role("button", name="Draw it").click()
     expect(page.get_by_role("button", name="Plumb P")).to_have_attribute("aria-pressed", "true")
     before = state(page)["solution"]["stance"]["roll"]["sigma_deg"]
-    draw_edge(page, name, edge_of(name, "gauge post, left side"), "p", 2)
+    draw_edge(page, name, edge_of(name, "engine house, door"), "p", 2)
     after = wait_for(page, lambda now: len(now["recipe"]["readings"]) == 2)
     assert after["solution"]["stance"]["roll"]["sigma_deg"] < before / 3
 

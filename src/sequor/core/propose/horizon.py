@@ -17,9 +17,10 @@ _MEETS_RAD = math.radians(0.25)
 _WIDE_ENOUGH, _HELD = 0.6, 0.45
 """A horizon without any other line: how much of it is a step of one sense, and at what share of the
 columns it is found."""
-_GLANCING = 1.35
-"""What lies below a horizon without any other line is seen at a glancing angle, by this at least:
-generated slopes that face the camera come to 0.94 to 1.0, water to 1.5 and more."""
+_GLANCING, _COARSER = 1.35, 1.2
+"""What lies below a horizon without any other line is seen at a glancing angle and grows coarser
+towards the camera, by this at least: generated slopes that face the camera come to 0.94 to 1.0 and
+1.0, brick walls to 3 to 6 and 1.0, water to 1.5 and more and 1.2 to 1.6."""
 STRONG = 45.0
 """Lines as likely as this, in the logarithm, are believed where a skyline is not where they have
 eye level; less is waves and boats."""
@@ -51,7 +52,7 @@ def horizon_of(view: View, skyline: Skyline, lines: Attempt | None) -> Reading |
     if lines is None or lines.likelihood < STRONG:
         # Nothing else vouches for it: a slope, a wall's top or a ceiling is as straight.
         clear = skyline.coherent >= _WIDE_ENOUGH and skyline.held >= _HELD
-        if not clear or skyline.glancing < _GLANCING:
+        if not clear or skyline.glancing < _GLANCING or skyline.coarser < _COARSER:
             return None
     sharp, soft = fitted_reading(view, "horizon", skyline.ends), _as_found(view, skyline)
     if sharp is None or sigma_rad(sharp) > sigma_rad(soft):

@@ -53,9 +53,15 @@ _LEAST_PX = 0.15
 """However alike the columns are, each end is no truer than this, in source pixels."""
 _BAND = 0.16
 """Share of the height that is looked at on either side."""
+_PARTS = 24
+"""Parts of the width whose usual strength counts."""
 _CLEAR, _GRAIN = 6.0, 1.5
 """What is below a line begins so many pixels from it, beyond its own blur; and is blurred by so
 much, so that the sensor's noise, which has no direction, does not count."""
+
+
+Masked = np.ma.MaskedArray[Any, np.dtype[np.float64]]
+"""A strip of a picture, masked where it lies outside."""
 
 
 @dataclass(frozen=True)
@@ -78,6 +84,9 @@ class Skyline:
         How many times steeper the light changes across it than along it, squared, in what lies
         below: more than 1 where that is seen at a glancing angle, as water or a plain are and the
         wall below a ceiling or a slope that faces the camera are not.
+    coarser : float
+        How many times stronger what lies below is some way down than close to it: more than 1 where
+        it comes nearer, as the ground does and a wall of bricks does not.
     """
 
     ends: Matrix
@@ -88,6 +97,7 @@ class Skyline:
     held: float
     near_px: float
     glancing: float
+    coarser: float
 
 
 class _Coarse(NamedTuple):
@@ -163,6 +173,7 @@ def _refined(small: Small, coarse: _Coarse, distortion: Distortion) -> Skyline |
     slope_sigma *= math.sqrt(max(1.0, 2 * blur))
     slope_sigma = max(slope_sigma, _by_thirds(where[kept], straight[kept, 1]))
     ends = np.array([[first, offset - slope], [last, offset + slope]])
+    glancing, coarser = _below(small, distortion.distorted(ends) / small.times)
     return Skyline(
         ends=distortion.distorted(ends),
         straight=ends,
@@ -171,7 +182,8 @@ def _refined(small: Small, coarse: _Coarse, distortion: Distortion) -> Skyline |
         coherent=coarse.coherent,
         held=count / width,
         near_px=_NEAR * coarse.times * small.times,
-        glancing=_glancing(small, distortion.distorted(ends) / small.times),
+        glancing=glancing,
+        coarser=coarser,
     )
 
 
@@ -184,33 +196,53 @@ def _by_thirds(where: Matrix, heights: Matrix) -> float:
     return float(np.std(slopes, ddof=1)) / math.sqrt(3)
 
 
-def _glancing(small: Small, ends: Matrix) -> float:
-    """How many times steeper the light changes across a line than along it, squared, below it.
+def _below(small: Small, ends: Matrix) -> tuple[float, float]:
+    """How many times steeper the light changes across a line than along it, squared, below it; and
+    how many times stronger it does some way down than close to it.
 
     What lies on the ground is foreshortened at right angles to the horizon, by one over the sine of
     the angle at which it is seen (Gårding, "Shape from texture for smooth curved surfaces",
-    *Journal of Mathematical Imaging and Vision*, 1992); on what faces the camera it is not.
+    *Journal of Mathematical Imaging and Vision*, 1992), and grows coarser towards the camera; what
+    faces the camera is alike all over.
+    """
+    across, along = _changes(small, ends)
+    reach = len(across)
+    close, down = (
+        _usual((across + along)[rows]) for rows in (slice(0, reach // 4), slice(reach // 2, reach))
+    )
+    glancing = np.ma.mean(across) / max(np.ma.mean(along), 1e-9)
+    return float(glancing), math.sqrt(down / max(close, 1e-9))
+
+
+def _changes(small: Small, ends: Matrix) -> tuple[Masked, Masked]:
+    """How steeply the light changes across a line and along it, squared, in a strip below it, whose
+    rows run along the line.
     """
     width = small.grey.shape[1]
     reach = max(8, round(_BAND * small.grey.shape[0]))
     (ax, ay), (bx, by) = ends
     tilt = math.atan2(by - ay, bx - ax)
     cos, sin = math.cos(tilt), math.sin(tilt)
-    # Rows run along the line, columns across it, from just below it downwards.
     start = np.array([(ax + bx) / 2, (ay + by) / 2]) - [cos * width / 2, sin * width / 2]
     start += _CLEAR * np.array([-sin, cos])
     turn = np.array([[cos, -sin, start[0]], [sin, cos, start[1]]])
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     grey = cv2.GaussianBlur(small.grey.astype(np.float32), (0, 0), _GRAIN)
-    below = cv2.warpAffine(grey, turn, (width, reach), flags=flags)
+    strip = cv2.warpAffine(grey, turn, (width, reach), flags=flags)
     inside = cv2.warpAffine(np.ones_like(grey), turn, (width, reach), flags=flags)
-    held = cv2.erode((inside > 0.999).astype(np.uint8), np.ones((5, 5))) > 0
-    if not held.any():
-        return 0.0
+    outside = cv2.dilate((inside < 0.999).astype(np.uint8), np.ones((5, 5))) > 0
     across, along = (
-        cv2.Sobel(below, cv2.CV_32F, *order)[held].astype(float) ** 2 for order in ((0, 1), (1, 0))
+        np.ma.array(cv2.Sobel(strip, cv2.CV_32F, *order).astype(float) ** 2, mask=outside)
+        for order in ((0, 1), (1, 0))
     )
-    return float(across.mean() / max(along.mean(), 1e-9))
+    return across, along
+
+
+def _usual(squares: Masked) -> float:
+    """The median over parts of a strip: what stands in a few of them does not count."""
+    means = [np.ma.mean(part) for part in np.array_split(squares, _PARTS, axis=1)]
+    found = [float(mean) for mean in means if mean is not np.ma.masked]
+    return float(np.median(found)) if found else 0.0
 
 
 def _steps(
