@@ -29,7 +29,7 @@ from tests.propose.scenes import Scene, scene
 from tests.propose.test_judged import off_by
 
 SCENES = 200
-JUDGED_FROM, JUDGED = 3000, 300
+JUDGED_FROM, JUDGED = 6000, 300
 """Seeds that were first looked at when everything had been chosen."""
 TURNING_DEG = 0.01
 """What interpolation may turn an edge by."""

@@ -121,7 +121,8 @@ def _that_lowers_most(
     plumbs = any(reading.direction == "plumb" for reading in readings)
     levels = any(reading.direction == "level" for reading in readings)
     asked = np.array([True, plumbs, measured.front and levels]) & (stated > 0)
-    asked &= stated < _FOCAL_HIDES * now
+    if measured.by_lens is not None:
+        asked &= stated < _FOCAL_HIDES * now
     seen = np.where(asked, now / _SEEN_RAD, 0.0)
     worst = int(np.argmax(seen))
     if seen[worst] <= 1:
