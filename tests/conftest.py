@@ -72,6 +72,19 @@ def horizon_picture(
     return (sky * (1 - below[..., None]) + water * below[..., None] + 0.5).astype(np.uint8)
 
 
+def sea_picture(tilt_deg: float, width: int = 900, height: int = 600) -> np.ndarray:
+    """The same with waves, which show that what lies below is water: the nearer to the camera, the
+    larger, and longer than they are high.
+    """
+    x, y = np.meshgrid(np.arange(width) + 0.5 - width / 2, np.arange(height) + 0.5 - height / 2)
+    near = np.maximum(y - np.tan(np.radians(tilt_deg)) * x, 0.0)
+    depth = np.maximum(near, 1.0) / height
+    waves = np.sin(4 / depth) * np.sin(0.9 / depth + x / width / depth * 1.5)
+    swell = np.minimum(near / 8, 1.0) * (3 + 12 * near / height) * waves
+    light = horizon_picture(tilt_deg, width, height) + swell[..., None]
+    return np.clip(light + 0.5, 0, 255).astype(np.uint8)
+
+
 def measured_tilt_deg(pixels: np.ndarray) -> float:
     """Tilt of the one horizon in a picture, measured without the project's code.
 

@@ -2,6 +2,7 @@
 
 import io
 import json
+import re
 import subprocess
 from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
@@ -562,3 +563,15 @@ def test_a_picture_that_does_not_tell_gives_no_file(tmp_path: Path) -> None:
     assert "no line" in done.stderr
     assert "No file was written" in done.stderr
     assert not (tmp_path / "out.jpg").exists()
+
+
+def test_help_names_all_that_the_command_does() -> None:
+    """What is done with all data at once has a program of its own behind the same command."""
+    said = subprocess.run(
+        [ROOT / "bin" / "sequor", "--help"], capture_output=True, text=True, check=True
+    ).stdout
+    script = (ROOT / "bin" / "sequor").read_text()
+    upkeep = re.search(r"^  ([a-z |]+)\) exec", script, re.MULTILINE)
+    assert upkeep
+    for word in ("level", "propose", *upkeep[1].split(" | ")):
+        assert word in said

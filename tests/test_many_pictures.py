@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from tests.conftest import horizon_picture, measured_tilt_deg
+from tests.conftest import measured_tilt_deg, sea_picture
 from tests.test_command_line import Done, ends, level
 
 TILTS = (1.33, -0.8, 2.4)
@@ -19,7 +19,7 @@ def folder(tmp_path: Path) -> Path:
     made = tmp_path / "in"
     made.mkdir()
     for number, tilt in enumerate(TILTS):
-        Image.fromarray(horizon_picture(tilt)).save(made / f"sea-{number}.png")
+        Image.fromarray(sea_picture(tilt)).save(made / f"sea-{number}.png")
     (made / "notes.txt").write_text("no picture")
     return made
 

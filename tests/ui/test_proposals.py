@@ -6,9 +6,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
-from tests.conftest import horizon_picture
+from tests.conftest import sea_picture
 from tests.ui.hands import add, export, open_bench, settled, state, wait_for
 from tests.ui.test_measuring import PICTURES, TRUTH, edge_of, tilt_in_file
 
@@ -96,16 +96,18 @@ def test_a_picture_that_cannot_be_told_says_so(set_page: Page, tmp_path: Path) -
     expect(said).to_have_count(0)
 
 
+def refuse(route: Route) -> None:
+    """Answer a change as if another had come before it."""
+    route.fulfill(status=409, json={"problem": "Another entry holds by now."})
+
+
 def test_six_pictures_levelled_and_reviewed_by_keys(set_page: Page, tmp_path: Path) -> None:
     page = set_page
     tilts = [1.3, -2.1, 0.7, 3.0, -0.9, 0.0]
     files = []
     for number, tilt in enumerate(tilts):
         files.append(tmp_path / f"horizon-{number}.png")
-        if number < 5:
-            picture = horizon_picture(tilt, width=900, height=600)
-        else:
-            picture = np.full((600, 900, 3), 120, np.uint8)
+        picture = sea_picture(tilt) if number < 5 else np.full((600, 900, 3), 120, np.uint8)
         Image.fromarray(picture).save(files[-1])
     cards = page.get_by_role("link", name=re.compile("^Open horizon"))
     for count, file in enumerate(files, 1):
@@ -122,6 +124,14 @@ def test_six_pictures_levelled_and_reviewed_by_keys(set_page: Page, tmp_path: Pa
         expect(
             page.get_by_role("img", name=re.compile(f"horizon-{number}.png, as it would be"))
         ).to_be_visible()
+        if number == 2:
+            # What goes wrong is read and put away; the review goes on where it was.
+            page.route("**/ledger", refuse, times=1)
+            page.keyboard.press("Enter")
+            expect(page.get_by_role("alert")).to_contain_text("Another entry holds by now.")
+            page.get_by_role("button", name="Understood").click()
+            expect(page.get_by_role("alert")).to_have_count(0)
+            expect(page.get_by_role("heading", name="horizon-2.png")).to_be_visible()
         page.keyboard.press("Backspace" if number == 3 else "Enter")
     expect(page.get_by_role("heading", name="horizon-5.png")).to_be_visible()
     expect(page.get_by_text("Sequor cannot tell", exact=False)).to_be_visible()

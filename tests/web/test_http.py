@@ -225,11 +225,14 @@ def test_a_lens_of_the_open_database(browserless: FlaskClient, picture: dict) ->
     assert browserless.get(url).json == {"named": "", "lenses": [], "more": False}
     found = browserless.get(url, query_string={"text": "nikkor 28mm f/2.8D"}).json["lenses"]
     edit = {"do": "use_lens", "name": found[0]["name"]}
+    held = draft(browserless, picture, edit)
+    assert held.status_code == 200
     taken = keep(browserless, picture, edit).json
     lens = taken["recipe"]["lens"]
     assert (lens["source"], lens["name"]) == ("database", found[0]["name"])
     assert taken["solution"]["lens"]["polynomial"] == [*lens["polynomial"], 0.0, 0.0]
     assert any(lens["polynomial"])
+    assert held.json["recipe"]["lens"] == lens
     assert keep(browserless, taken, {**edit, "name": "made up"}).status_code == 422
 
 

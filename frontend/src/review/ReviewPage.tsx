@@ -74,7 +74,7 @@ export function ReviewPage() {
           <Act name="Open" cap="O" onClick={open} />
         </Flex>
       </PageHeader>
-      {review.problem && <ProblemBar message={review.problem} onClose={back} />}
+      {review.problem && <ProblemBar message={review.problem} onClose={review.dismiss} />}
       <Flex flex="1" minHeight="0" bg="stage">
         <AsItIs reviewed={reviewed} />
         <AsItWouldBe reviewed={reviewed} />

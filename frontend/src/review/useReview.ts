@@ -69,8 +69,11 @@ export function useReview(ids: number[], want: Want) {
     staleTime: Infinity,
   });
 
-  const go = (by: number) =>
-    setPlace((now) => Math.min(Math.max(now + by, 0), Math.max(ids.length - 1, 0)));
+  const goTo = (wanted: number) => {
+    setProblem(undefined);
+    setPlace(Math.min(Math.max(wanted, 0), Math.max(ids.length - 1, 0)));
+  };
+  const go = (by: number) => goTo(place + by);
 
   const write = async (send: (based_on: number) => Promise<PictureState>, decision?: Decision) => {
     if (!current.data || id === undefined || busy) return;
@@ -114,7 +117,12 @@ export function useReview(ids: number[], want: Want) {
     problem: problem ?? (current.error ? asRefused(current.error).message : undefined),
     decided,
     go,
-    goTo: setPlace,
+    goTo,
+    /** What went wrong was read; a picture that could not be is asked for again. */
+    dismiss: () => {
+      setProblem(undefined);
+      if (current.error) void current.refetch();
+    },
     take: () => void (found?.take && keep([found.take as Edit], "taken")),
     refuse: () => {
       const lines = found?.proposal.readings ?? [];

@@ -77,7 +77,9 @@ def _complain(message: str) -> None:
     sys.stderr.write(f"sequor: {' '.join(message.split())}\n")
 
 
-@click.group()
+@click.group(
+    epilog="With all data at once: backup, restore and verify; each says more with --help."
+)
 def sequor() -> None:
     """Level tilted horizons and leaning lines in photographs."""
 

@@ -7,8 +7,8 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from sequor.core.corner_ways import WAYS, WayCost, corner_ways
-from sequor.core.editing import apply, apply_all, lacks_edges, to_fit, understood, with_edges
-from sequor.core.edits import Edit, TypeAngle
+from sequor.core.editing import apply, lacks_edges, to_fit, understood, with_edges
+from sequor.core.edits import Edit, TypeAngle, UseLens
 from sequor.core.measure.guide import HeldAgainst
 from sequor.core.recipe import Direction, PhotoFacts, Point, Recipe
 from sequor.core.report.acts import edit_words
@@ -41,7 +41,7 @@ def draft(means: Means, picture_id: int, based_on: int, edits: Edits) -> Tried:
     """What edits of an entry lead to; nothing is stored, and nothing is fitted to the picture."""
     facts = facts_of(means, picture_id)
     photo = facts.photo
-    recipe = apply_all(edits, recipe_of_entry(means, picture_id, based_on), photo)
+    recipe = led_to(means, facts, recipe_of_entry(means, picture_id, based_on), edits)
     recipe = knowing_edges(means, facts, recipe)
     return Tried(photo, recipe, solve(photo, recipe))
 
@@ -143,9 +143,7 @@ def _moved(
 
 def _done(means: Means, facts: Facts, recipe: Recipe, edit: Edit) -> tuple[Recipe, str]:
     """The recipe after an edit, with what it needs from the picture, and a sentence about it."""
-    said = ""
-    with original_file(means, facts.sha256) as source:
-        edit = looked_up(edit, recipe, facts.photo, source)
+    said, edit = "", _with_its_lens(means, facts, recipe, edit)
     if isinstance(edit, TypeAngle):
         said = understood_words(edit.axis, understood(edit, recipe, facts.photo))
     changed, wanted = apply(edit, recipe, facts.photo), to_fit(edit, recipe)
@@ -156,6 +154,21 @@ def _done(means: Means, facts: Facts, recipe: Recipe, edit: Edit) -> tuple[Recip
         if len(found) < len(wanted):
             said = fit_words(sum(f.stations for f in found), len(found), len(wanted))
     return knowing_edges(means, facts, changed), said
+
+
+def led_to(means: Means, facts: Facts, recipe: Recipe, edits: Edits) -> Recipe:
+    """The recipe that edits lead to, one after the other; nothing is fitted to the picture."""
+    for edit in edits:
+        recipe = apply(_with_its_lens(means, facts, recipe, edit), recipe, facts.photo)
+    return recipe
+
+
+def _with_its_lens(means: Means, facts: Facts, recipe: Recipe, edit: Edit) -> Edit:
+    """An edit that names a lens, with what the database says of that; any other as it is."""
+    if not isinstance(edit, UseLens):
+        return edit
+    with original_file(means, facts.sha256) as source:
+        return looked_up(edit, recipe, facts.photo, source)
 
 
 def knowing_edges(means: Means, facts: Facts, recipe: Recipe) -> Recipe:

@@ -3,11 +3,10 @@
 import logging
 import threading
 
-from sequor.core.editing import apply_all
 from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.propose.proposal import Proposal, Want
 from sequor.making.proposing import read_picture
-from sequor.services.editing import Edits
+from sequor.services.editing import Edits, led_to
 from sequor.services.means import Means
 from sequor.services.pictures import facts_of, known_of_entry
 from sequor.services.working import GivenUp, Waits, have_done
@@ -42,7 +41,7 @@ def proposal_of(
     facts = facts_of(means, picture_id)
     recipe, hashed = known_of_entry(means, picture_id, based_on)
     if edits:
-        recipe = apply_all(edits, recipe, facts.photo)
+        recipe = led_to(means, facts, recipe, edits)
         hashed = recipe_hash(recipe.model_dump(mode="json"))
     with means.database.reading() as session:
         found = proposals.find_proposal(session, facts.sha256, hashed, want)

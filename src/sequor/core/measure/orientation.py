@@ -15,7 +15,7 @@ from sequor.core.camera import ASSUMED_FOCAL35_MM, Matrix, Stance, focal35_of, f
 from sequor.core.measure.evidence import is_usual
 from sequor.core.measure.focal import FocalEstimate, focal_from_readings
 from sequor.core.measure.left_open import widened
-from sequor.core.measure.sights import Sights
+from sequor.core.measure.sights import SHARED, Sights
 from sequor.core.measure.trials import Judged, Trials, stance_in
 from sequor.core.recipe import (
     MAX_FOCAL35_MM,
@@ -146,21 +146,13 @@ def measure_stance(
     masks = np.vstack([np.ones((1, count)), 1 - np.eye(count)])
     found = trials.solve(masks)
     agrees = trials.agree(found, masks)
-    focal, fits = None, False
-    if free.all() and count >= _ENOUGH_FOR_FOCAL:
-        focal, fits = focal_from_readings(sights, found[:1, :3], trials.agree_all)
-        if focal and not MIN_FOCAL35_MM <= focal35_of(focal.focal_px, photo) <= MAX_FOCAL35_MM:
-            focal, fits = None, False  # no lens has it: it is a reading that is wrong
+    focal, fits = _focal_that_fits(photo, sights, trials, found) if free.all() else (None, False)
     # A focal length that is only assumed may be what is wrong, and no reading.
     focal_explains = not focal_known and not agrees[0] and fits
     # Nor is one wrong that only contradicts what was stated by hand.
     hold_explains = not agrees[0] and not free.all() and _agree_when_let_go(first)
-    judged = Judged(found[:1], np.ones((1, count)), ())
     explained = focal_explains or hold_explains
-    if not agrees[0] and not explained:
-        judged = trials.judged(found, masks, agrees)
-    elif agrees[0] and free.all():
-        judged = trials.stranger_than_one_wrong(found, masks) or judged
+    judged = _judged(trials, found, masks, agrees, explained)
     outliers = () if explained else np.flatnonzero(trials.disagree(judged.best)[0])
     sigma, open_rad, determined = trials.deviations(judged)
     roughly = trials.roughly(sigma)
@@ -189,6 +181,33 @@ def measure_stance(
         focal_explains=focal_explains,
         hold_explains=hold_explains,
     )
+
+
+def _focal_that_fits(
+    photo: PhotoFacts, sights: Sights, trials: Trials, found: Matrix
+) -> tuple[FocalEstimate | None, bool]:
+    """The focal length that the readings tell, and whether all of them agree for one."""
+    if sights.count < _ENOUGH_FOR_FOCAL:
+        return None, False
+    focal, fits = focal_from_readings(sights, found[:1, :3], trials.agree_all)
+    if focal and not MIN_FOCAL35_MM <= focal35_of(focal.focal_px, photo) <= MAX_FOCAL35_MM:
+        return None, False  # no lens has it: it is a reading that is wrong
+    return focal, fits
+
+
+def _judged(
+    trials: Trials, found: Matrix, masks: Matrix, agrees: NDArray[np.bool_], explained: bool
+) -> Judged:
+    """Which readings are taken for wrong; none where something else explains what does not agree.
+
+    Row 0 of the unknowns takes all readings, row i + 1 all but reading i.
+    """
+    if not agrees[0] and not explained:
+        return trials.judged(found, masks, agrees)
+    everything = Judged(found[:1], masks[:1], ())
+    if agrees[0] and trials.free[:SHARED].all():
+        return trials.stranger_than_one_wrong(found, masks) or everything
+    return everything
 
 
 def _agree_when_let_go(held: Trials) -> bool:
