@@ -71,3 +71,15 @@ def test_a_straight_slope_and_the_top_of_a_wall_are_no_horizon(what: str, tilt_d
     assert "horizon" not in [one.reading.kind for one in found.readings]
     # Courses of bricks are level lines, if the top of their wall is one.
     assert what == "bricks" or not found.sure
+
+
+@pytest.mark.parametrize("rows", [4, 12, 40])
+def test_a_strip_along_the_lower_border_is_no_horizon(rows: int) -> None:
+    """Nothing can be said of what lies below it: there is nothing below it."""
+    chance = np.random.default_rng(5)
+    light = np.full((HIGH, WIDE), 190.0)
+    light[-rows:] = 60
+    light += chance.normal(0, 2, light.shape)
+    pixels = np.repeat(np.clip(light, 0, 255).astype(np.uint8)[..., None], 3, axis=2)
+    found = propose(pixels, PhotoFacts(width=WIDE, height=HIGH, focal35_mm=35), Recipe())
+    assert "horizon" not in [one.reading.kind for one in found.readings]

@@ -17,10 +17,9 @@ from sequor.core.camera import Matrix
 from sequor.core.measure.sights import LEAN, ROLL, SWING, Sights
 
 _STANDS_RAD = np.radians([3.0, 8.0, 12.0])
-"""Scales of the roll, lean and swing of photographs taken at the assumed focal length (common
-practice, no published source)."""
+"""Scales of the roll, lean and swing of photographs (common practice, no published source)."""
 _FREEDOM = 4.0
-"""Degrees of freedom: one in two hundred leans by more than 4 times the scale."""
+"""Degrees of freedom of that distribution: one in sixty leans by more than 4 times the scale."""
 _HARDLY_RAD = np.radians([30.0, 40.0])
 """A lean and a swing that hardly any camera has: one in fifty or thirty, by that distribution."""
 _WRONG = 0.1

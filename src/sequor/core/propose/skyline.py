@@ -206,6 +206,8 @@ def _below(small: Small, ends: Matrix) -> tuple[float, float]:
     faces the camera is alike all over.
     """
     across, along = _changes(small, ends)
+    if across.count() < across.size / 2:
+        return 0.0, 0.0  # too near to the border to tell
     reach = len(across)
     close, down = (
         _usual((across + along)[rows]) for rows in (slice(0, reach // 4), slice(reach // 2, reach))
