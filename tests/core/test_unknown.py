@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 
 from sequor.core.editing import apply
-from sequor.core.recipe import Hold, PhotoFacts, Reading, Recipe
+from sequor.core.recipe import Hold, PhotoFacts, Reading, Recipe, Trim
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from tests.conftest import line, notes_of
@@ -355,6 +355,13 @@ def test_a_picture_on_its_side_may_as_well_lie_on_the_other() -> None:
     first = solve(_with(35), recipe).stance.roll_deg
     other = solve(_with(35), apply(offer.edit, recipe, _with(35))).stance.roll_deg
     assert abs(first - other) == pytest.approx(180)
+
+
+def test_a_picture_turned_on_purpose_is_not_said_to_lie_on_its_side() -> None:
+    turned = Recipe(readings=(level_at(1500, 600, 1, id="a"),), trim=Trim(roll_deg=90))
+    assert not notes_of(_with(35), turned, "A line has no head")
+    held = Recipe(readings=(level_at(1500, 600, 1, id="a"),), hold=Hold(roll_deg=90))
+    assert not notes_of(_with(35), held, "A line has no head")
 
 
 def test_traces_as_rough_as_they_are_said_to_be_are_straight() -> None:

@@ -69,11 +69,11 @@ export function useReview(ids: number[], want: Want) {
     staleTime: Infinity,
   });
 
-  const goTo = (wanted: number) => {
+  const move = (wanted: (now: number) => number) => {
     setProblem(undefined);
-    setPlace(Math.min(Math.max(wanted, 0), Math.max(ids.length - 1, 0)));
+    setPlace((now) => Math.min(Math.max(wanted(now), 0), Math.max(ids.length - 1, 0)));
   };
-  const go = (by: number) => goTo(place + by);
+  const go = (by: number) => move((now) => now + by);
 
   const write = async (send: (based_on: number) => Promise<PictureState>, decision?: Decision) => {
     if (!current.data || id === undefined || busy) return;
@@ -117,7 +117,7 @@ export function useReview(ids: number[], want: Want) {
     problem: problem ?? (current.error ? asRefused(current.error).message : undefined),
     decided,
     go,
-    goTo,
+    goTo: (wanted: number) => move(() => wanted),
     /** What went wrong was read; a picture that could not be is asked for again. */
     dismiss: () => {
       setProblem(undefined);

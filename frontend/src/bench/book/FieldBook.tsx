@@ -54,6 +54,9 @@ const TOOLS: { tool: Tool; key: string; name: string; title: string }[] = [
   },
 ];
 
+/** The head of the table and one reading, which notes never cover. */
+const ONE_ROW = "80px";
+
 interface Props {
   bench: Bench;
   tool: Tool | undefined;
@@ -100,7 +103,7 @@ export function FieldBook({
       </Text>
       <ReadPart pencil={pencil} />
       <Tools tool={tool} onTool={onTool} fitting={fitting} onFitting={onFitting} />
-      <Box flex="1" overflowY="auto" minHeight="0" overflowX="hidden">
+      <Box flex="1" overflowY="auto" overflowX="hidden" minHeight={inInk.length ? ONE_ROW : "0"}>
         {pencil.found && (
           <PencilPart
             pencil={pencil}
@@ -162,7 +165,7 @@ export function FieldBook({
       </Box>
       {(report.notes.length > 0 || (report.next_line && !pencil.found)) && (
         <Box
-          flexShrink={0}
+          minHeight="0"
           maxHeight="46%"
           overflowY="auto"
           pb="10px"
@@ -310,14 +313,13 @@ function NextLineBox({
         borderRadius="4px"
         lineHeight="1.4"
       >
-        {words}
+        {words}{" "}
         <Button
           size="2xs"
           variant="plain"
-          display="block"
           px="0"
-          mt="4px"
-          height="22px"
+          height="18px"
+          verticalAlign="baseline"
           fontSize="12.5px"
           fontWeight="600"
           color="verdigris"

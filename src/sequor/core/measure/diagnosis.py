@@ -398,7 +398,8 @@ def _outside(steering: Sequence[Steering], measured: Measured) -> Iterator[Note]
 def about_side(stance: SolvedStance) -> Iterator[Note]:
     """A picture that is turned so far that its lines may as well stand on their heads."""
     roll = stance.roll
-    if roll.measured_deg is not None and abs(roll.applied_deg) > _ON_ITS_SIDE_DEG:
+    told = 0.0 if roll.held or roll.measured_deg is None else roll.measured_deg
+    if abs(told) > _ON_ITS_SIDE_DEG:
         other = math.copysign(_HALF_TURN_DEG, -roll.applied_deg)
         yield LiesOnItsSide(roll_deg=roll.applied_deg, offers=(TurnBy(axis="roll", deg=other),))
 

@@ -147,9 +147,9 @@ def measure_stance(
     found = trials.solve(masks)
     agrees = trials.agree(found, masks)
     focal, fits = _focal_that_fits(photo, sights, trials, found) if free.all() else (None, False)
-    # A focal length that is only assumed may be what is wrong, and no reading.
+    # A focal length that is only assumed may be what is wrong, and no reading; nor is one wrong
+    # that only contradicts what was stated by hand.
     focal_explains = not focal_known and not agrees[0] and fits
-    # Nor is one wrong that only contradicts what was stated by hand.
     hold_explains = not agrees[0] and not free.all() and _agree_when_let_go(first)
     explained = focal_explains or hold_explains
     judged = _judged(trials, found, masks, agrees, explained)
@@ -157,9 +157,8 @@ def measure_stance(
     sigma, open_rad, determined = trials.deviations(judged)
     roughly = trials.roughly(sigma)
     sigma, likely_stances = widened(trials, judged, sigma, determined, focal_known)
-    doubted = bool(judged.suspects) or bool(len(outliers)) or explained or not agrees[0]
-    may_be_wrong, likely = ((), False) if doubted else trials.not_ruled_out(found, masks, sigma)
-    rare = ~is_usual(judged.best)[0] & (likely or len(judged.suspects) > 1)
+    settled = bool(agrees[0]) and not judged.suspects and not len(outliers) and not explained
+    may_be_wrong, unlikely = _in_doubt(trials, judged, found, masks, sigma, settled)
     return Measured(
         stance=stance_in(judged.best[0]),
         sigma_rad=_three(sigma, float),
@@ -171,7 +170,7 @@ def measure_stance(
         outliers=frozenset(int(i) for i in outliers),
         suspects=judged.suspects,
         may_be_wrong=may_be_wrong,
-        unlikely=(bool(rare[0]), bool(rare[1])),
+        unlikely=unlikely,
         off_rad=np.diagonal(trials.off(found[1:])) if count else np.zeros(0),
         without=found[1:, :3],
         without_determined=trials.determined(found[1:], masks[1:]),
@@ -208,6 +207,17 @@ def _judged(
     if agrees[0] and trials.free[:SHARED].all():
         return trials.stranger_than_one_wrong(found, masks) or everything
     return everything
+
+
+def _in_doubt(
+    trials: Trials, judged: Judged, found: Matrix, masks: Matrix, sigma: Matrix, settled: bool
+) -> tuple[tuple[int, ...], tuple[bool, bool]]:
+    """Readings that may be wrong although all is ``settled``, and whether lean and swing are such
+    as cameras hardly have while a wrong reading is as likely.
+    """
+    may_be_wrong, likely = trials.not_ruled_out(found, masks, sigma) if settled else ((), False)
+    lean, swing = ~is_usual(judged.best)[0] & (likely or len(judged.suspects) > 1)
+    return may_be_wrong, (bool(lean), bool(swing))
 
 
 def _agree_when_let_go(held: Trials) -> bool:
