@@ -12,9 +12,9 @@ import numpy as np
 import pytest
 from skimage import data
 
-from sequor.core.measure.edges import REACH_SIGMAS, Fit, fit_edge, fitted
-from sequor.core.measure.orientation import measure_stance
+from sequor.core.edges.fitting import REACH_SIGMAS, Fit, fit_edge, fitted
 from sequor.core.recipe import Hold, Reading
+from sequor.core.stance.orientation import measure_stance
 from tests.conftest import OPEN_PICTURES
 from tests.core.test_exactness import random_picture
 from tests.core.test_orientation import in_degrees

@@ -8,13 +8,14 @@ import math
 import numpy as np
 import pytest
 
-from sequor.core.editing import apply, understood
+from sequor.core.advance import advance
 from sequor.core.edits import TypeAngle
 from sequor.core.errors import UnusableInput
-from sequor.core.measure.angles import wrap_axial
-from sequor.core.measure.typed_angle import parse_tilt
+from sequor.core.readings.angles import wrap_axial
+from sequor.core.readings.typed_angle import parse_tilt
 from sequor.core.recipe import Axis, PhotoFacts, Recipe, Trim
-from sequor.core.report.words import in_words, understood_words
+from sequor.core.report.remarks import remark_words
+from sequor.core.report.words import in_words
 from sequor.core.solve import solve
 from tests.conftest import line
 
@@ -23,8 +24,8 @@ PHOTO = PhotoFacts(width=6000, height=4000)
 
 def set_angle(recipe: Recipe, text: str, axis: Axis = "roll") -> tuple[Recipe, str]:
     """The recipe with a typed angle, and what was understood."""
-    edit = TypeAngle(axis=axis, text=text)
-    return apply(edit, recipe, PHOTO), understood_words(axis, understood(edit, recipe, PHOTO))
+    done = advance(PHOTO, recipe, (TypeAngle(axis=axis, text=text),))
+    return done.recipe, remark_words(done.remark)
 
 
 @pytest.mark.parametrize(

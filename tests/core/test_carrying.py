@@ -5,9 +5,14 @@ That bracketed exposures and series from a tripod are levelled alike is common p
 published source.
 """
 
+from collections.abc import Mapping
+from typing import NamedTuple
+
 import pytest
 
-from sequor.core.carrying import PARTS, Shot, carry
+from sequor.core.advance import advance
+from sequor.core.edits import CarryOver
+from sequor.core.edits.carrying import PARTS, Misfit, Part
 from sequor.core.recipe import (
     Aim,
     Box,
@@ -46,13 +51,27 @@ SOURCE = Recipe(
 )
 
 
+Of = tuple[PhotoFacts, Recipe]
+
+
+class Carried(NamedTuple):
+    recipe: Recipe
+    misfits: Mapping[Part, Misfit]
+
+
+def carried(parts: tuple[Part, ...], source: Of, target: Of) -> Carried:
+    """What becomes of a recipe, and which parts do not fit."""
+    edit = CarryOver(parts=parts, photo=source[0], recipe=source[1])
+    return Carried(advance(*target, (edit,)).recipe, edit.misfits(*target))
+
+
 def test_one_place_of_the_tripod_has_one_geometry_to_the_last_bit() -> None:
     own = Recipe(
         readings=(line("level", 10, 20, 900, 60, id="l"), TRACE.model_copy(update={"id": "p"})),
         hold=Hold(lean_deg=1),
         frame=FrameChoice(ratio="1:1"),
     )
-    done = carry(PARTS, Shot(PHOTO, SOURCE), Shot(PHOTO, own))
+    done = carried(PARTS, (PHOTO, SOURCE), (PHOTO, own))
     assert dict(done.misfits) == {}
     ours, theirs = solve(PHOTO, done.recipe), solve(PHOTO, SOURCE)
     assert ours.homography == theirs.homography
@@ -62,7 +81,7 @@ def test_one_place_of_the_tripod_has_one_geometry_to_the_last_bit() -> None:
 
 def test_without_the_lens_a_stance_keeps_the_own_one() -> None:
     own = Recipe(lens=LensChoice(source="hand", k1=-0.05))
-    done = carry(("stance",), Shot(PHOTO, SOURCE), Shot(PHOTO, own))
+    done = carried(("stance",), (PHOTO, SOURCE), (PHOTO, own))
     assert done.recipe.lens == own.lens
     assert [reading.kind for reading in done.recipe.readings] == ["plumb", "plumb", "level"]
     assert done.recipe.frame == own.frame
@@ -70,7 +89,7 @@ def test_without_the_lens_a_stance_keeps_the_own_one() -> None:
 
 def test_the_lens_alone_brings_traces_that_say_nothing_of_the_stance() -> None:
     own = Recipe(readings=(line("level", 10, 20, 900, 60, id="t"),))
-    done = carry(("lens",), Shot(PHOTO, SOURCE), Shot(PHOTO, own))
+    done = carried(("lens",), (PHOTO, SOURCE), (PHOTO, own))
     (level, trace) = done.recipe.readings
     assert (level.id, trace.kind, trace.serves_as) == ("t", "trace", None)
     assert trace.id != "t"
@@ -90,7 +109,7 @@ def test_another_camera_takes_neither_lens_nor_stance(
     photo: PhotoFacts, misfits: dict[str, str]
 ) -> None:
     before = Recipe()
-    done = carry(("lens", "stance"), Shot(PHOTO, SOURCE), Shot(photo, before))
+    done = carried(("lens", "stance"), (PHOTO, SOURCE), (photo, before))
     assert dict(done.misfits) == misfits
     assert done.recipe == before
 
@@ -98,15 +117,15 @@ def test_another_camera_takes_neither_lens_nor_stance(
 def test_a_lens_by_coefficients_fits_a_smaller_file_of_the_same_picture() -> None:
     source = Recipe(lens=LensChoice(source="hand", k1=-0.1))
     small = PhotoFacts(width=1500, height=1000, focal35_mm=28)
-    done = carry(("lens",), Shot(PHOTO, source), Shot(small, Recipe()))
+    done = carried(("lens",), (PHOTO, source), (small, Recipe()))
     assert (dict(done.misfits), done.recipe.lens.k1) == ({}, -0.1)
 
 
 def test_an_upright_picture_takes_the_shape_upright_and_no_place_outside() -> None:
     upright = PhotoFacts(width=600, height=900)
-    done = carry(("shape", "place"), Shot(PHOTO, SOURCE), Shot(upright, Recipe()))
+    done = carried(("shape", "place"), (PHOTO, SOURCE), (upright, Recipe()))
     assert done.recipe.frame.ratio == "4:5"
     assert dict(done.misfits) == {"place": "outside"}
     between = Recipe(frame=FrameChoice(aim=Aim(between=("p", "q"))))
-    done = carry(("place",), Shot(PHOTO, between), Shot(PHOTO, Recipe()))
+    done = carried(("place",), (PHOTO, between), (PHOTO, Recipe()))
     assert dict(done.misfits) == {"place": "readings"}

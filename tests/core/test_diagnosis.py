@@ -8,13 +8,13 @@ import json
 import numpy as np
 import pytest
 
-from sequor.core.editing import apply
 from sequor.core.edits import KeepAgreeing, LeaveAxisIn
 from sequor.core.recipe import Hold, PhotoFacts, Reading, Recipe
 from sequor.core.report.report import NoteWords
 from sequor.core.solve import solve
 from tests.conftest import ROOT, line, notes_of
 from tests.core.test_orientation import PHOTO, readings_of
+from tests.edited import apply
 
 TRUTH = json.loads((ROOT / "demo" / "truth.json").read_text())
 

@@ -13,20 +13,20 @@ from hypothesis import strategies as st
 from shapely.geometry import Polygon
 
 from sequor.core.camera import apply_homography
-from sequor.core.editing import apply
+from sequor.core.edges.fitting import fit_edge, fitted
+from sequor.core.edges.trace import follow_edge
 from sequor.core.errors import UnusableInput
 from sequor.core.frame.curved import largest_in_curve
 from sequor.core.frame.rectangle import Rectangle, border_centres
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.lens.distortion import Distortion, limit_k1, radial, sag_px
 from sequor.core.lens.plumb_line import from_traces
-from sequor.core.measure.edge_trace import follow_edge
-from sequor.core.measure.edges import fit_edge, fitted
 from sequor.core.recipe import FrameChoice, LensChoice, PhotoFacts, Reading, Recipe, Trim
 from sequor.core.render.rendering import render, render_straight
 from sequor.core.solve import solve
 from tests.conftest import notes_of
 from tests.core.test_chessboard import COLUMNS, OPEN_PICTURES, ROWS, corners_of
+from tests.edited import apply
 
 PHOTO = PhotoFacts(width=3000, height=2000)
 UNIT = math.hypot(3000, 2000) / 2

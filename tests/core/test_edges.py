@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from sequor.core.measure.edges import fit_edge, fitted
+from sequor.core.edges.fitting import fit_edge, fitted
 from sequor.core.recipe import PhotoFacts, Reading, Recipe
 from sequor.core.solve import solve
 

@@ -2,18 +2,17 @@
 
 import math
 import re
-from typing import get_args
 
 import numpy as np
 import pytest
 
 from sequor.core import edits as e
-from sequor.core.editing import apply, apply_all, fit_everything, fitted_readings, to_fit
+from sequor.core.advance import advance
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import FillCandidate, LensChoice, PhotoFacts, PrintSize, Recipe, Trim
-from sequor.core.report.acts import edit_words
 from sequor.core.solve import solve
 from tests.conftest import ROOT, horizon_picture
+from tests.edited import OfPixels, apply
 
 PHOTO = PhotoFacts(width=3000, height=2000, focal35_mm=28)
 TILT_DEG = 1.33
@@ -24,7 +23,7 @@ LEVEL = e.DrawReading(
 
 
 def done(*edits: e.Edit, recipe: Recipe | None = None) -> Recipe:
-    return apply_all(edits, recipe or Recipe(), PHOTO)
+    return advance(PHOTO, recipe or Recipe(), edits).recipe
 
 
 def roll(recipe: Recipe) -> float:
@@ -32,7 +31,7 @@ def roll(recipe: Recipe) -> float:
 
 
 def test_every_edit_has_a_rule_and_a_name_in_the_ledger() -> None:
-    kinds = get_args(get_args(e.Edit)[0])
+    kinds = e.KINDS
     assert len({kind.model_fields["do"].default for kind in kinds}) == len(kinds)
     for kind in kinds:
         edit = kind.model_construct(
@@ -42,16 +41,60 @@ def test_every_edit_has_a_rule_and_a_name_in_the_ledger() -> None:
             | {"active": True, "shown": True, "serves_as": None, "focal35_mm": None}
             | {"candidate": FillCandidate(), "readings": (), "becomes": "straight"}
         )
-        assert edit_words(edit).strip()
+        assert edit.words().strip()
+
+
+SAID_AGAIN = {
+    "turn_by": ({"axis": "roll", "deg": 1.5}, {"axis": "roll", "deg": -0.3}),
+    "nudge_point": (
+        {"id": "a", "point": 0, "by": (3, -2)},
+        {"id": "a", "point": 0, "by": (0.5, 20)},
+    ),
+    "set_ease": ({"part": "roll", "share": 0.3}, {"part": "roll", "share": 0.6}),
+    "set_proportion": ({"proportion": 1.1}, {"proportion": 0.9}),
+    "set_radial": ({"k1": -0.1}, {"k2": 0.02}),
+    "move_keep_corner": (
+        {"corner": "top_left", "to": (480, 880)},
+        {"corner": "top_left", "to": (200, 300)},
+    ),
+    "move_aim": ({"to": (400, 500)}, {"to": (1000, 900)}),
+    "allow_fill": ({"allowance": 0.2}, {"allowance": 0.7}),
+    "choose_colour": ({"colour": "#ffffff"}, {"colour": "#102030"}),
+    "share_corners": ({"bend": 0.2, "fill": 0.5}, {"bend": 0.4, "fill": 0}),
+    "let_reading_become": (
+        {"id": "a", "becomes": "straight"},
+        {"id": "a", "becomes": "angle", "wanted_deg": 2},
+    ),
+    "bend_lines": ({"share": 0.4}, {"share": 0.1}),
+    "bend_corners": ({"share": 0.4}, {"share": 0.1}),
+    "limit_bending": ({"max_stretch": 1.2}, {"max_stretch": 2}),
+}
+
+
+@pytest.mark.parametrize("kind", [kind for kind in e.KINDS if kind.joins], ids=lambda k: k.__name__)
+def test_an_edit_that_joins_the_one_before_it_leads_where_both_would(kind: type[e.Edit]) -> None:
+    # What the browser does with `joins`: two edits as one.
+    joins = kind.joins
+    assert joins
+    first, second = SAID_AGAIN[kind.model_fields["do"].default]
+    assert all(first[name] == second[name] for name in joins.same)
+    together = {**first, **second}
+    if joins.adds:
+        a, b = first[joins.adds], second[joins.adds]
+        together[joins.adds] = np.add(a, b).tolist()
+    start = done(
+        LEVEL, e.KeepBox(corners=((100, 400), (500, 900))), e.AimAt(point=(700, 600)),
+    )  # fmt: skip
+    one_by_one = done(kind(**first), kind(**second), recipe=start)
+    assert done(kind(**together), recipe=start) == one_by_one
+    assert one_by_one != start
 
 
 def test_the_documents_name_every_edit_and_no_other() -> None:
     text = (ROOT / "docs" / "recipe.md").read_text()
     table = text[text.index("| edit |") : text.index("Points are source pixels. With")]
     named = re.findall(r"`([a-z]+_[a-z_]+)`", "".join(re.findall(r"^\|[^|]*\|", table, re.M)))
-    assert sorted(named) == sorted(
-        kind.model_fields["do"].default for kind in get_args(get_args(e.Edit)[0])
-    )
+    assert sorted(named) == sorted(kind.model_fields["do"].default for kind in e.KINDS)
 
 
 def test_a_line_that_is_drawn_levels_the_picture() -> None:
@@ -168,16 +211,17 @@ def test_lines_are_fitted_to_the_edge_and_taken_as_drawn() -> None:
     pixels = horizon_picture(TILT_DEG, 900, 600)
     photo = PhotoFacts(width=900, height=600)
     draw = e.DrawReading(id="a", kind="level", points=((60, 288), (840, 305)), fit=True)
+    lookups = OfPixels(photo, pixels)
     drawn = apply(draw, Recipe(), photo)
-    assert to_fit(draw, Recipe()) == ("a",)
-    fitted = fitted_readings(to_fit(draw, Recipe()), drawn, photo, pixels)
+    fitted = advance(photo, Recipe(), (draw,), lookups).recipe
     assert solve(photo, fitted).stance.roll_deg == pytest.approx(-TILT_DEG, abs=0.01)
-    assert fit_everything(drawn, photo, pixels) == fitted
+    assert advance(photo, drawn, (e.FitEverything(),), lookups).recipe == fitted
     assert apply(e.UnfitReading(id="a"), fitted, photo).readings[0].points == draw.points
     # A point of a fitted line that is moved asks for a new fit, one of a drawn line does not.
     move = e.MovePoint(id="a", point=0, to=(80, 287), zoom=1, refit=True)
-    assert (to_fit(move, fitted), to_fit(move, drawn)) == (("a",), ())
-    assert to_fit(e.FitReading(id="a"), drawn) == ("a",)
+    assert advance(photo, fitted, (move,), lookups).recipe.readings[0].fitted
+    assert not advance(photo, drawn, (move,), lookups).recipe.readings[0].fitted
+    assert advance(photo, drawn, (e.FitReading(id="a"),), lookups).recipe == fitted
 
 
 def test_the_shape_of_the_frame() -> None:

@@ -13,18 +13,18 @@ from hypothesis import strategies as st
 from scipy.optimize import least_squares
 
 from sequor.core.camera import Matrix, focal_px_of
-from sequor.core.editing import apply
+from sequor.core.edges.fitting import Expected, fit_edge
 from sequor.core.edits import HoldAxis, KeepMeasured, LeaveAxisIn, ReadAs
 from sequor.core.errors import UnusableInput
-from sequor.core.measure.edges import Expected, fit_edge
-from sequor.core.measure.expecting import expected_angle
-from sequor.core.measure.eye_level import tilt_by_direction
-from sequor.core.measure.orientation import measure_stance
 from sequor.core.recipe import Hold, PhotoFacts, Reading, Recipe
 from sequor.core.report.words import focal_words
 from sequor.core.solve import solve
+from sequor.core.stance.expecting import expected_angle
+from sequor.core.stance.eye_level import tilt_by_direction
+from sequor.core.stance.orientation import measure_stance
 from tests.conftest import line, notes_of, said_of
 from tests.core.test_orientation import in_degrees, turned
+from tests.edited import apply
 
 LANDSCAPE = PhotoFacts(width=6000, height=4000, focal35_mm=35)
 

@@ -19,12 +19,12 @@ from sequor.core.camera import (
     rotation,
     stance_of,
 )
-from sequor.core.editing import apply
 from sequor.core.errors import UnusableInput
-from sequor.core.measure.orientation import measure_stance
 from sequor.core.recipe import Ease, Hold, PhotoFacts, Reading, Recipe, Trim
 from sequor.core.solve import SAFE_STRETCH, solve
+from sequor.core.stance.orientation import measure_stance
 from tests.conftest import line, notes_of, said_of
+from tests.edited import apply
 
 PHOTO = PhotoFacts(width=6000, height=4000, focal35_mm=26)
 FREE = Hold()

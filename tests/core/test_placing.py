@@ -11,7 +11,6 @@ import pytest
 import shapely
 from shapely.geometry import Polygon, box
 
-from sequor.core.editing import apply
 from sequor.core.errors import UnusableInput
 from sequor.core.frame.composition import PHI, crossings, guide_lines
 from sequor.core.frame.convex import ConvexOutline
@@ -30,9 +29,11 @@ from sequor.core.recipe import (
     Recipe,
     Trim,
 )
-from sequor.core.solution import Solution, SolvedFrame
+from sequor.core.solution import Solution
 from sequor.core.solve import solve
+from sequor.core.solved import SolvedFrame
 from tests.conftest import line, notes_of, said_of
+from tests.edited import apply
 
 PHOTO = PhotoFacts(width=3000, height=2000)
 RATIOS = ["original", "free", "3:2", "4:3", "5:4", "7:5", "1:1", "16:9", "1.41421:1", "4:5"]

@@ -4,7 +4,7 @@ import pytest
 
 from sequor.core.errors import UnusableInput
 from sequor.core.lens.distortion import Distortion
-from sequor.core.measure.rectangle import joined, rectangle
+from sequor.core.readings.rectangle import joined, rectangle
 from sequor.core.recipe import PhotoFacts, Recipe
 from sequor.core.solve import solve
 

@@ -11,11 +11,11 @@ import warnings
 import numpy as np
 import pytest
 
-from sequor.core.editing import apply
 from sequor.core.recipe import Hold, PhotoFacts, Reading, Recipe, Trim
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from tests.conftest import line, notes_of
+from tests.edited import apply
 
 W, H = 3000, 2000
 AXES = ("roll", "lean", "swing")

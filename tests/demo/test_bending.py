@@ -8,7 +8,7 @@ import math
 import numpy as np
 import pytest
 
-from sequor.core.editing import apply, with_edges
+from sequor.core.advance import advance
 from sequor.core.edits import BendLines
 from sequor.core.propose.straight import straight_edges
 from sequor.core.recipe import Hold, LensChoice, PhotoFacts, Reading, Recipe
@@ -16,6 +16,7 @@ from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode
 from tests.conftest import ROOT
+from tests.edited import OfPixels, apply
 
 DEMO = ROOT / "demo"
 TRUTH = json.loads((DEMO / "truth.json").read_text())
@@ -50,10 +51,9 @@ def test_every_beam_and_column_of_the_glasshouse_comes_true_with_its_bow_left_in
     # No turn does it: what is left is seen at a glance.
     assert max(one.sag_px or 0 for one in turned.readings) > 20
     assert max(left_deg_of(turned)) > 0.15
-    bending = with_edges(
-        apply(BendLines(share=1), bowed, photo),
-        straight_edges(decode(DEMO / "pictures" / name).pixels),
-    )
+    pixels = decode(DEMO / "pictures" / name).pixels
+    lookups = OfPixels(photo, pixels, straight_edges(pixels))
+    bending = advance(photo, bowed, (BendLines(share=1),), lookups).recipe
     found = solve(photo, bending)
     assert found.bend is not None
     assert found.bend.share == 1

@@ -6,8 +6,8 @@ from functools import cache
 import numpy as np
 import pytest
 
+from sequor.core.edges.fitting import fit_edge, fitted
 from sequor.core.lens.distortion import Distortion, radial
-from sequor.core.measure.edges import fit_edge, fitted
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import LensChoice, PhotoFacts, Reading, Recipe
 from sequor.core.solve import solve

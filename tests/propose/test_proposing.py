@@ -12,7 +12,7 @@ from functools import cache
 import numpy as np
 import pytest
 
-from sequor.core.editing import apply, apply_all
+from sequor.core.advance import advance
 from sequor.core.edits import DrawReading, InkReadings, RubOut, SetRadial
 from sequor.core.pixels import Pixels
 from sequor.core.propose.proposal import Proposal
@@ -22,6 +22,7 @@ from sequor.core.report.proposals import brief_words, proposal_words, reason_wor
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode
 from tests.conftest import ROOT
+from tests.edited import apply
 from tests.propose.scenes import Scene, scene, sea
 
 TRUTH = json.loads((ROOT / "demo" / "truth.json").read_text())
@@ -78,7 +79,7 @@ def of_demo(name: str) -> tuple[PhotoFacts, Pixels, Recipe, Proposal]:
     picture = decode(ROOT / "demo" / "pictures" / name)
     photo, camera = picture.facts.photo, TRUTH[name]["camera"]
     lens = (SetRadial(k1=camera["k1"], k2=camera["k2"]),) if camera["k1"] else ()
-    recipe = apply_all(lens, Recipe(), photo)
+    recipe = advance(photo, Recipe(), lens).recipe
     return photo, picture.pixels, recipe, propose(picture.pixels, photo, recipe, "level")
 
 

@@ -28,9 +28,10 @@ from sequor.cli.arguments import (
 )
 from sequor.cli.edits import in_order, lens_edits
 from sequor.cli.leveling import CannotTell, Job, check_target, level_file, read_recipe
+from sequor.cli.lookups import FileLookups
 from sequor.cli.many import Order, level_many, sources_of, usual_jobs
 from sequor.cli.report import proposal_report, report
-from sequor.core.editing import apply
+from sequor.core.advance import advance
 from sequor.core.errors import UnusableInput
 from sequor.core.propose.proposal import Want
 from sequor.core.recipe import AXES, FillMethod
@@ -38,7 +39,6 @@ from sequor.pictures.decode import decode
 from sequor.pictures.encode import DEFAULT_QUALITY, EXTENSIONS, FORMATS, FileChoice, Format
 from sequor.pictures.metadata import METADATA_NAMES
 from sequor.pictures.naming import DEFAULT_PATTERN
-from sequor.services.lenses import looked_up
 
 WANTS = get_args(Want)
 CANNOT_TELL, SOME_REFUSED = 3, 4
@@ -202,8 +202,8 @@ def propose_readings(
         try:
             picture = decode(source)
             photo, recipe = picture.facts.photo, read_recipe(start)
-            for edit in lens_edits({"keep_bow": False, **given}, source):
-                recipe = apply(looked_up(edit, recipe, photo, source), recipe, photo)
+            edits = tuple(lens_edits({"keep_bow": False, **given}, source))
+            recipe = advance(photo, recipe, edits, FileLookups(source, picture)).recipe
             proposal = propose(picture.pixels, photo, recipe, want)
             click.echo(json.dumps({"picture": str(source), **proposal_report(proposal)}))
         except UnusableInput as problem:

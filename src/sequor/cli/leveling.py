@@ -9,8 +9,9 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from sequor.cli.edits import edits_of
-from sequor.core.editing import apply, fit_everything, lacks_edges, with_edges
-from sequor.core.edits import Edit, InkReadings
+from sequor.cli.lookups import FileLookups
+from sequor.core.advance import Edits, advance
+from sequor.core.edits import Edit, FitEverything, InkReadings
 from sequor.core.errors import UnusableInput
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import PhotoFacts, Recipe
@@ -19,7 +20,6 @@ from sequor.core.solve import solve
 from sequor.making.pipeline import Finished, make_file
 from sequor.pictures.decode import decode
 from sequor.pictures.encode import FileChoice, Format
-from sequor.services.lenses import looked_up
 
 
 class CannotTell(UnusableInput):
@@ -64,17 +64,12 @@ def level_file(
     recipe, more = read_recipe(given["start"]), _read_edits(given["edits"])
     picture = decode(source)
     photo = picture.facts.photo
-    for edit in (*edits_of(given, source), *more):
-        recipe = apply(looked_up(edit, recipe, photo, source), recipe, photo)
+    lookups = FileLookups(source, picture)
+    recipe = advance(photo, recipe, (*edits_of(given, source), *more), lookups).recipe
+    last: Edits = (FitEverything(),) if given["fit"] else ()
     if given["propose"]:
-        recipe = _with_proposals(picture.pixels, photo, recipe, given["propose"])
-    if given["fit"]:
-        recipe = fit_everything(recipe, photo, picture.pixels)
-    if lacks_edges(recipe):
-        # OpenCV takes a while to load, and is needed for this only.
-        from sequor.core.propose.straight import straight_edges
-
-        recipe = with_edges(recipe, straight_edges(picture.pixels))
+        last = (_proposed(picture.pixels, photo, recipe, given["propose"]), *last)
+    recipe = advance(photo, recipe, last, lookups).recipe
     size = given["size"]
     if size.kind == "full" and recipe.frame.print_size:
         size = OutputSize(kind="print")
@@ -100,8 +95,8 @@ def read_recipe(path: Path | None) -> Recipe:
     return Recipe.model_validate_json(_text(path)) if path else Recipe()
 
 
-def _with_proposals(pixels: Pixels, photo: PhotoFacts, recipe: Recipe, want: Any) -> Recipe:
-    """The recipe with what is proposed taken."""
+def _proposed(pixels: Pixels, photo: PhotoFacts, recipe: Recipe, want: Any) -> InkReadings:
+    """What is proposed, to be taken."""
     # OpenCV takes a while to load, and is needed for this only.
     from sequor.core.propose.proposing import propose
     from sequor.core.report.proposals import proposal_words
@@ -110,7 +105,7 @@ def _with_proposals(pixels: Pixels, photo: PhotoFacts, recipe: Recipe, want: Any
     if not proposal.sure:
         raise CannotTell(proposal_words(proposal).summary)
     readings = tuple(one.reading for one in proposal.readings)
-    return apply(InkReadings(readings=readings, leave_in=proposal.leave_in), recipe, photo)
+    return InkReadings(readings=readings, leave_in=proposal.leave_in)
 
 
 def _read_edits(path: Path | None) -> tuple[Edit, ...]:

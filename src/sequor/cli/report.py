@@ -5,7 +5,8 @@ from sequor.core.propose.proposal import Proposal
 from sequor.core.recipe import AXES
 from sequor.core.report.proposals import proposal_words, reason_words
 from sequor.core.report.report import notes_in_words
-from sequor.core.solution import Solution, SolvedReading
+from sequor.core.solution import Solution
+from sequor.core.solved import SolvedReading
 from sequor.making.pipeline import Finished
 
 

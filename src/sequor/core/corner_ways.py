@@ -2,8 +2,9 @@
 
 from typing import Literal
 
-from sequor.core.editing import apply
+from sequor.core.advance import UNTOUCHED, advance
 from sequor.core.edits import ShareCorners
+from sequor.core.edits.base import Lookups
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import PhotoFacts, Recipe, Value
 from sequor.core.solve import solve
@@ -32,14 +33,16 @@ class WayCost(Value):
     done: float
 
 
-def corner_ways(photo: PhotoFacts, recipe: Recipe) -> tuple[WayCost, ...]:
+def corner_ways(
+    photo: PhotoFacts, recipe: Recipe, lookups: Lookups = UNTOUCHED
+) -> tuple[WayCost, ...]:
     """What cropping, bending and filling all of the corners would cost; a way that cannot be gone
     is left out.
     """
     found = []
     for way, edit in WAYS.items():
         try:
-            solution = solve(photo, apply(edit, recipe, photo))
+            solution = solve(photo, advance(photo, recipe, (edit,), lookups).recipe)
         except UnusableInput:
             continue
         bend = solution.bend

@@ -275,6 +275,14 @@ class Box(Value):
             raise ValueError("a box needs a width and a height of at least one pixel")
         return self
 
+    def inside(self, width: int, height: int) -> "Box | None":
+        """What of it lies in a picture; None when that is less than a pixel wide or high."""
+        left, top = max(0.0, self.left), max(0.0, self.top)
+        right, bottom = min(float(width), self.right), min(float(height), self.bottom)
+        if right - left < 1 or bottom - top < 1:
+            return None
+        return Box(left=left, top=top, right=right, bottom=bottom)
+
 
 class PrintSize(Value):
     """A size on paper and the resolution it is printed at, in pixels per inch."""

@@ -12,6 +12,18 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from sequor.core.account.diagnosis import (
+    Steering,
+    about_focal,
+    about_holds,
+    about_limit,
+    about_readings,
+    about_side,
+    about_traces,
+    about_what_is_open,
+)
+from sequor.core.account.next_line import next_line
+from sequor.core.account.readings import Undistorted, account_of
 from sequor.core.bend.advice import about_bending
 from sequor.core.bend.asked import asked_of
 from sequor.core.bend.bend import Bent, bend
@@ -36,27 +48,14 @@ from sequor.core.frame.wanted import around_readings, framing, hand_of, wanted_f
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.lens.distortion import Distortion
 from sequor.core.lens.plumb_line import Traced
-from sequor.core.measure.account import Undistorted, account_of
-from sequor.core.measure.diagnosis import (
-    Steering,
-    about_focal,
-    about_holds,
-    about_limit,
-    about_readings,
-    about_side,
-    about_traces,
-    about_what_is_open,
-)
-from sequor.core.measure.next_line import next_line
-from sequor.core.measure.readings import check_reading, undistorted_reading
-from sequor.core.measure.staying import standing
 from sequor.core.notes import Note
+from sequor.core.readings.reading import check_reading, undistorted_reading
 from sequor.core.recipe import AXES, Axis, Box, Ease, PhotoFacts, Point, Recipe, target_ratio
-from sequor.core.solution import (
+from sequor.core.solution import Solution
+from sequor.core.solved import (
     Marks,
     Row,
     Size,
-    Solution,
     SolvedAxis,
     SolvedBend,
     SolvedCost,
@@ -68,6 +67,7 @@ from sequor.core.solution import (
     SolvedSides,
     SolvedStance,
 )
+from sequor.core.stance.staying import standing
 from sequor.core.warp.ease import scaled
 from sequor.core.warp.limits import SAFE_STRETCH, safe_turn
 from sequor.core.warp.map import Warp, border_of, laid_out

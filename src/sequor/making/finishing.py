@@ -18,7 +18,7 @@ from sequor.core.fill.plan import (
 )
 from sequor.core.fill.risk import SIDES, Side, crossings_of
 from sequor.core.pixels import Pixels
-from sequor.core.recipe import FillCandidates, Point, Recipe
+from sequor.core.recipe import Point
 from sequor.core.render.rendering import render
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
@@ -64,31 +64,20 @@ class Checked:
     pieces: dict[Place, bytes]
 
 
-def filled_preview(
-    told: Told,
-    kit: Kit,
-    what: Corrected,
-    candidates: FillCandidates,
-    edge: int,
-    quick: bool,
-) -> bytes:
+def filled_preview(told: Told, kit: Kit, what: Corrected, edge: int, quick: bool) -> bytes:
     """The filled frame as a JPEG for the screen, its longer side ``edge`` pixels.
 
     Parameters
     ----------
-    candidates : FillCandidates
-        Those of the recipe, or others.
     quick : bool
         Whether a rough one will do.
     """
-    fill = what.recipe.fill.model_copy(update={"candidates": candidates})
-    recipe = what.recipe.model_copy(update={"fill": fill})
-    solution = solve(what.photo, recipe)
+    solution = solve(what.photo, what.recipe)
     picture = original(kit, what.sha256)
-    plan = _plan(told, kit, what, recipe, solution, QUICK_EDGE_PX if quick else PLAN_EDGE_PX)
+    plan = _plan(told, kit, what, solution, QUICK_EDGE_PX if quick else PLAN_EDGE_PX)
     size = plan_size(solution, edge)
     made = render_filled(
-        picture.pixels, solution, recipe, cancelled=told.cancelled, size=size, plan=plan
+        picture.pixels, solution, what.recipe, cancelled=told.cancelled, size=size, plan=plan
     )
     return encode_preview(for_screen(as_image(made.pixels), picture.profile))
 
@@ -122,7 +111,7 @@ def check(told: Told, kit: Kit, what: Corrected) -> Checked:
     """The frame rendered at full size as its file has it, every pixel counted."""
     solution = solve(what.photo, what.recipe)
     picture = original(kit, what.sha256)
-    plan = _plan(told, kit, what, what.recipe, solution, PLAN_EDGE_PX)
+    plan = _plan(told, kit, what, solution, PLAN_EDGE_PX)
     made = render_filled(picture.pixels, solution, what.recipe, cancelled=told.cancelled, plan=plan)
     height, width = made.pixels.shape[:2]
     transparent = what.recipe.fill.method == "transparent"
@@ -155,13 +144,12 @@ def _as_png(pixels: Pixels, profile: bytes | None) -> bytes:
     return bytes(as_image(shown).pngsave_buffer(compression=1, keep="none"))
 
 
-def _plan(
-    told: Told, kit: Kit, what: Corrected, recipe: Recipe, solution: Solution, edge: int
-) -> FillPlan | None:
+def _plan(told: Told, kit: Kit, what: Corrected, solution: Solution, edge: int) -> FillPlan | None:
+    recipe = what.recipe
     if recipe.fill.method != "patches" or solution.cost.fill_fraction <= 0:
         return None
     pixels = original(kit, what.sha256).pixels
     return kept().plans.get(
-        (*what.key, recipe.fill.candidates, edge),
+        (*what.key, edge),
         lambda: plan_fill(pixels, solution, recipe, edge, cancelled=told.cancelled),
     )

@@ -1,7 +1,8 @@
 """What the hand asks of the original's pixels: readings fitted to edges, a guide held to one."""
 
-from sequor.core.editing import fitted_readings
-from sequor.core.measure.guide import HeldAgainst, edge_under_guide
+from sequor.core.advance import fitted_readings
+from sequor.core.edges.guide import HeldAgainst, edge_under_guide
+from sequor.core.edits.base import Together
 from sequor.core.recipe import Direction, Edges, PhotoFacts, Point, Recipe
 from sequor.core.solve import solve
 from sequor.making.kept import Kit, original
@@ -9,10 +10,15 @@ from sequor.work.engine import Told
 
 
 def fit(
-    told: Told, kit: Kit, sha256: str, photo: PhotoFacts, recipe: Recipe, wanted: tuple[str, ...]
+    told: Told,
+    kit: Kit,
+    sha256: str,
+    photo: PhotoFacts,
+    recipe: Recipe,
+    groups: tuple[Together, ...],
 ) -> Recipe:
     """A recipe with some of its readings fitted to the edges under them."""
-    return fitted_readings(wanted, recipe, photo, original(kit, sha256).pixels)
+    return fitted_readings(groups, recipe, photo, original(kit, sha256).pixels)
 
 
 def edges(told: Told, kit: Kit, sha256: str) -> Edges:

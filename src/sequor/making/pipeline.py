@@ -4,7 +4,6 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from sequor.core.editing import fit_everything
 from sequor.core.errors import Cancelled
 from sequor.core.fill.apply import render_filled
 from sequor.core.recipe import PhotoFacts, Recipe
@@ -38,7 +37,6 @@ def make_file(
     recipe: Recipe,
     size: OutputSize,
     choice: FileChoice,
-    fit: bool = False,
     progress: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Finished:
@@ -52,8 +50,6 @@ def make_file(
         The file to write.
     recipe, size, choice
         The correction, the size and the kind of file.
-    fit : bool
-        Fit every reading to the image edge under it first.
     progress, cancelled : callable
         Told the share done, and asked whether to stop.
 
@@ -65,8 +61,6 @@ def make_file(
         When ``cancelled`` said so.
     """
     photo = picture.facts.photo
-    if fit:
-        recipe = fit_everything(recipe, photo, picture.pixels)
     solution = solve(photo, recipe)
     output = checked(output_of(solution, recipe.frame, size), size)
     rendered = render_filled(

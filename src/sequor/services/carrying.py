@@ -6,13 +6,15 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from sequor.core.carrying import Misfit, Part, Shot, carry
+from sequor.core.advance import advance
+from sequor.core.edits import CarryOver
+from sequor.core.edits.carrying import Misfit, Part
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import PhotoFacts, Recipe
 from sequor.core.report.carrying import carried_words
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
-from sequor.services.editing import knowing_edges
+from sequor.services.lookups import PictureLookups
 from sequor.services.means import Means, Say, T
 from sequor.services.pictures import facts_of_original
 from sequor.store import history, ledger
@@ -58,8 +60,8 @@ def look(
         When one of them is not there.
     """
     with means.database.reading() as session:
-        source = _source(session, picture_id, based_on)
-        return [_target(means, session, source, parts, number) for number in targets]
+        edit = _edit(session, picture_id, based_on, parts)
+        return [_target(means, session, edit, number) for number in targets]
 
 
 @dataclass(frozen=True)
@@ -97,8 +99,8 @@ def carry_over(
     """
     with means.database.reading() as session:
         origin = get_picture(session, picture_id)
-        source, options = _source(session, picture_id, based_on), origin.file_options
-        found = [_target(means, session, source, parts, number) for number in targets]
+        edit, options = _edit(session, picture_id, based_on, parts), origin.file_options
+        found = [_target(means, session, edit, number) for number in targets]
         what = carried_words(parts, files, origin.name)
         entries = {
             one.picture.id: entry_columns(one.photo, one.recipe, what)
@@ -137,24 +139,22 @@ def take_back(means: Means, act_id: int, say: Say[TakenBack, T]) -> T:
     return means.database.write(lambda s: say(s, history.take_back(s, act_id)), small=True)
 
 
-def _source(session: Session, picture_id: int, entry_id: int) -> Shot:
+def _edit(session: Session, picture_id: int, entry_id: int, parts: tuple[Part, ...]) -> CarryOver:
     picture = get_picture(session, picture_id)
     entry = ledger.entry_of_picture(session, picture_id, entry_id)
-    return Shot(photo_of(picture.original), ledger.recipe_of(entry))
+    photo, recipe = photo_of(picture.original), ledger.recipe_of(entry)
+    return CarryOver(parts=parts, photo=photo, recipe=recipe)
 
 
-def _target(
-    means: Means, session: Session, source: Shot, parts: tuple[Part, ...], number: int
-) -> Target:
+def _target(means: Means, session: Session, edit: CarryOver, number: int) -> Target:
     picture = get_picture(session, number)
     standing = ledger.standing(session, picture)
     before, photo = standing.recipe, photo_of(picture.original)
-    carried = carry(parts, source, Shot(photo, before))
+    misfits = edit.misfits(photo, before)
+    lookups = PictureLookups(means, facts_of_original(means, picture.original.sha256))
     try:
-        recipe = knowing_edges(
-            means, facts_of_original(means, picture.original.sha256), carried.recipe
-        )
+        recipe = advance(photo, before, (edit,), lookups).recipe
         solution = solve(photo, recipe)
     except UnusableInput as problem:
-        return Target(standing, photo, before, None, carried.misfits, str(problem))
-    return Target(standing, photo, recipe, solution, carried.misfits)
+        return Target(standing, photo, before, None, misfits, str(problem))
+    return Target(standing, photo, recipe, solution, misfits)

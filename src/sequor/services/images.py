@@ -6,17 +6,20 @@ each is and what it needs.
 
 from dataclasses import dataclass, replace
 
+from sequor.core.advance import Edits, advance
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.lens.distortion import Distortion
-from sequor.core.recipe import Coefficients, FillCandidates, PhotoFacts
+from sequor.core.recipe import Coefficients, PhotoFacts
 from sequor.core.solve import solve
 from sequor.making import finishing, previews
 from sequor.making.finishing import Checked, FillFacts, Place
 from sequor.making.kept import Corrected
 from sequor.services.build import build
+from sequor.services.lookups import PictureLookups
 from sequor.services.means import Means
-from sequor.services.pictures import facts_of_original
+from sequor.services.pictures import Facts, facts_of_original
 from sequor.services.working import Waits, have_done
+from sequor.store.hashes import recipe_hash
 from sequor.work.engine import Lane, Task
 
 _SMALL_MB = 30.0
@@ -162,12 +165,12 @@ def crisp_view(
 def filled_preview(
     means: Means,
     what: Corrected,
-    candidates: FillCandidates | None,
+    edits: Edits,
     edge: int,
     quick: bool,
     nobody_waits: Waits,
 ) -> bytes:
-    """The filled frame as a JPEG for the screen; see `finishing.filled_preview`.
+    """The filled frame after some edits as a JPEG for the screen; see `finishing.filled_preview`.
 
     Raises
     ------
@@ -175,8 +178,8 @@ def filled_preview(
         When nobody waits for it any more.
     """
     facts = facts_of_original(means, what.sha256)
-    chosen = candidates or what.recipe.fill.candidates
-    key = ("filled", *what.key, chosen, edge, quick)
+    what = _after(means, facts, what, edits)
+    key = ("filled", *what.key, edge, quick)
     found = means.caches.images.find(key)
     if found is None:
         made: bytes = have_done(
@@ -184,7 +187,6 @@ def filled_preview(
             Lane.PREVIEW,
             finishing.filled_preview,
             what,
-            chosen,
             edge,
             quick,
             about=what.sha256,
@@ -196,6 +198,16 @@ def filled_preview(
         means.caches.images.put(key, made)
         return made
     return found
+
+
+def _after(means: Means, facts: Facts, what: Corrected, edits: Edits) -> Corrected:
+    """What it would be after some edits."""
+    if not edits:
+        return what
+    lookups = PictureLookups(means, facts, fits=False)
+    recipe = advance(what.photo, what.recipe, edits, lookups).recipe
+    hashed = recipe_hash(recipe.model_dump(mode="json"))
+    return replace(what, recipe=recipe, recipe_hash=hashed)
 
 
 def fill_facts(means: Means, what: Corrected, nobody_waits: Waits) -> FillFacts:

@@ -3,25 +3,23 @@
 from pathlib import Path
 
 from sequor.core.camera import focal_of
-from sequor.core.edits import Edit, UseLens
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.recipe import PhotoFacts, Polynomial, Recipe
 from sequor.pictures import lenses
 
 
-def looked_up(edit: Edit, recipe: Recipe, photo: PhotoFacts, source: Path) -> Edit:
-    """An edit with the distortion of the lens that it names; any other edit as it is.
+def polynomial_of(name: str, recipe: Recipe, photo: PhotoFacts, source: Path) -> Polynomial:
+    """The distortion of a lens for a picture.
 
     Parameters
     ----------
+    recipe : Recipe
+        Says at what focal length, unless the file does.
     source : Path
         The original's file, which says at what focal length and distance it was taken.
     """
-    if not isinstance(edit, UseLens) or edit.polynomial is not None:
-        return edit
     _, focal35_mm = focal_of(photo, recipe)
-    polynomial = lenses.polynomial_of(edit.name, lenses.shot_of(source), focal35_mm)
-    return edit.model_copy(update={"polynomial": polynomial})
+    return lenses.polynomial_of(name, lenses.shot_of(source), focal35_mm)
 
 
 def named_lens(text: str, source: Path) -> str:

@@ -3,10 +3,11 @@
 import logging
 import threading
 
+from sequor.core.advance import Edits, advance
 from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.propose.proposal import Proposal, Want
 from sequor.making.proposing import read_picture
-from sequor.services.editing import Edits, led_to
+from sequor.services.lookups import PictureLookups
 from sequor.services.means import Means
 from sequor.services.pictures import facts_of, known_of_entry
 from sequor.services.working import GivenUp, Waits, have_done
@@ -41,7 +42,8 @@ def proposal_of(
     facts = facts_of(means, picture_id)
     recipe, hashed = known_of_entry(means, picture_id, based_on)
     if edits:
-        recipe = led_to(means, facts, recipe, edits)
+        lookups = PictureLookups(means, facts, fits=False)
+        recipe = advance(facts.photo, recipe, edits, lookups).recipe
         hashed = recipe_hash(recipe.model_dump(mode="json"))
     with means.database.reading() as session:
         found = proposals.find_proposal(session, facts.sha256, hashed, want)

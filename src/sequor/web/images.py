@@ -7,9 +7,11 @@ from flask import Response, current_app, request
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 
+from sequor.core.advance import Edits
+from sequor.core.edits import ChooseCandidate
 from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.frame.rectangle import Rectangle
-from sequor.core.recipe import Coefficient, Coordinate, FillCandidates, FillChoice
+from sequor.core.recipe import Coefficient, Coordinate, FillChoice
 from sequor.making.finishing import PLACES
 from sequor.making.kept import Corrected
 from sequor.pictures.proxy import PROXY_LONG_EDGE
@@ -189,16 +191,17 @@ def _corrected(path: CorrectedPath) -> Corrected:
     return corrected(means(), _original(path), path.recipe_hash)
 
 
-def _candidates(text: str) -> FillCandidates | None:
-    """Four candidates written ``sharp.1,calm.1,sharp.2,sharp.1``; None for an empty text."""
+def _candidates(text: str) -> Edits:
+    """Four candidates written ``sharp.1,calm.1,sharp.2,sharp.1``; nothing for an empty text."""
     if not text:
-        return None
+        return ()
     pairs = [part.partition(".")[::2] for part in text.split(",")]
     try:
         given = [{"style": style, "draw": draw} for style, draw in pairs]
-        return FillChoice.model_validate({"candidates": given}).candidates
+        chosen = FillChoice.model_validate({"candidates": given}).candidates
     except ValueError:
         raise UnusableInput(
             "Candidates are four, one for each corner clockwise from the top left, such as "
             "sharp.1,calm.1,sharp.2,sharp.1."
         ) from None
+    return tuple(ChooseCandidate(corner=n, candidate=one) for n, one in enumerate(chosen))

@@ -7,10 +7,10 @@ from typing import Annotated, Any, Literal
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel, ConfigDict, FailFast, Field, NaiveDatetime
 
-from sequor.core.carrying import Part
 from sequor.core.corner_ways import WayCost
+from sequor.core.edges.guide import HeldAgainst
 from sequor.core.edits import Edit, InkReadings
-from sequor.core.measure.guide import HeldAgainst
+from sequor.core.edits.carrying import Part
 from sequor.core.propose.proposal import Proposal, Want
 from sequor.core.recipe import Direction, Point, PrintSize, Recipe
 from sequor.core.render.size import Output, OutputSize

@@ -6,7 +6,7 @@ from sequor.core.bend.bend import Bent
 from sequor.core.edits import LetReadingBecome, LimitBending
 from sequor.core.notes import BendingContradicts, BendingLimited, Met, Note
 from sequor.core.recipe import BendChoice
-from sequor.core.solution import SolvedReading
+from sequor.core.solved import SolvedReading
 
 UnbentDeg = Callable[[], dict[str, float]]
 _OFF_DEG = 0.05

@@ -4,12 +4,12 @@ import math
 
 import numpy as np
 
+from sequor.core.account.readings import Undistorted, wanted_deg
 from sequor.core.bend.bend import Asked, Sides, rectangle_of, sides_of
 from sequor.core.bend.lines import Line
 from sequor.core.camera import Matrix, apply_homography
 from sequor.core.frame.rectangle import in_picture
-from sequor.core.measure.account import Undistorted, wanted_deg
-from sequor.core.measure.readings import MIN_LENGTH_PX
+from sequor.core.readings.reading import MIN_LENGTH_PX
 from sequor.core.recipe import Box, Edges, PhotoFacts, Reading, Recipe
 from sequor.core.warp.map import Warp
 

@@ -193,11 +193,13 @@ def _limited(found: Bending, mesh: Mesh, inside: Mask, outline: Matrix, limit: f
     places = mesh.places(CHECKED)
     full = found.jacobian(np.concatenate([places, outline])) - np.eye(2)
     covered = np.concatenate([inside, np.ones(len(outline), np.bool_)])
+    # Derivatives are largest where cells meet, above all along the rim of the mesh.
+    joints = found.jacobian(mesh.crossings()) - np.eye(2)
 
     def safe(share: float) -> bool:
         jacobian = np.eye(2) + share * full
-        area = stretch_of(jacobian)[2]
-        return bool(_strain(jacobian)[covered].max() <= limit and area.min() >= _LEAST_AREA)
+        least = min(stretch_of(some)[2].min() for some in (jacobian, np.eye(2) + share * joints))
+        return bool(_strain(jacobian)[covered].max() <= limit and least >= _LEAST_AREA)
 
     share = 1.0 if safe(1.0) else greatest(safe, 0.0, 1.0, _SHARE_STEPS)
     stretch, turn, area = stretch_of(np.eye(2) + share * full[covered])

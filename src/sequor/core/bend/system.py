@@ -106,6 +106,11 @@ class Mesh:
         x, y = np.meshgrid(across, down)
         return np.column_stack([x.ravel(), y.ravel()]) * self.cell + [self.left, self.top]
 
+    def crossings(self) -> Matrix:
+        """The corners of all cells, in pixels, shape (N, 2)."""
+        x, y = np.meshgrid(np.arange(self.columns + 1), np.arange(self.rows + 1))
+        return np.column_stack([x.ravel(), y.ravel()]) * self.cell + [self.left, self.top]
+
     def bending(self, shift: Matrix) -> Bending:
         """The bending with coefficients in cells."""
         return Bending(self.left, self.top, self.cell, shift * self.cell)

@@ -74,11 +74,11 @@ def in_picture(box: Box, photo: PhotoFacts) -> Rectangle | None:
     """What of a box of the source lies in the picture; None when that is less than a pixel wide or
     high.
     """
-    left, top = max(0.0, box.left), max(0.0, box.top)
-    right, bottom = min(float(photo.width), box.right), min(float(photo.height), box.bottom)
-    if right - left < 1 or bottom - top < 1:
+    inside = box.inside(photo.width, photo.height)
+    if inside is None:
         return None
-    return Rectangle(left, top, right - left, bottom - top)
+    width, height = inside.right - inside.left, inside.bottom - inside.top
+    return Rectangle(inside.left, inside.top, width, height)
 
 
 def border_centres(rectangle: Rectangle) -> Matrix:

@@ -4,13 +4,13 @@ from dataclasses import replace
 
 import numpy as np
 
+from sequor.core.account.readings import Undistorted
 from sequor.core.errors import UnusableInput
 from sequor.core.frame.by_hand import Hand
 from sequor.core.frame.outline import Outline
 from sequor.core.frame.placing import Framed, Wanted, best_frame
 from sequor.core.frame.rectangle import Rectangle, in_picture
-from sequor.core.measure.account import Undistorted
-from sequor.core.measure.readings import reads_as
+from sequor.core.readings.reading import reads_as
 from sequor.core.recipe import Box, PhotoFacts, Placed, Point, Recipe, target_ratio
 from sequor.core.warp.map import Warp, densely
 

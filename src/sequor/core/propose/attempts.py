@@ -9,10 +9,8 @@ from typing import NamedTuple
 import numpy as np
 
 from sequor.core.camera import Matrix, focal_px_of
+from sequor.core.edges.fitting import REACH_SIGMAS, Expected, fitted
 from sequor.core.lens.distortion import Distortion
-from sequor.core.measure.edges import REACH_SIGMAS, Expected, fitted
-from sequor.core.measure.orientation import Measured, measure_stance
-from sequor.core.measure.readings import sigma_rad, undistorted_reading
 from sequor.core.pixels import Pixels
 from sequor.core.propose.belonging import Belonging, refined
 from sequor.core.propose.lines import Line, best_spread, lines_of, off_stance
@@ -20,7 +18,9 @@ from sequor.core.propose.pencil import drawn, read_already
 from sequor.core.propose.search import starts
 from sequor.core.propose.segments import END_PX, Segments
 from sequor.core.propose.small import Small
+from sequor.core.readings.reading import sigma_rad, undistorted_reading
 from sequor.core.recipe import Kind, LeaveIn, PhotoFacts, Reading, Recipe
+from sequor.core.stance.orientation import Measured, measure_stance
 
 _MOST = 6
 """Lines of a kind that are proposed: more say the same once more, and nobody reads them all."""

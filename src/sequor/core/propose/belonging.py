@@ -11,9 +11,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from sequor.core.camera import Matrix
-from sequor.core.measure.sights import LEVEL, PLUMB, off_directions
 from sequor.core.propose.search import USUAL_DEG
 from sequor.core.propose.segments import Segments
+from sequor.core.stance.sights import LEVEL, PLUMB, off_directions
 
 _TIGHTENED, _ROUNDS = 10, 16
 """Rounds in which the scatter is made smaller whatever it is, so that a loose crowd does not hide a

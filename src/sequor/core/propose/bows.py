@@ -11,10 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sequor.core.camera import Matrix
+from sequor.core.edges.fitting import fitted
 from sequor.core.errors import UnusableInput
 from sequor.core.lens.distortion import Distortion, sag_px
 from sequor.core.lens.plumb_line import ACROSS, DOWN, K1, P1, P2, Traced, from_traces
-from sequor.core.measure.edges import fitted
 from sequor.core.pixels import Pixels
 from sequor.core.propose.pencil import drawn
 from sequor.core.propose.segments import Segments

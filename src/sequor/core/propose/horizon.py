@@ -4,12 +4,12 @@ import math
 
 import numpy as np
 
-from sequor.core.measure.readings import sigma_rad, tilt_rad
 from sequor.core.propose.attempts import Attempt, View, fitted_reading, measured_by
 from sequor.core.propose.lines import Line
 from sequor.core.propose.pencil import drawn, refused
 from sequor.core.propose.segments import about_centre
 from sequor.core.propose.skyline import Skyline
+from sequor.core.readings.reading import sigma_rad, tilt_rad
 from sequor.core.recipe import FittedTo, Reading
 
 _MEETS_RAD = math.radians(0.25)

@@ -7,7 +7,6 @@ import numpy as np
 
 from sequor.core.camera import Matrix
 from sequor.core.lens.chosen import distortion_of
-from sequor.core.measure.readings import sigma_rad, tilt_rad
 from sequor.core.propose.attempts import ALIKE_RAD, Attempt, View
 from sequor.core.propose.proposal import (
     TAKEN_OUT,
@@ -18,6 +17,7 @@ from sequor.core.propose.proposal import (
     Told,
     Want,
 )
+from sequor.core.readings.reading import sigma_rad, tilt_rad
 from sequor.core.recipe import AXES, LeaveIn, Reading
 
 _SURE_RAD = np.radians([0.12, 0.6, 1.0])

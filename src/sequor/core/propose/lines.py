@@ -7,10 +7,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sequor.core.camera import Matrix
-from sequor.core.measure.sights import LEVEL, PLUMB, off_directions
 from sequor.core.propose.belonging import Belonging
 from sequor.core.propose.segments import Segments
 from sequor.core.recipe import Direction
+from sequor.core.stance.sights import LEVEL, PLUMB, off_directions
 
 _BELONGS = 0.5
 """A segment more likely plumb, or level along a wall, than anything else."""

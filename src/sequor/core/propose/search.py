@@ -16,8 +16,8 @@ import numba as nb
 import numpy as np
 
 from sequor.core.camera import Matrix
-from sequor.core.measure.sights import plane_normals
 from sequor.core.propose.segments import Segments
+from sequor.core.stance.sights import plane_normals
 
 MOST_ROLL_DEG, MOST_LEAN_DEG = 25.0, 42.0
 """Beyond this nobody means to level what the picture shows."""

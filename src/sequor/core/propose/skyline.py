@@ -17,8 +17,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sequor.core.camera import Matrix
+from sequor.core.edges.line import robust_line
 from sequor.core.lens.distortion import Distortion
-from sequor.core.measure.edge_line import robust_line
 from sequor.core.propose.small import Small
 
 _WIDE = 320

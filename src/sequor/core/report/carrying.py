@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from sequor.core.carrying import PARTS, Misfit, Part
+from sequor.core.edits.carrying import PARTS, Misfit, Part
 from sequor.core.recipe import MAX_READINGS
 
 PART_NAMES: Mapping[Part, tuple[str, str]] = {

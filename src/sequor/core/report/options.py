@@ -6,6 +6,8 @@ Lists, limits and defaults stand where the rule is; here they only get their wor
 from collections.abc import Mapping
 from typing import Any, get_args
 
+from sequor.core.edits import KINDS
+from sequor.core.edits.base import Joins
 from sequor.core.frame.composition import NAMES, guide_lines
 from sequor.core.recipe import (
     LEAST_MAX_STRETCH,
@@ -78,7 +80,10 @@ class AxisOption(Value):
 
 
 class Options(Value):
-    """Everything that can be chosen on the bench."""
+    """Everything that can be chosen on the bench.
+
+    ``joins`` says of kinds of edits, by their names, how one joins the one before it.
+    """
 
     axes: tuple[AxisOption, ...]
     ratios: tuple[Option, ...]
@@ -105,6 +110,7 @@ class Options(Value):
     max_stretch: Range
     stretch_shown: Range
     name_length: int
+    joins: dict[str, Joins]
     trace_points: Range
     nudge_deg: float
 
@@ -214,6 +220,9 @@ def options() -> Options:
         max_stretch=Range(low=LEAST_MAX_STRETCH, high=MOST_MAX_STRETCH),
         stretch_shown=Range(low=1 / USUAL_MAX_STRETCH, high=USUAL_MAX_STRETCH),
         name_length=MAX_NAME,
+        joins={
+            kind.model_fields["do"].default: kind.joins for kind in KINDS if kind.joins is not None
+        },
         trace_points=Range(low=MIN_POINTS_OF_TRACE, high=MAX_POINTS),
         nudge_deg=0.1,
     )

@@ -3,6 +3,7 @@
 from sequor.core.camera import intrinsics
 from sequor.core.corner_ways import Way, WayCost
 from sequor.core.edits import Edit
+from sequor.core.edits.lens import millimetres
 from sequor.core.recipe import AXES, Axis, PhotoFacts, Reading, Recipe, Value
 from sequor.core.report.sentences import Names, note_text, offer_label
 from sequor.core.report.words import (
@@ -19,7 +20,6 @@ from sequor.core.report.words import (
     lens_kind,
     lens_words,
     lost_words,
-    millimetres,
     next_line_words,
     placed_words,
     placing_words,
@@ -29,7 +29,8 @@ from sequor.core.report.words import (
     staying_words,
     turning,
 )
-from sequor.core.solution import Solution, SolvedAxis, SolvedReading
+from sequor.core.solution import Solution
+from sequor.core.solved import SolvedAxis, SolvedReading
 
 _SLIGHT_DEG = 0.005
 """Less than this is shown as 0.00 degrees."""

@@ -3,10 +3,9 @@
 import math
 from typing import Literal
 
-from sequor.core.measure.guide import HeldAgainst
-from sequor.core.measure.typed_angle import TypedTilt
+from sequor.core.edges.guide import HeldAgainst
 from sequor.core.recipe import Axis, FillMethod, PhotoFacts, PrintSize
-from sequor.core.solution import NextLine, SolvedLens, SolvedStance
+from sequor.core.solved import NextLine, SolvedLens, SolvedStance
 
 Turning = Literal["clockwise", "anticlockwise", ""]
 LEAST_SIGMA_DEG = 0.01
@@ -149,19 +148,6 @@ def placed_words(stations: int | None) -> str:
     return "by hand" if stations is None else f"fitted at {stations} places"
 
 
-def fit_words(stations: int, found: int, of: int) -> str:
-    """What came of fitting some lines: at how many places, ``found`` of ``of``."""
-    if not found:
-        kept = "this line, so it is" if of == 1 else "these lines, so they are"
-        return f"There is no clear edge under {kept} kept as drawn."
-    if found < of:
-        return (
-            f"{found} of {of} lines were fitted, at {stations} places; "
-            "under the others there is no clear edge."
-        )
-    return f"Fitted to the edge at {stations} places."
-
-
 def lens_kind(lens: SolvedLens) -> str:
     """What kind of bow a lens has, by what it does to the border: ``barrel``."""
     if not any(lens.polynomial):
@@ -178,33 +164,11 @@ def lens_words(lens: SolvedLens) -> str:
     return f"{lens_kind(lens)}, {abs(lens.corner_shift) * 100:.1f} % at the corners"
 
 
-def millimetres(value: float) -> str:
-    """A focal length: ``28 mm``, ``24.5 mm``."""
-    return f"{round(value, 1):g} mm"
-
-
-_WAYS: dict[Axis, tuple[str, str, str]] = {
+WAYS: dict[Axis, tuple[str, str, str]] = {
     "roll": ("clockwise", "cw or acw", "acw"),
     "lean": ("up", "up or down", "down"),
     "swing": ("right", "left or right", "left"),
 }
-
-
-def understood_words(axis: Axis, typed: TypedTilt) -> str:
-    """What was understood of a typed angle, and what is done."""
-    if not turning(typed.tilt_deg, 9):
-        return "Not turned." if axis == "roll" else f"No {axis}."
-    default, either, other = _WAYS[axis]
-    angle = axis_words(axis, typed.tilt_deg)
-    said = f"The camera pointed {angle}."
-    if axis == "roll":
-        said = f"Tilted {angle} as shot, so {applied_words('roll', -typed.tilt_deg)}."
-    if typed.taken_from == "tilt":
-        tilted = "Taken in the direction the picture is tilted"
-        return f"{said} {tilted}; write {either} for the other way."
-    if typed.taken_from == "default":
-        return f"{said} Taken as {default}; write {other} for the other way."
-    return said
 
 
 def guide_words(held: HeldAgainst) -> str:

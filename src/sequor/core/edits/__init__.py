@@ -1,0 +1,211 @@
+"""Every change of a recipe, as a small value.
+
+A caller (the browser, the command line, what a note offers) says what is to change by one of
+these; `core.advance` makes the new recipe. Each has a name, ``do``, by which JSON tells them apart,
+and owns its rule, its words in the ledger, how the next of its kind joins it, and what it needs
+before it can be followed (`edits.base`).
+"""
+
+from typing import Annotated, get_args
+
+from pydantic import Field
+
+from sequor.core.edits.bending import (
+    BendCorners,
+    BendEverything,
+    BendLines,
+    KeepStill,
+    LetReadingBecome,
+    LimitBending,
+    PointReading,
+)
+from sequor.core.edits.corners import (
+    AllowFill,
+    AvoidBox,
+    ChooseCandidate,
+    ChooseColour,
+    CopyEverything,
+    FillWith,
+    ShareCorners,
+)
+from sequor.core.edits.frame import (
+    AimAt,
+    AimBetween,
+    BestFrame,
+    ChangeAim,
+    ChoosePrintSize,
+    ChooseRatio,
+    ClearAim,
+    DragFrame,
+    KeepBox,
+    KeepMeasured,
+    MoveAim,
+    MoveKeepCorner,
+    TurnShape,
+)
+from sequor.core.edits.lens import ChooseLensSource, SetFocal, SetRadial, UseLens
+from sequor.core.edits.proposed import InkReadings, RubOut
+from sequor.core.edits.readings import (
+    DrawReading,
+    FitEverything,
+    FitReading,
+    KeepAgreeing,
+    LetTraceServe,
+    MakeChecks,
+    MovePoint,
+    NameReading,
+    NudgePoint,
+    PlaceRectangle,
+    PreferReading,
+    ReadAs,
+    RemoveReading,
+    ShowReading,
+    SwitchReadings,
+    UnfitReading,
+    WeighReading,
+)
+from sequor.core.edits.stance import (
+    FreeAxis,
+    HoldAxis,
+    LeaveAxisIn,
+    ResetTrim,
+    ScaleEase,
+    SetEase,
+    SetProportion,
+    TurnBy,
+    TypeAngle,
+)
+from sequor.core.edits.whole import CarryOver, OpenRecipe
+
+Edit = Annotated[
+    DrawReading
+    | PlaceRectangle
+    | MovePoint
+    | NudgePoint
+    | FitReading
+    | FitEverything
+    | UnfitReading
+    | RemoveReading
+    | SwitchReadings
+    | PreferReading
+    | KeepAgreeing
+    | MakeChecks
+    | ReadAs
+    | LetTraceServe
+    | ShowReading
+    | NameReading
+    | WeighReading
+    | InkReadings
+    | RubOut
+    | TurnBy
+    | TypeAngle
+    | ResetTrim
+    | HoldAxis
+    | FreeAxis
+    | LeaveAxisIn
+    | SetEase
+    | ScaleEase
+    | SetProportion
+    | SetFocal
+    | ChooseLensSource
+    | SetRadial
+    | UseLens
+    | ChooseRatio
+    | ChoosePrintSize
+    | TurnShape
+    | KeepBox
+    | KeepMeasured
+    | MoveKeepCorner
+    | AimAt
+    | MoveAim
+    | ChangeAim
+    | AimBetween
+    | ClearAim
+    | DragFrame
+    | BestFrame
+    | AllowFill
+    | FillWith
+    | ChooseColour
+    | ChooseCandidate
+    | AvoidBox
+    | CopyEverything
+    | ShareCorners
+    | LetReadingBecome
+    | PointReading
+    | BendLines
+    | BendCorners
+    | LimitBending
+    | KeepStill
+    | BendEverything
+    | OpenRecipe
+    | CarryOver,
+    Field(discriminator="do"),
+]
+KINDS = get_args(get_args(Edit)[0])
+"""The classes of all edits."""
+
+__all__ = [
+    "KINDS",
+    "AimAt",
+    "AimBetween",
+    "AllowFill",
+    "AvoidBox",
+    "BendCorners",
+    "BendEverything",
+    "BendLines",
+    "BestFrame",
+    "CarryOver",
+    "ChangeAim",
+    "ChooseCandidate",
+    "ChooseColour",
+    "ChooseLensSource",
+    "ChoosePrintSize",
+    "ChooseRatio",
+    "ClearAim",
+    "CopyEverything",
+    "DragFrame",
+    "DrawReading",
+    "Edit",
+    "FillWith",
+    "FitEverything",
+    "FitReading",
+    "FreeAxis",
+    "HoldAxis",
+    "InkReadings",
+    "KeepAgreeing",
+    "KeepBox",
+    "KeepMeasured",
+    "KeepStill",
+    "LeaveAxisIn",
+    "LetReadingBecome",
+    "LetTraceServe",
+    "LimitBending",
+    "MakeChecks",
+    "MoveAim",
+    "MoveKeepCorner",
+    "MovePoint",
+    "NameReading",
+    "NudgePoint",
+    "OpenRecipe",
+    "PlaceRectangle",
+    "PointReading",
+    "PreferReading",
+    "ReadAs",
+    "RemoveReading",
+    "ResetTrim",
+    "RubOut",
+    "ScaleEase",
+    "SetEase",
+    "SetFocal",
+    "SetProportion",
+    "SetRadial",
+    "ShareCorners",
+    "ShowReading",
+    "SwitchReadings",
+    "TurnBy",
+    "TurnShape",
+    "TypeAngle",
+    "UnfitReading",
+    "UseLens",
+    "WeighReading",
+]

@@ -1,0 +1,124 @@
+"""What every edit has: its rule, its words in the ledger, how the next one joins it, its needs."""
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Annotated, ClassVar, Literal, Protocol, Self
+
+import numpy as np
+from pydantic import FailFast, Field
+
+from sequor.core.errors import UnusableInput
+from sequor.core.lens.chosen import distortion_of
+from sequor.core.readings.typed_angle import TypedTilt
+from sequor.core.recipe import Axis, Edges, PhotoFacts, Point, Polynomial, Recipe, Value
+from sequor.core.solved import Solved
+
+Id = Annotated[str, Field(min_length=1, max_length=40)]
+Ids = Annotated[tuple[Id, ...], FailFast(), Field(min_length=1, max_length=200)]
+Zoom = Annotated[float, Field(ge=1e-4, le=1e6)]
+"""Screen pixels for a source pixel, at which something was placed by hand."""
+Together = tuple[str, ...]
+"""The ids of readings that are fitted together: one, or the sides of a rectangle."""
+
+
+@dataclass(frozen=True)
+class Now:
+    """What an edit finds: the photo, its recipe, and the way to its solution."""
+
+    photo: PhotoFacts
+    recipe: Recipe
+    solve: Callable[[PhotoFacts, Recipe], Solved]
+
+    @property
+    def solved(self) -> Solved:
+        """What the recipe comes to."""
+        return self.solve(self.photo, self.recipe)
+
+
+class Lookups(Protocol):
+    """What edits need besides: read from the original, or looked up, when it is asked for."""
+
+    def polynomial(self, name: str, recipe: Recipe) -> Polynomial:
+        """The distortion of a lens of the open database at the focal length of a recipe."""
+
+    def fitted(self, recipe: Recipe, groups: tuple[Together, ...]) -> Recipe:
+        """A recipe with some readings fitted to the edges under them, one group after another."""
+
+    def edges(self) -> Edges | None:
+        """The straight edges of the picture; None where they are not to be looked for yet."""
+
+
+@dataclass(frozen=True)
+class Understood:
+    """What a typed angle of an axis was taken for."""
+
+    axis: Axis
+    typed: TypedTilt
+
+
+class Joins(Value):
+    """How an edit joins the one before it, of its own kind and with the ``same`` fields alike.
+
+    Where ``adds`` names a field, that is added up; else the later one takes the place of the
+    earlier, of which it keeps what it does not say itself.
+    """
+
+    same: tuple[str, ...] = ()
+    adds: str | None = None
+
+
+class EditBase(Value, ABC):
+    """Base of all edits; ``joins`` is None where each stands for itself."""
+
+    joins: ClassVar[Joins | None] = None
+
+    @abstractmethod
+    def words(self) -> str:
+        """What it is called in the ledger, such as ``level reading added``."""
+
+    @abstractmethod
+    def applied(self, now: Now) -> Recipe:
+        """The recipe after it.
+
+        Raises
+        ------
+        UnusableInput, ValidationError
+            When it cannot be done.
+        """
+
+    def supplied(self, now: Now, lookups: Lookups) -> Self:
+        """The same edit with what must be looked up before its rule can be followed."""
+        return self
+
+    def to_fit(self, before: Recipe) -> tuple[Together, ...]:
+        """The readings that it wants fitted to the edges under them afterwards."""
+        return ()
+
+    def understood(self, now: Now) -> Understood | None:
+        """What something typed in it was taken for."""
+        return None
+
+
+class OnPicture(EditBase, ABC):
+    """Base of edits with points on the picture, in source pixels.
+
+    Points that a hand placed on a screen are brought inside the picture. ``seen`` says what was
+    shown there: the picture ``as_shot``, or ``undistorted``, in whose pixels the points then are;
+    they are taken back through the lens of the recipe that is changed.
+    """
+
+    seen: Literal["as_shot", "undistorted"] | None = None
+
+    def in_source(self, points: tuple[Point, ...], now: Now) -> tuple[Point, ...]:
+        """Points in source pixels; those a hand placed are brought inside the picture."""
+        if self.seen is None:
+            return points
+        places = np.array(points, dtype=float)
+        if self.seen == "undistorted":
+            with np.errstate(over="ignore", invalid="ignore"):
+                places = distortion_of(now.photo, now.recipe)[0].distorted(places)
+            if not np.isfinite(places).all():
+                raise UnusableInput("That place lies beyond the picture.")
+        inside = np.clip(places, 0, [now.photo.width, now.photo.height])
+        return tuple((float(x), float(y)) for x, y in inside)

@@ -1,0 +1,192 @@
+"""Edits of the stance: turned by hand, typed, held, left in, eased."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from sequor.core.edits.base import EditBase, Joins, Now, Understood
+from sequor.core.edits.parts import clamped, held, trimmed
+from sequor.core.errors import UnusableInput
+from sequor.core.readings.typed_angle import parse_tilt
+from sequor.core.recipe import (
+    MAX_HELD_ROLL_DEG,
+    MAX_PROPORTION,
+    MAX_ROLL_DEG,
+    MAX_TILT_DEG,
+    MIN_PROPORTION,
+    Axis,
+    Coordinate,
+    Recipe,
+    Share,
+)
+from sequor.core.warp.ease import scaled
+
+_LEFT = {True: "{} left in", False: "{} taken out", None: "{} left to the readings"}
+_EASED = {"roll": "roll eased", "perspective": "lean and swing eased"}
+
+
+def _sense(axis: Axis) -> int:
+    """The picture's tilt is the opposite of the roll that takes it out; the others are alike."""
+    return -1 if axis == "roll" else 1
+
+
+class TurnBy(EditBase):
+    """Turn by hand about an axis, on top of what holds; a positive roll is clockwise."""
+
+    joins = Joins(same=("axis",), adds="deg")
+    do: Literal["turn_by"] = "turn_by"
+    axis: Axis
+    deg: float = Field(ge=-720, le=720)
+
+    def words(self) -> str:
+        return "turned by hand" if self.axis == "roll" else f"{self.axis} by hand"
+
+    def applied(self, now: Now) -> Recipe:
+        limit = MAX_ROLL_DEG if self.axis == "roll" else MAX_TILT_DEG
+        turned = getattr(now.recipe.trim, f"{self.axis}_deg") + self.deg
+        # A millionth of a degree is nothing: so that turning there and back gives zero.
+        return trimmed(now.recipe, self.axis, round(clamped(turned, -limit, limit), 6))
+
+
+class TypeAngle(EditBase):
+    """An angle of the picture as shot, as a person writes it: ``1.33 cw``, ``1°20'``, ``12 up``."""
+
+    do: Literal["type_angle"] = "type_angle"
+    axis: Axis = "roll"
+    text: str = Field(max_length=40)
+
+    def words(self) -> str:
+        return "tilt typed" if self.axis == "roll" else f"{self.axis} typed"
+
+    def understood(self, now: Now) -> Understood:
+        """What it is taken for.
+
+        The direction of a bare number is that of the angle known so far: the one the readings say,
+        else the one set before.
+        """
+        solved = now.solved.stance.axis(self.axis)
+        measured = solved.measured_deg or 0.0
+        surely = abs(measured) > (solved.sigma_deg or 0.0)
+        known = _sense(self.axis) * (measured if surely else solved.as_shot_deg)
+        return Understood(self.axis, parse_tilt(self.text, known, self.axis))
+
+    def applied(self, now: Now) -> Recipe:
+        wanted = _sense(self.axis) * self.understood(now).typed.tilt_deg
+        trim = wanted - (now.solved.stance.axis(self.axis).measured_deg or 0.0)
+        if self.axis != "roll" and max(abs(wanted), abs(trim)) > MAX_TILT_DEG:
+            raise UnusableInput(
+                f"{abs(wanted):g}° of {self.axis} is more than any picture can bear; "
+                f"it must lie below {MAX_TILT_DEG:g} degrees."
+            )
+        return trimmed(now.recipe, self.axis, trim)
+
+
+class ResetTrim(EditBase):
+    """Back to what the readings say of an axis."""
+
+    do: Literal["reset_trim"] = "reset_trim"
+    axis: Axis
+
+    def words(self) -> str:
+        return "trim taken back"
+
+    def applied(self, now: Now) -> Recipe:
+        return trimmed(now.recipe, self.axis, 0.0)
+
+
+class HoldAxis(EditBase):
+    """Hold an axis at a value whatever the readings say; None holds it where it is.
+
+    What was added by hand is in that value, so the axis's trim goes to zero.
+    """
+
+    do: Literal["hold_axis"] = "hold_axis"
+    axis: Axis
+    deg: Coordinate | None = None
+
+    def words(self) -> str:
+        return f"{self.axis} held"
+
+    def applied(self, now: Now) -> Recipe:
+        if self.deg is not None:
+            return held(now.recipe, self.axis, self.deg)
+        limit = MAX_HELD_ROLL_DEG if self.axis == "roll" else MAX_TILT_DEG
+        as_shot = now.solved.stance.axis(self.axis).as_shot_deg
+        return held(now.recipe, self.axis, clamped(as_shot, -limit, limit))
+
+
+class FreeAxis(EditBase):
+    """Let the readings move an axis again, with nothing added by hand."""
+
+    do: Literal["free_axis"] = "free_axis"
+    axis: Axis
+
+    def words(self) -> str:
+        return f"{self.axis} let go"
+
+    def applied(self, now: Now) -> Recipe:
+        return held(now.recipe, self.axis, None)
+
+
+class LeaveAxisIn(EditBase):
+    """Leave a measured axis in the picture, or take it out; None lets Sequor choose.
+
+    Of an axis that is left in, what was added by hand goes too; one that is held is let go.
+    """
+
+    do: Literal["leave_axis_in"] = "leave_axis_in"
+    axis: Axis
+    leave: bool | None = True
+
+    def words(self) -> str:
+        return _LEFT[self.leave].format(self.axis)
+
+    def applied(self, now: Now) -> Recipe:
+        recipe = now.recipe
+        if self.leave is not None and getattr(recipe.hold, f"{self.axis}_deg") is not None:
+            recipe = held(recipe, self.axis, None)
+        if self.leave:
+            recipe = trimmed(recipe, self.axis, 0.0)
+        return recipe.changed(leave_in=recipe.leave_in.changed(**{self.axis: self.leave}))
+
+
+class SetEase(EditBase):
+    """How much of the measured roll, or of lean and swing together, is taken out."""
+
+    joins = Joins(same=("part",))
+    do: Literal["set_ease"] = "set_ease"
+    part: Literal["roll", "perspective"]
+    share: Share
+
+    def words(self) -> str:
+        return _EASED[self.part]
+
+    def applied(self, now: Now) -> Recipe:
+        return now.recipe.changed(ease=now.recipe.ease.changed(**{self.part: self.share}))
+
+
+class ScaleEase(EditBase):
+    """Take out only a share of what is taken out now, of all three axes."""
+
+    do: Literal["scale_ease"] = "scale_ease"
+    share: Share
+
+    def words(self) -> str:
+        return f"correction eased to {self.share * 100:.0f} %"
+
+    def applied(self, now: Now) -> Recipe:
+        return now.recipe.changed(ease=scaled(now.recipe.ease, self.share))
+
+
+class SetProportion(EditBase):
+    """Height against width, for taste."""
+
+    joins = Joins()
+    do: Literal["set_proportion"] = "set_proportion"
+    proportion: float = Field(ge=MIN_PROPORTION, le=MAX_PROPORTION)
+
+    def words(self) -> str:
+        return "proportion"
+
+    def applied(self, now: Now) -> Recipe:
+        return now.recipe.changed(proportion=self.proportion)

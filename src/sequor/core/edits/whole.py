@@ -1,0 +1,47 @@
+"""Edits that take over from other recipes: all of one, or some parts of another picture's."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from sequor.core.edits.base import EditBase, Now
+from sequor.core.edits.carrying import PARTS, Misfit, Part, WithRecipe, carry
+from sequor.core.edits.parts import bending
+from sequor.core.recipe import PhotoFacts, Recipe
+
+
+class OpenRecipe(EditBase):
+    """Everything as a recipe has it that was saved before, of this picture or another one."""
+
+    do: Literal["open_recipe"] = "open_recipe"
+    recipe: Recipe
+
+    def words(self) -> str:
+        return "recipe opened"
+
+    def applied(self, now: Now) -> Recipe:
+        # Edges are looked for anew: the recipe may be of another picture.
+        return bending(self.recipe, edges=None)
+
+
+class CarryOver(EditBase):
+    """Parts of another picture's recipe; those that do not fit this picture are left out."""
+
+    do: Literal["carry_over"] = "carry_over"
+    parts: Annotated[tuple[Part, ...], Field(min_length=1, max_length=len(PARTS))]
+    photo: PhotoFacts
+    recipe: Recipe
+
+    def words(self) -> str:
+        return "carried over"
+
+    def applied(self, now: Now) -> Recipe:
+        return self._carried(now.photo, now.recipe)[0]
+
+    def misfits(self, photo: PhotoFacts, recipe: Recipe) -> dict[Part, Misfit]:
+        """Which parts do not fit a picture, and why."""
+        return self._carried(photo, recipe)[1]
+
+    def _carried(self, photo: PhotoFacts, recipe: Recipe) -> tuple[Recipe, dict[Part, Misfit]]:
+        source = WithRecipe(self.photo, self.recipe)
+        return carry(self.parts, source, WithRecipe(photo, recipe))

@@ -1,0 +1,51 @@
+"""What edits need of a stored picture: its lens, the edges under its lines, its straight edges."""
+
+from collections.abc import Callable
+from typing import Any
+
+from sequor.core.edits.base import Together
+from sequor.core.recipe import Edges, Polynomial, Recipe
+from sequor.making import fitting
+from sequor.services.lenses import polynomial_of
+from sequor.services.means import Means
+from sequor.services.pictures import Facts, original_file
+from sequor.services.working import have_done
+from sequor.work.engine import Lane
+
+
+class PictureLookups:
+    """See `core.edits.base.Lookups`; without ``fits`` lines stay as drawn, for a quick draft."""
+
+    def __init__(self, means: Means, facts: Facts, fits: bool = True) -> None:
+        self._means, self._facts, self._fits = means, facts, fits
+
+    def polynomial(self, name: str, recipe: Recipe) -> Polynomial:
+        """The distortion of a lens of the open database."""
+        with original_file(self._means, self._facts.sha256) as source:
+            return polynomial_of(name, recipe, self._facts.photo, source)
+
+    def fitted(self, recipe: Recipe, groups: tuple[Together, ...]) -> Recipe:
+        """A recipe with some readings fitted to the edges under them."""
+        if not self._fits:
+            return recipe
+        facts = self._facts
+        arguments = (facts.sha256, facts.photo, recipe, groups)
+        fitted: Recipe = by_the_pixels(self._means, facts, fitting.fit, *arguments)
+        return fitted
+
+    def edges(self) -> Edges:
+        """The straight edges of the picture; they are looked for once."""
+        means, facts = self._means, self._facts
+        return means.caches.edges.get(
+            facts.sha256, lambda: by_the_pixels(means, facts, fitting.edges, facts.sha256)
+        )
+
+
+def by_the_pixels(
+    means: Means, facts: Facts, function: Callable[..., Any], *arguments: object
+) -> Any:
+    """What the hand waits for and needs the original's pixels."""
+    needed_mb = facts.decoded_mb * 1.5
+    return have_done(
+        means, Lane.HAND, function, *arguments, about=facts.sha256, memory_mb=needed_mb
+    )
