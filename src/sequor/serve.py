@@ -24,10 +24,10 @@ from sequor.services.keeping import keep_house
 from sequor.services.originals import verify
 from sequor.settings import Settings
 from sequor.starting import parse, set_up_log, settings_here
-from sequor.store.database import DatabaseProblem, connect, migrate
+from sequor.store.database import connect, migrate
+from sequor.store.failures import DatabaseProblem, DiskFull
 from sequor.store.files import FileStore
 from sequor.store.mariadb import PrivateServer, port_is_free
-from sequor.store.space import DiskFull
 from sequor.web.app import create_app
 from sequor.web.context import Context
 from sequor.web.door import serve_with

@@ -15,10 +15,11 @@ from pathlib import Path
 import pytest
 from sqlalchemy import func, select, text
 
-from sequor.store.database import Database, DatabaseAway, connect, migrate
+from sequor.store.database import Database, connect, migrate
+from sequor.store.failures import DatabaseAway, DiskFull
 from sequor.store.mariadb import ACCOUNT, PrivateServer, free_port
 from sequor.store.models import PictureSet
-from sequor.store.space import DiskFull, Space
+from sequor.store.space import Space
 from tests.installed import put_into
 
 PATIENCE_S = 60.0

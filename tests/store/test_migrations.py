@@ -13,7 +13,8 @@ from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy import Engine, create_engine, event, text
 
-from sequor.store.database import DatabaseProblem, migrate, sessions
+from sequor.store.database import migrate, sessions
+from sequor.store.failures import DatabaseProblem
 from sequor.store.hashes import recipe_hash
 from sequor.store.ledger import recipe_of
 from sequor.store.library import list_pictures, list_sets

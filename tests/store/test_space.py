@@ -9,8 +9,9 @@ from pathlib import Path
 import pytest
 
 from sequor.store import space
+from sequor.store.failures import DiskFull
 from sequor.store.files import FileStore, content_hash
-from sequor.store.space import MB, Ballast, DiskFull, Space
+from sequor.store.space import MB, Ballast, Space
 
 Usage = namedtuple("Usage", "total used free")
 

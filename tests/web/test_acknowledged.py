@@ -15,10 +15,11 @@ from flask.testing import FlaskClient
 from sqlalchemy import Engine, event, text
 
 from sequor.core.recipe import Reading, Recipe
-from sequor.services.exports import ENDED, ExportDesk
+from sequor.services.export_desk import ENDED, ExportDesk
 from sequor.services.housekeeping import tidy
 from sequor.store import library
-from sequor.store.database import Database, DatabaseAway
+from sequor.store.database import Database
+from sequor.store.failures import DatabaseAway
 from sequor.store.models import Export, Picture, now
 from tests.conftest import horizon_picture
 from tests.pictures.test_reading_files import as_png

@@ -15,8 +15,9 @@ from flask.testing import FlaskClient
 from PIL import Image
 
 from sequor.making.exports import ExportOptions
-from sequor.services.exports import ask_for
-from sequor.store.models import Export
+from sequor.services.export_desk import ExportDesk
+from sequor.services.exports import Wanted, ask_for
+from sequor.services.reply import Reply
 from tests.conftest import horizon_picture
 from tests.pictures.test_reading_files import as_png
 from tests.web.conftest import draft, finished, keep, send, turn
@@ -274,17 +275,16 @@ def test_pictures_are_numbered_as_the_sheet_shows_them(
 
 
 def test_what_a_stop_interrupted_is_exported_after_the_next_start(
-    browserless: FlaskClient, picture: dict
+    browserless: FlaskClient, picture: dict, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     # The row that is handed to the worker must be committed: else the worker's own change of it is
     # lost, and it stays queued for ever.
     context = browserless.application.extensions["sequor"]
-    chosen = ExportOptions(format="png")
-
-    def number(_: object, made: list[Export]) -> int:
-        return made[0].id
-
-    exports = [ask_for(context.means, [picture["id"]], chosen, number) for _ in range(5)]
+    wanted = Wanted([picture["id"]], ExportOptions(format="png"))
+    number = Reply(lambda made: made[0].id)
+    with monkeypatch.context() as patched:  # it was stopped before any was begun
+        patched.setattr(ExportDesk, "submit", lambda *_: None)
+        exports = [ask_for(context.means, context.exports, wanted, number) for _ in range(5)]
     context.exports.start()
     for number in exports:
         export = browserless.get(f"/api/exports/{number}").json

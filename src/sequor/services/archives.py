@@ -37,7 +37,9 @@ from sequor.making.archives import (
 )
 from sequor.making.exports import ExportOptions
 from sequor.services.intake import readable
-from sequor.services.means import Means, Say, T
+from sequor.services.means import Means
+from sequor.services.reply import Reply, T
+from sequor.services.sets import SetLine
 from sequor.services.working import have_done
 from sequor.store import keeping, library
 from sequor.store.keeping import NewEntry
@@ -89,7 +91,7 @@ def archive(
     return name, iter(stream)
 
 
-def bring_in(means: Means, stream: IO[bytes], say: Say[list[PictureSet], T], size: int = 0) -> T:
+def bring_in(means: Means, stream: IO[bytes], reply: Reply[list[SetLine], T], size: int = 0) -> T:
     """Take an archive in; every set of it becomes a new one.
 
     1. Workers look through it and count what it claims (`making.archives`).
@@ -99,8 +101,8 @@ def bring_in(means: Means, stream: IO[bytes], say: Say[list[PictureSet], T], siz
 
     Parameters
     ----------
-    say : callable
-        Told the sets that were made.
+    reply : Reply
+        Made of the sets that were made, and how many pictures each has.
 
     Raises
     ------
@@ -123,7 +125,7 @@ def bring_in(means: Means, stream: IO[bytes], say: Say[list[PictureSet], T], siz
             tempfile.NamedTemporaryFile("r", dir=means.files.root / "incoming")
         )
         _read(means, checked_pictures, received, Path(lines.name), photos)
-        return _keep(means, contents, coming, Path(lines.name), say)
+        return _keep(means, contents, coming, Path(lines.name), reply)
 
 
 def _read(means: Means, function: Callable[..., Any], received: Path, *arguments: object) -> Any:
@@ -184,7 +186,7 @@ class _Coming:
 
 
 def _keep(
-    means: Means, contents: Contents, coming: _Coming, lines: Path, say: Say[list[PictureSet], T]
+    means: Means, contents: Contents, coming: _Coming, lines: Path, reply: Reply[list[SetLine], T]
 ) -> T:
     def change(session: Session) -> T:
         made = []
@@ -199,7 +201,8 @@ def _keep(
         with lines.open() as file:
             for line in file:
                 _add(session, made, originals, json.loads(line))
-        return say(session, made)
+        listed = [(one, library.count_pictures(session, one.id)) for one in made]
+        return reply.to(session, listed)
 
     with means.emptying:
         coming.keep()

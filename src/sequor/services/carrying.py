@@ -15,11 +15,12 @@ from sequor.core.report.carrying import carried_words
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.services.lookups import PictureLookups
-from sequor.services.means import Means, Say, T
+from sequor.services.means import Means
 from sequor.services.pictures import facts_of_original
+from sequor.services.reply import Reply, T
 from sequor.store import history, ledger
 from sequor.store.entries import entry_columns
-from sequor.store.history import TakenBack
+from sequor.store.history import ActTakenBack
 from sequor.store.ledger import Standing
 from sequor.store.library import get_picture, photo_of
 from sequor.store.models import LedgerEntry, Picture
@@ -65,30 +66,36 @@ def look(
 
 
 @dataclass(frozen=True)
-class Done:
+class ActDone:
     """An act on many pictures: its number, and how many were changed."""
 
     act_id: int
     count: int
 
 
-def carry_over(
-    means: Means,
-    picture_id: int,
-    based_on: int,
-    parts: tuple[Part, ...],
-    targets: Mapping[int, int],
-    files: bool,
-    say: Say[Done, T],
-) -> T:
-    """Carry parts over to pictures, all or none, in one transaction.
+@dataclass(frozen=True)
+class Order:
+    """What is to be carried over.
 
-    Parameters
+    Attributes
     ----------
+    picture_id, based_on : int
+        The picture it comes from, and the entry of it.
     targets : mapping of int to int
-        The pictures, each with the entry that was looked at.
+        The pictures it goes to, each with the entry that was looked at.
     files : bool
         Whether the choices of files go with them.
+    """
+
+    picture_id: int
+    based_on: int
+    parts: tuple[Part, ...]
+    targets: Mapping[int, int]
+    files: bool
+
+
+def carry_over(means: Means, order: Order, reply: Reply[ActDone, T]) -> T:
+    """Carry parts over to pictures, all or none, in one transaction.
 
     Raises
     ------
@@ -97,11 +104,13 @@ def carry_over(
     UnusableInput
         When nothing would change.
     """
+    targets, files = order.targets, order.files
     with means.database.reading() as session:
-        origin = get_picture(session, picture_id)
-        edit, options = _edit(session, picture_id, based_on, parts), origin.file_options
+        origin = get_picture(session, order.picture_id)
+        edit = _edit(session, order.picture_id, order.based_on, order.parts)
+        options = origin.file_options
         found = [_target(means, session, edit, number) for number in targets]
-        what = carried_words(parts, files, origin.name)
+        what = carried_words(order.parts, files, origin.name)
         entries = {
             one.picture.id: entry_columns(one.photo, one.recipe, what)
             for one in found
@@ -120,7 +129,7 @@ def carry_over(
         for picture in others.values():
             picture.file_options = options
         session.flush()
-        return say(session, Done(act_id, len({*entries, *others})))
+        return reply.to(session, ActDone(act_id, len({*entries, *others})))
 
     return means.database.write(change)
 
@@ -134,9 +143,9 @@ def _other_files(
     return {picture.id: picture for picture in found if picture.file_options != options}
 
 
-def take_back(means: Means, act_id: int, say: Say[TakenBack, T]) -> T:
+def take_back(means: Means, act_id: int, reply: Reply[ActTakenBack, T]) -> T:
     """Undo an act in every picture in which nothing was done since."""
-    return means.database.write(lambda s: say(s, history.take_back(s, act_id)), small=True)
+    return means.database.write(lambda s: reply.to(s, history.take_back(s, act_id)), small=True)
 
 
 def _edit(session: Session, picture_id: int, entry_id: int, parts: tuple[Part, ...]) -> CarryOver:

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from sequor.core.recipe import PrintSize
 from sequor.services.intake import take_in
 from sequor.services.means import Means
+from sequor.services.reply import Reply
 from sequor.store import print_sizes
 from sequor.store.library import create_set
 from sequor.store.models import PictureSet
@@ -38,4 +39,4 @@ def load_demo(means: Means, folder: Path) -> None:
         set_id = means.database.write(partial(set_of, name=listed["name"]))
         for name in listed["pictures"]:
             with (folder / "pictures" / name).open("rb") as stream:
-                take_in(means, set_id, name, stream, lambda *_: None)
+                take_in(means, set_id, name, stream, Reply(lambda taken: taken))

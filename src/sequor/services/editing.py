@@ -14,8 +14,9 @@ from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.making import fitting
 from sequor.services.lookups import PictureLookups, by_the_pixels
-from sequor.services.means import Means, Say, T
+from sequor.services.means import Means
 from sequor.services.pictures import facts_of, recipe_of_entry
+from sequor.services.reply import Reply, T
 from sequor.store import ledger, versions
 from sequor.store.ledger import Standing
 from sequor.store.models import Picture
@@ -55,7 +56,7 @@ class Kept:
     said: str = ""
 
 
-def keep(means: Means, picture_id: int, based_on: int, edits: Edits, say: Say[Kept, T]) -> T:
+def keep(means: Means, picture_id: int, based_on: int, edits: Edits, reply: Reply[Kept, T]) -> T:
     """Enter what edits of an entry lead to into the ledger.
 
     Raises
@@ -73,42 +74,44 @@ def keep(means: Means, picture_id: int, based_on: int, edits: Edits, say: Say[Ke
         words = edits[-1].words()
         picture = ledger.append(session, picture_id, based_on, advanced.recipe, words)
         standing = ledger.standing(session, picture)
-        return say(session, Kept(standing, remark_words(advanced.remark)))
+        return reply.to(session, Kept(standing, remark_words(advanced.remark)))
 
     return means.database.write(change)
 
 
-def go_back(means: Means, picture_id: int, based_on: int, entry_id: int, say: Say[Kept, T]) -> T:
+def go_back(
+    means: Means, picture_id: int, based_on: int, entry_id: int, reply: Reply[Kept, T]
+) -> T:
     """Let the recipe of an earlier entry hold again, by a new entry."""
 
     def change(session: Session) -> T:
         wanted = ledger.entry_of_picture(session, picture_id, entry_id)
         recipe, what = ledger.recipe_of(wanted), f"back to: {wanted.what.removeprefix('back to: ')}"
         picture = ledger.append(session, picture_id, based_on, recipe, what)
-        return say(session, Kept(ledger.standing(session, picture)))
+        return reply.to(session, Kept(ledger.standing(session, picture)))
 
     return means.database.write(change)
 
 
 def add_version(
-    means: Means, picture_id: int, based_on: int, edits: Edits, name: str, say: Say[Picture, T]
+    means: Means, picture_id: int, based_on: int, edits: Edits, name: str, reply: Reply[Picture, T]
 ) -> T:
     """Begin another version of a picture, from an entry and edits of it."""
     recipe = _advanced(means, picture_id, based_on, edits).recipe
     what = edits[-1].words() if edits else "begun from another version"
     return means.database.write(
-        lambda s: say(s, versions.add_version(s, picture_id, recipe, name, what))
+        lambda s: reply.to(s, versions.add_version(s, picture_id, recipe, name, what))
     )
 
 
-def undo(means: Means, picture_id: int, based_on: int, say: Say[Kept, T]) -> T:
+def undo(means: Means, picture_id: int, based_on: int, reply: Reply[Kept, T]) -> T:
     """Go back to the entry before; this needs no space on the disk."""
-    return _moved(means, ledger.undo, picture_id, based_on, say)
+    return _moved(means, ledger.undo, picture_id, based_on, reply)
 
 
-def redo(means: Means, picture_id: int, based_on: int, say: Say[Kept, T]) -> T:
+def redo(means: Means, picture_id: int, based_on: int, reply: Reply[Kept, T]) -> T:
     """Go forward again to the newest entry after the present one."""
-    return _moved(means, ledger.redo, picture_id, based_on, say)
+    return _moved(means, ledger.redo, picture_id, based_on, reply)
 
 
 def _moved(
@@ -116,11 +119,11 @@ def _moved(
     move: Callable[[Session, int, int], Picture],
     picture_id: int,
     based_on: int,
-    say: Say[Kept, T],
+    reply: Reply[Kept, T],
 ) -> T:
     def change(session: Session) -> T:
         picture = move(session, picture_id, based_on)
-        return say(session, Kept(ledger.standing(session, picture)))
+        return reply.to(session, Kept(ledger.standing(session, picture)))
 
     return means.database.write(change, small=True)
 

@@ -1,121 +1,163 @@
-"""Exports: asked for, rendered in the background as their turn comes, called off."""
+"""Exports: asked for, listed, taken, called off; the desk does them (`export_desk`)."""
 
-import logging
-import threading
-from collections.abc import Iterable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from functools import partial
+from datetime import datetime
+from pathlib import Path
 
-from sqlalchemy import select
-from sqlalchemy.exc import NoResultFound
+from sqlalchemy import event
 from sqlalchemy.orm import Session
 
-from sequor.core.errors import Cancelled, NotFound, UnusableInput
-from sequor.core.recipe import Recipe
+from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.render.size import OutputSize, checked, output_of
 from sequor.core.solve import solve
-from sequor.making.exports import Exported, ExportOptions, export
+from sequor.making.exports import ExportOptions
 from sequor.pictures.encode import SUFFIXES
-from sequor.pictures.naming import Named, check_pattern, file_name
-from sequor.services.means import Means, Say, T
-from sequor.services.pictures import Facts, facts_of_row
-from sequor.services.working import in_words
-from sequor.store import ledger, library
-from sequor.store.database import DatabaseAway
-from sequor.store.models import ENDED, Export, ExportStage, LedgerEntry, Picture, now
-from sequor.work.engine import Job, Lane, Task
-
-log = logging.getLogger(__name__)
-_PLAIN, _FILLED = 2.5, 4.8
-"""Memory of an export, and of one with a fill, in decoded originals (measured in tests/bench)."""
-_AGAIN_S = 2.0
-"""After so many seconds a database that is away is told again what came of an export."""
-_SWEEP_S = 30.0
-"""So often it is looked for what is queued and not on its way, besides when one says so."""
-_MOST_BEGUN = 4
-"""An export that was begun so often, by runs of the program that were killed too, is not begun
-again: it may be what kills them."""
+from sequor.pictures.naming import check_pattern
+from sequor.services.export_desk import ExportDesk, memory_mb, options_of
+from sequor.services.means import Means
+from sequor.services.pictures import facts_of_row
+from sequor.services.reply import Reply, T
+from sequor.store import exports, ledger, library
+from sequor.store.exports import ExportRow
+from sequor.store.models import ENDED, Export, LedgerEntry, Picture, now
 
 
-def ask_for(
-    means: Means,
-    picture_ids: list[int],
-    options: ExportOptions,
-    say: Say[list[Export], T],
-    entry_id: int | None = None,
-    several: bool = False,
-) -> T:
-    """Put exports of several pictures into the database, all or none; the desk begins them.
+@dataclass(frozen=True)
+class Wanted:
+    """Files that are wanted.
 
-    Parameters
+    Attributes
     ----------
     entry_id : int, optional
         The entry of the one picture to export; else those that hold.
     several : bool
         Whether a refusal must say which of the pictures it is about.
+    asker : str
+        Who asks, so that another one's exports do not wait for all of theirs.
     """
-    check_pattern(options.pattern)
+
+    picture_ids: list[int]
+    options: ExportOptions
+    entry_id: int | None = None
+    several: bool = False
+    asker: str = ""
+
+
+def ask_for(means: Means, desk: ExportDesk, wanted: Wanted, reply: Reply[list[ExportRow], T]) -> T:
+    """Put exports of several pictures into the database, all or none; the desk begins them."""
+    check_pattern(wanted.options.pattern)
     means.files.space.require_for_files(0)
 
     def queue(session: Session) -> T:
-        made = []
-        for picture_id in dict.fromkeys(picture_ids):
-            picture = library.get_picture(session, picture_id)
-            if entry_id is None:
-                entry = ledger.standing(session, picture).entry
-            else:
-                entry = ledger.entry_of_picture(session, picture_id, entry_id)
-            try:
-                _check(means, picture, entry, options.size)
-            except UnusableInput as problem:
-                if not several:
-                    raise
-                message = f"{picture.name}: {problem} Nothing was exported."
-                raise UnusableInput(message) from problem
-            made.append(_queued(session, picture, entry, options))
-            picture.file_options = options.model_dump(mode="json")
+        made = [
+            _queued_picture(means, session, wanted, picture_id)
+            for picture_id in dict.fromkeys(wanted.picture_ids)
+        ]
         session.flush()
-        return say(session, made)
+        # They begin when they are committed; should the word be lost, the desk's sweep finds them.
+        event.listen(session, "after_commit", lambda _: desk.submit(made, wanted.asker), once=True)
+        rows = {row.id: row for row in exports.export_rows(session, made)}
+        return reply.to(session, [rows[number] for number in made])
 
     return means.database.write(queue)
 
 
-def ask_again(means: Means, export_id: int, say: Say[list[Export], T]) -> T:
+def ask_again(
+    means: Means, desk: ExportDesk, export_id: int, asker: str, reply: Reply[list[ExportRow], T]
+) -> T:
     """Put an export into the database once more, of the same entry and in the same way."""
     with means.database.reading() as session:
-        found = find_export(session, export_id)
-        picture_id, entry_id, options = found.picture_id, found.entry_id, options_of(found)
-    return ask_for(means, [picture_id], options, say, entry_id)
+        found = exports.find_export(session, export_id)
+        again = Wanted([found.picture_id], options_of(found), found.entry_id, asker=asker)
+    return ask_for(means, desk, again, reply)
 
 
-def find_export(session: Session, export_id: int, locked: bool = False) -> Export:
-    """An export by its number, so that nobody else changes it where it is locked."""
-    export = session.get(Export, export_id, with_for_update={"of": Export} if locked else None)
-    if export is None:
-        raise NotFound(f"There is no export {export_id}.")
-    return export
-
-
-def options_of(export: Export) -> ExportOptions:
-    """How an export is written."""
-    stored = export.options or {"format": export.format, "quality": export.quality}
-    return ExportOptions.model_validate(stored)
-
-
-def call_off(means: Means, desk: "ExportDesk", export_id: int, say: Say[Export, T]) -> T:
+def call_off(means: Means, desk: ExportDesk, export_id: int, reply: Reply[ExportRow, T]) -> T:
     """Call an export off; one that is finished stays as it is."""
 
     def change(session: Session) -> T:
-        export = find_export(session, export_id, locked=True)
+        export = exports.find_export(session, export_id, locked=True)
         if export.state not in ENDED:
             export.state, export.finished_at = "cancelled", now()
         session.flush()
-        return say(session, export)
+        return reply.to(session, exports.find_row(session, export_id))
 
     said = means.database.write(change, small=True)
     desk.cancel(export_id)
     return said
+
+
+def list_exports(
+    means: Means, before: int | None = None, since: datetime | None = None, limit: int | None = None
+) -> list[ExportRow]:
+    """The exports of all pictures, newest first; see `store.exports.export_rows`."""
+    with means.database.reading() as session:
+        return exports.export_rows(session, before=before, since=since, limit=limit)
+
+
+def exports_of(means: Means, picture_id: int, limit: int) -> list[ExportRow]:
+    """The newest exports of a picture."""
+    with means.database.reading() as session:
+        library.get_picture(session, picture_id)
+        return exports.export_rows(session, picture_id=picture_id, limit=limit)
+
+
+def find(means: Means, export_id: int) -> ExportRow:
+    """One export."""
+    with means.database.reading() as session:
+        return exports.find_row(session, export_id)
+
+
+def files_of(means: Means, ids: list[int]) -> list[tuple[Path, ExportRow]]:
+    """The files of finished exports.
+
+    Raises
+    ------
+    UnusableInput
+        When one of them is not finished.
+    NotFound
+        When one is not there, or its file is gone.
+    """
+    with means.database.reading() as session:
+        rows = {row.id: row for row in exports.export_rows(session, ids)}
+    found = []
+    for number in ids:
+        row = rows.get(number)
+        if row is None:
+            raise exports.gone(number)
+        if row.state != "done":
+            raise UnusableInput(
+                f"The export of {row.picture_name} is not finished, so there is no file yet."
+            )
+        path = means.files.export(row.id, SUFFIXES[row.format])
+        if not path.exists():
+            raise NotFound(
+                f"The file of this export of {row.picture_name} is gone; export the picture again."
+            )
+        found.append((path, row))
+    return found
+
+
+def name_of(row: ExportRow) -> str:
+    """The name of an export's file."""
+    return row.file_name or f"{Path(row.picture_name).stem}-levelled{SUFFIXES[row.format]}"
+
+
+def _queued_picture(means: Means, session: Session, wanted: Wanted, picture_id: int) -> int:
+    """The number of a new export of a picture."""
+    picture = library.get_picture(session, picture_id)
+    if wanted.entry_id is None:
+        entry = ledger.standing(session, picture).entry
+    else:
+        entry = ledger.entry_of_picture(session, picture_id, wanted.entry_id)
+    try:
+        _check(means, picture, entry, wanted.options.size)
+    except UnusableInput as problem:
+        if not wanted.several:
+            raise
+        raise UnusableInput(f"{picture.name}: {problem} Nothing was exported.") from problem
+    picture.file_options = wanted.options.model_dump(mode="json")
+    return _queued(session, picture, entry, wanted.options).id
 
 
 def _check(means: Means, picture: Picture, entry: LedgerEntry, size: OutputSize) -> None:
@@ -123,16 +165,12 @@ def _check(means: Means, picture: Picture, entry: LedgerEntry, size: OutputSize)
     recipe = ledger.recipe_of(entry)
     solution = solve(library.photo_of(picture.original), recipe)
     checked(output_of(solution, recipe.frame, size), size)
-    needed_mb, most_mb = _memory_mb(facts_of_row(picture.original), recipe), means.settings.work_mb
+    needed_mb, most_mb = memory_mb(facts_of_row(picture.original), recipe), means.settings.work_mb
     if needed_mb > most_mb:
         raise UnusableInput(
             f"This export would take {needed_mb:,.0f} MB of memory; {most_mb:,} MB may be used "
             "(SEQUOR_WORK_MB)."
         )
-
-
-def _memory_mb(facts: Facts, recipe: Recipe) -> float:
-    return facts.decoded_mb * (_FILLED if recipe.fill.allowance > 0 else _PLAIN)
 
 
 def _queued(
@@ -148,221 +186,3 @@ def _queued(
     session.add(export)
     session.flush()
     return export
-
-
-@dataclass(frozen=True)
-class _Order:
-    """An export as it is handed to the engine."""
-
-    number: int
-    named: Named
-    options: ExportOptions
-    task: Task
-
-
-class ExportDesk:
-    """Hands exports to the engine and enters what came of them.
-
-    An export is *queued* until it ends; whether it runs is known here. Every way out:
-
-    - *done*: its file is there, whole;
-    - *failed*: with a sentence, also when it was begun too often without coming to its end, when
-      its picture cannot be read, or when what came of it could not be entered;
-    - *cancelled*: a person called it off; what ends later changes nothing about that;
-    - its row is gone, with its picture out of the bin: its file goes too.
-
-    What is queued and is not on its way, whatever became of who asked for it, is taken up by a
-    sweep.
-    """
-
-    def __init__(self, means: Means) -> None:
-        self._means = means
-        self._jobs: dict[int, Job] = {}
-        self._askers: dict[int, str] = {}
-        self._lock = threading.Lock()
-        # What came of exports is entered by one thread, which may have to wait for the database.
-        self._clerk = ThreadPoolExecutor(1, thread_name_prefix="exports")
-        self._stopping, self._look = threading.Event(), threading.Event()
-        self._sweeper: threading.Thread | None = None
-
-    def start(self) -> None:
-        """Begin what is queued, and look for it now and then from here on; again does nothing."""
-        with self._lock:
-            if self._sweeper is None:
-                self._sweeper = threading.Thread(target=self._sweep, daemon=True, name="exports")
-                self._sweeper.start()
-
-    def submit(self, export_ids: Iterable[int], asker: str = "") -> None:
-        """Begin exports when their turn comes; their rows must be committed.
-
-        Parameters
-        ----------
-        asker : str
-            Who asked, so that another one's do not wait for all of theirs.
-        """
-        self._askers |= dict.fromkeys(export_ids, asker)
-        self.start()
-        self._look.set()
-
-    def is_running(self, export_id: int) -> bool:
-        """Whether an export has begun and is not finished."""
-        job = self._jobs.get(export_id)
-        return job is not None and job.running
-
-    def progress(self, export_id: int) -> float:
-        """Share done of an export that is running."""
-        job = self._jobs.get(export_id)
-        return job.progress if job else 0.0
-
-    def cancel(self, export_id: int) -> None:
-        """Stop the work on an export that was called off."""
-        self._askers.pop(export_id, None)
-        job = self._jobs.get(export_id)
-        if job:
-            job.cancel()
-
-    def stop(self) -> None:
-        """Let go of everything; what was running is begun again at the next start."""
-        self._stopping.set()
-        self._look.set()
-        if self._sweeper:
-            self._sweeper.join()
-        self._clerk.shutdown(wait=True, cancel_futures=True)
-
-    def _sweep(self) -> None:
-        """Take up what is queued and not on its way."""
-        while not self._stopping.is_set():
-            self._look.clear()
-            try:
-                for number in self._waiting():
-                    self._begin(number)
-            except Cancelled:  # the engine is being stopped
-                return
-            except DatabaseAway:
-                self._stopping.wait(_AGAIN_S)
-                continue
-            except Exception:
-                log.exception("queued exports were not looked for; once more in a moment")
-                self._stopping.wait(_AGAIN_S)
-                continue
-            self._look.wait(_SWEEP_S)
-
-    def _waiting(self) -> list[int]:
-        with self._means.database.reading() as session:
-            numbers = session.scalars(select(Export.id).where(Export.state.not_in(ENDED)))
-            with self._lock:
-                return sorted(number for number in numbers if number not in self._jobs)
-
-    def _begin(self, export_id: int) -> None:
-        try:
-            order = self._order(export_id, self._askers.pop(export_id, ""))
-        except (NoResultFound, NotFound):  # it went with its picture
-            return
-        except UnusableInput as problem:
-            self._means.database.write(partial(_end, export_id, "failed", str(problem)), small=True)
-            return
-        with self._lock:
-            self._jobs[export_id] = job = self._means.engine.submit(order.task)
-        job.when_done(lambda ended: self._later(order, ended))
-
-    def _order(self, export_id: int, asker: str) -> _Order:
-        def begin(session: Session) -> _Order:
-            found = session.get_one(Export, export_id)
-            found.begun += 1
-            if found.begun > _MOST_BEGUN:
-                raise UnusableInput(
-                    f"The export was begun {_MOST_BEGUN} times and never came to its end; most "
-                    "likely there is not enough memory for it. The picture and its recipe are kept."
-                )
-            picture, recipe = found.picture, ledger.recipe_of(found.entry)
-            named = Named(
-                name=picture.name,
-                set=picture.set.name,
-                number=library.number_in_set(session, picture),
-                date=found.created_at.date(),
-            )
-            return self._ordered(found, named, recipe, asker)
-
-        return self._means.database.write(begin, small=True)
-
-    def _ordered(self, found: Export, named: Named, recipe: Recipe, asker: str) -> _Order:
-        options, facts = options_of(found), facts_of_row(found.picture.original)
-        target = self._means.files.export(found.id, SUFFIXES[options.format])
-        task = Task(
-            export,
-            (self._means.kit, facts.sha256, recipe, options.size, options.choice, target),
-            Lane.EXPORT,
-            about=f"picture {found.picture_id}",
-            asker=asker,
-            memory_mb=_memory_mb(facts, recipe),
-            # One picture's exports follow each other, so that another's find a worker.
-            alone=f"exports of picture {found.picture_id}",
-            limit_s=3600,
-        )
-        return _Order(found.id, named, options, task)
-
-    def _later(self, order: _Order, job: Job) -> None:
-        if not self._stopping.is_set():
-            self._clerk.submit(self._enter, order, job)
-
-    def _enter(self, order: _Order, job: Job) -> None:
-        """Enter what came of an export, when the database lets us."""
-        while not self._stopping.is_set():
-            try:
-                self._finish(order, job)
-                break
-            except DatabaseAway:
-                self._stopping.wait(_AGAIN_S)
-            except Exception:  # it stays queued, and the sweep begins it again, but not for ever
-                log.exception("what came of export %s could not be entered", order.number)
-                break
-        with self._lock:
-            self._jobs.pop(order.number, None)
-
-    def _finish(self, order: _Order, job: Job) -> None:
-        write = partial(self._means.database.write, small=True)
-        try:
-            made: Exported = job.result(0)
-        except Cancelled:
-            kept = write(partial(_end, order.number, "cancelled", None))
-        except Exception as problem:
-            said = in_words(self._means, problem, "The export")
-            kept = write(partial(_end, order.number, "failed", said))
-        else:
-            kept = write(partial(_done, order, made))
-        if kept:
-            return
-        # A worker that was killed could not clean up itself; what was called off is not wanted.
-        for path in (self._means.files.root / "exports").glob(f".partial-{order.number}-*"):
-            path.unlink(missing_ok=True)
-        suffix = SUFFIXES[order.options.format]
-        self._means.files.export(order.number, suffix).unlink(missing_ok=True)
-
-
-def _end(export_id: int, state: ExportStage, problem: str | None, session: Session) -> bool:
-    """Enter that an export ended without a file; whether its file is to be kept: never."""
-    found = _open(session, export_id)
-    if found is not None:
-        found.state, found.problem, found.finished_at = state, problem, now()
-    return False
-
-
-def _done(order: _Order, made: Exported, session: Session) -> bool:
-    """Enter a file that was made; whether it is still wanted."""
-    found = _open(session, order.number)
-    if found is None:
-        return False
-    size, suffix = (made.width, made.height), SUFFIXES[order.options.format]
-    found.state, found.problem, found.finished_at = "done", None, now()
-    found.file_name = file_name(order.options.pattern, order.named, size, suffix)
-    found.width, found.height = size
-    found.byte_size = made.byte_size
-    found.empty_pixels = made.empty_pixels
-    found.filled_share = made.filled_share
-    return True
-
-
-def _open(session: Session, export_id: int) -> Export | None:
-    """An export that has not ended, locked; None where it was called off or is gone."""
-    query = select(Export).where(Export.id == export_id, Export.state.not_in(ENDED))
-    return session.scalar(query.with_for_update(of=Export))

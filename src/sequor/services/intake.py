@@ -3,7 +3,6 @@
 from pathlib import Path
 from typing import IO, NamedTuple
 
-from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import UnusableInput
@@ -11,20 +10,25 @@ from sequor.core.recipe import Recipe
 from sequor.making.intake import Received, needed_mb, read_in
 from sequor.making.kept import Corrected
 from sequor.services.images import thumbnail_soon
-from sequor.services.means import Means, Say, T
+from sequor.services.means import Means
 from sequor.services.originals import mark_given_back
+from sequor.services.reply import Reply, T
 from sequor.services.working import have_done
+from sequor.store.failures import Clash
 from sequor.store.keeping import restore_pictures
 from sequor.store.library import add_picture, clean_name, find_picture, get_set, photo_of
 from sequor.store.models import Original, Picture
+from sequor.store.sheet import Card, cards_of
 from sequor.store.versions import versions_of
 from sequor.work.engine import Lane
 
 
 class Taken(NamedTuple):
-    """A picture that was taken in, and whether its set had that content already."""
+    """A picture that was taken in, as its contact sheet shows it, and whether its set had that
+    content already.
+    """
 
-    picture: Picture
+    card: Card
     known: bool
 
 
@@ -40,7 +44,7 @@ def take_in(
     set_id: int,
     name: str,
     stream: IO[bytes],
-    say: Say[Taken, T],
+    reply: Reply[Taken, T],
     size: int = 0,
     as_damaged: bool = False,
 ) -> T:
@@ -51,8 +55,8 @@ def take_in(
 
     Parameters
     ----------
-    say : callable
-        Told the picture, and whether the set had that content already.
+    reply : Reply
+        Made of the picture, and whether the set had that content already.
     as_damaged : bool
         Take it with what can be read of it, should it be damaged; it is marked so for ever.
 
@@ -67,15 +71,15 @@ def take_in(
         with means.emptying:
             known = _known(means, set_id, sha256)
             if known and not _is_lost(means, known.original):
-                return _out_of_bin(means, known, say)
+                return _out_of_bin(means, known, reply)
         original = readable(means, received, sha256, name, as_damaged or _was_damaged(known))
         with means.emptying:
             known = _known(means, set_id, sha256)
             means.files.keep_original(received, sha256)
             if known:
                 mark_given_back(means, sha256)
-                return _out_of_bin(means, known, say)
-            said, added = _added(means, set_id, original, name, say)
+                return _out_of_bin(means, known, reply)
+            said, added = _added(means, set_id, original, name, reply)
         if added:
             photo, recipe_hash = photo_of(original), added.head.recipe_hash
             thumbnail_soon(means, Corrected(sha256, recipe_hash, photo, Recipe()))
@@ -121,7 +125,7 @@ def readable(
     return _original(found, sha256, received.stat().st_size)
 
 
-def _out_of_bin(means: Means, known: Picture, say: Say[Taken, T]) -> T:
+def _out_of_bin(means: Means, known: Picture, reply: Reply[Taken, T]) -> T:
     """A picture that the set has already; with all its versions where they are in the bin."""
 
     def restore(session: Session) -> T:
@@ -129,29 +133,34 @@ def _out_of_bin(means: Means, known: Picture, say: Say[Taken, T]) -> T:
         found = session.get_one(Picture, known.id, with_for_update={"of": Picture})
         if found.binned_at is not None:
             restore_pictures(session, [one.id for one in versions_of(session, found, binned=True)])
-        return say(session, Taken(found, True))
+        return reply.to(session, _taken(session, found, True))
 
     return means.database.write(restore, small=True)
 
 
 def _added(
-    means: Means, set_id: int, original: Original, name: str, say: Say[Taken, T]
+    means: Means, set_id: int, original: Original, name: str, reply: Reply[Taken, T]
 ) -> tuple[T, Picture | None]:
     def add(session: Session) -> tuple[T, Picture]:
         made = add_picture(session, set_id, original, name)
-        return say(session, Taken(made, False)), made
+        return reply.to(session, _taken(session, made, False)), made
 
     for again in range(_TRIES):
         try:
             return means.database.write(add)
-        except IntegrityError:
+        except Clash:
             # The same file came in at the same moment by another way, and was quicker.
             known = _known(means, set_id, original.sha256)
             if known:
-                return _out_of_bin(means, known, say), None
+                return _out_of_bin(means, known, reply), None
             if again == _TRIES - 1:
                 raise
     raise AssertionError
+
+
+def _taken(session: Session, picture: Picture, known: bool) -> Taken:
+    (card,) = cards_of(session, ids=[picture.id])
+    return Taken(card, known)
 
 
 def _known(means: Means, set_id: int, sha256: str) -> Picture | None:

@@ -1,6 +1,7 @@
 """Keeping house: the bin emptied, budgets kept, old exports cleared, and what all of it takes."""
 
 import logging
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -9,7 +10,8 @@ from sqlalchemy.orm import Session
 
 from sequor.pictures.encode import SUFFIXES
 from sequor.services.build import build
-from sequor.services.means import Means, Say, T
+from sequor.services.means import Means
+from sequor.services.reply import Reply, T
 from sequor.store import keeping
 from sequor.store.models import ENDED, Export, Original, now
 
@@ -17,18 +19,51 @@ log = logging.getLogger(__name__)
 _MB = 2**20
 
 
-def empty_bin(means: Means, say: Say[int, T]) -> T:
+def move_pictures(means: Means, ids: list[int], set_id: int, reply: Reply[int, T]) -> T:
+    """Move pictures, each with its versions, into another set."""
+    return means.database.write(lambda s: reply.to(s, keeping.move_pictures(s, ids, set_id)))
+
+
+def copy_pictures(means: Means, ids: list[int], set_id: int, reply: Reply[int, T]) -> T:
+    """Copy pictures, each with its versions and their ledgers, into a set."""
+    return means.database.write(lambda s: reply.to(s, len(keeping.copy_pictures(s, ids, set_id))))
+
+
+def bin_pictures(means: Means, ids: list[int], reply: Reply[int, T]) -> T:
+    """Throw versions of pictures into the bin."""
+    return means.database.write(lambda s: reply.to(s, keeping.bin_pictures(s, ids)), small=True)
+
+
+def in_bin(means: Means, make: Callable[[keeping.Binned], T]) -> T:
+    """What is in the bin."""
+    with means.database.reading() as session:
+        return make(keeping.binned(session))
+
+
+def restore(means: Means, picture_ids: list[int], set_ids: list[int], reply: Reply[int, T]) -> T:
+    """Take pictures and sets out of the bin, whole."""
+
+    def change(session: Session) -> T:
+        for set_id in set_ids:
+            keeping.restore_set(session, set_id)
+        came = keeping.restore_pictures(session, picture_ids)
+        return reply.to(session, came + len(set_ids))
+
+    return means.database.write(change, small=True)
+
+
+def empty_bin(means: Means, reply: Reply[int, T]) -> T:
     """Delete what is in the bin, with its files: a person wants it so.
 
     Parameters
     ----------
-    say : callable
-        Told how many pictures are gone.
+    reply : Reply
+        Made of how many pictures are gone.
     """
 
     def change(session: Session) -> tuple[keeping.Emptied, T]:
         gone = keeping.empty_bin(session)
-        return gone, say(session, gone.pictures)
+        return gone, reply.to(session, gone.pictures)
 
     with means.emptying:
         gone, said = means.database.write(change, small=True)
@@ -54,7 +89,7 @@ def _files(gone: keeping.Emptied) -> list[tuple[int, str]]:
 
 def clear_exports(
     means: Means,
-    say: Say[int, T],
+    reply: Reply[int, T],
     ids: list[int] | None = None,
     until: datetime | None = None,
 ) -> T:
@@ -64,8 +99,8 @@ def clear_exports(
 
     Parameters
     ----------
-    say : callable
-        Told how many there were.
+    reply : Reply
+        Made of how many there were.
     """
 
     def change(session: Session) -> tuple[list[tuple[int, str]], T]:
@@ -79,7 +114,7 @@ def clear_exports(
             session.delete(export)
         session.flush()
         gone = [(export.id, SUFFIXES[export.format]) for export in found]
-        return gone, say(session, len(gone))
+        return gone, reply.to(session, len(gone))
 
     gone, said = means.database.write(change, small=True)
     means.files.remove(exports=gone)
@@ -93,7 +128,7 @@ def keep_house(means: Means) -> None:
     clear_old_bin(means, now() - timedelta(days=settings.bin_days))
     if settings.export_days:
         until = now() - timedelta(days=settings.export_days)
-        clear_exports(means, lambda _, count: count, until=until)
+        clear_exports(means, Reply(lambda count: count), until=until)
     means.files.forget_thumbnails(build())
     for folder, most_mb in budgets(means).items():
         gone = means.files.keep_below(folder, most_mb * _MB)

@@ -4,9 +4,6 @@ kept in memory.
 
 import threading
 from dataclasses import dataclass, field
-from typing import Protocol, TypeVar
-
-from sqlalchemy.orm import Session
 
 from sequor.core.recipe import Edges, Recipe
 from sequor.making.caches import ByteCache
@@ -27,20 +24,6 @@ WAITERS = 64
 """Requests that may wait for heavy work at once; the server has more threads than that, so that
 others are still answered."""
 HAND_WAITERS = 16
-
-
-T = TypeVar("T")
-T_co = TypeVar("T_co", covariant=True)
-V = TypeVar("V", contravariant=True)
-
-
-class Say(Protocol[V, T_co]):
-    """Makes an answer of what a change led to, inside its transaction, so that nothing more has to
-    be read once it is kept.
-    """
-
-    def __call__(self, session: Session, value: V, /) -> T_co:
-        """The answer."""
 
 
 def _recipe_bytes(recipe: Recipe) -> int:

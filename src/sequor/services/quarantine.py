@@ -6,6 +6,7 @@ from sequor.core.errors import UnusableInput
 from sequor.pictures.inspect import FORMATS, inspect
 from sequor.services.intake import take_in
 from sequor.services.means import Means
+from sequor.services.reply import Reply
 
 _ENDINGS = {label: endings[0] for label, endings in reversed(FORMATS.values())}
 _SHOWN = 12
@@ -29,7 +30,9 @@ def take_back(means: Means, names: list[str], set_id: int) -> int:
             with path.open("rb") as stream:
                 size = path.stat().st_size
                 called = _name_of(path, came_as, means.settings.max_megapixels)
-                take_in(means, set_id, called, stream, lambda *_: None, size, as_damaged=True)
+                take_in(
+                    means, set_id, called, stream, Reply(lambda taken: taken), size, as_damaged=True
+                )
         except UnusableInput as problem:
             raise UnusableInput(
                 f"{problem} It stays where it is; {done} of {len(names)} were taken."

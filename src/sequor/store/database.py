@@ -19,8 +19,9 @@ from alembic.util.exc import CommandError
 from sqlalchemy import Engine, create_engine, delete, exc
 from sqlalchemy.orm import Session, sessionmaker
 
+from sequor.store.failures import Clash, DatabaseAway, DatabaseProblem, DiskFull, Refused
 from sequor.store.models import KeptAnswer, Receipt, now
-from sequor.store.space import DiskFull, Space
+from sequor.store.space import Space
 
 Sessions = sessionmaker[Session]
 Result = TypeVar("Result")
@@ -42,14 +43,6 @@ _BUSY = {1205, 1213}  # lock wait timeout, deadlock
 _FULL = {1021, 1114}  # disk full, table full
 _SYSTEM_ERROR, _NO_SPACE = (3, 1026, 1030), "28"
 """Errors that quote the system's own: 28 is ENOSPC."""
-
-
-class DatabaseAway(RuntimeError):
-    """The database does not answer; the message says what became of the request."""
-
-
-class DatabaseProblem(RuntimeError):
-    """The database cannot be set up or started; the message is one sentence."""
 
 
 class Database:
@@ -84,7 +77,7 @@ class Database:
             except exc.DBAPIError as problem:
                 if _number(problem) in _LOST:
                     raise DatabaseAway(_AWAY) from problem
-                raise
+                raise Refused(str(problem)) from problem
 
     def write(self, change: Callable[[Session], Result], small: bool = False) -> Result:
         """Do a change in a transaction, and tell for certain whether it was kept.
@@ -100,6 +93,8 @@ class Database:
         ------
         DatabaseAway
             When the database died and did not come back in time.
+        Clash, Refused
+            When it refuses the change; nothing was changed.
         DiskFull
             When there is no room for it; nothing was changed.
         """
@@ -124,8 +119,10 @@ class Database:
                             f"The disk is full: {self._space.free_mb:,.0f} MB free, nothing was "
                             "changed. Free some space; Sequor goes on by itself."
                         ) from problem
+                    if isinstance(problem, exc.IntegrityError):
+                        raise Clash(str(problem)) from problem
                     if number not in _LOST | _BUSY:
-                        raise
+                        raise Refused(str(problem)) from problem
                     failed = problem
             if number in _LOST and committing and self._was_kept(token):
                 return result

@@ -3,9 +3,10 @@
 from datetime import datetime
 from typing import NamedTuple
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from sequor.core.errors import NotFound
 from sequor.store.models import (
     ENDED,
     Export,
@@ -87,3 +88,34 @@ def export_rows(
     if limit is not None:
         query = query.limit(limit)
     return [ExportRow._make(row) for row in session.execute(query)]
+
+
+def find_row(session: Session, export_id: int) -> ExportRow:
+    """An export by its number, as lists need it."""
+    rows = export_rows(session, [export_id])
+    if not rows:
+        raise gone(export_id)
+    return rows[0]
+
+
+def find_export(session: Session, export_id: int, locked: bool = False) -> Export:
+    """An export by its number, so that nobody else changes it where it is locked."""
+    export = session.get(Export, export_id, with_for_update={"of": Export} if locked else None)
+    if export is None:
+        raise gone(export_id)
+    return export
+
+
+def gone(export_id: int) -> NotFound:
+    """What is said of a number that no export has."""
+    return NotFound(f"There is no export {export_id}.")
+
+
+def counts_done(session: Session, picture_ids: list[int]) -> dict[int, int]:
+    """How many files were made of some pictures, by their numbers; none where it is missing."""
+    query = (
+        select(Export.picture_id, func.count())
+        .where(Export.picture_id.in_(picture_ids), Export.state == "done")
+        .group_by(Export.picture_id)
+    )
+    return {row.picture_id: row[1] for row in session.execute(query)}

@@ -16,7 +16,8 @@ from pathlib import Path
 from typing import IO, NamedTuple
 
 from sequor.core.errors import NotFound
-from sequor.store.space import DiskFull, Space
+from sequor.store.failures import DiskFull
+from sequor.store.space import Space
 
 _CHUNK = 1 << 20
 _PARTIAL = ".partial-"

@@ -11,7 +11,7 @@ from sequor.store.library import get_picture
 from sequor.store.models import Act, LedgerEntry, Picture
 
 
-class Kept(NamedTuple):
+class EntryLine(NamedTuple):
     """An entry without its recipe."""
 
     id: int
@@ -25,12 +25,12 @@ class Kept(NamedTuple):
     kept_fraction: float
 
 
-def entries_of(session: Session, picture_id: int) -> list[Kept]:
+def entries_of(session: Session, picture_id: int) -> list[EntryLine]:
     """Every entry of a picture's ledger, oldest first."""
     picture = get_picture(session, picture_id)
-    columns = [getattr(LedgerEntry, name) for name in Kept._fields]
+    columns = [getattr(LedgerEntry, name) for name in EntryLine._fields]
     query = select(*columns).where(LedgerEntry.picture_id == picture.id).order_by(LedgerEntry.id)
-    return [Kept._make(row) for row in session.execute(query)]
+    return [EntryLine._make(row) for row in session.execute(query)]
 
 
 def begin_act(
@@ -52,7 +52,7 @@ def begin_act(
     return act.id
 
 
-class TakenBack(NamedTuple):
+class ActTakenBack(NamedTuple):
     """Pictures that are as they were before an act, and those that were changed since then and
     stay as they are.
     """
@@ -61,7 +61,7 @@ class TakenBack(NamedTuple):
     changed: list[Picture]
 
 
-def take_back(session: Session, act_id: int) -> TakenBack:
+def take_back(session: Session, act_id: int) -> ActTakenBack:
     """Undo an act in every picture in which nothing was done since: neither an entry made, nor
     another choice of files.
     """
@@ -77,7 +77,7 @@ def take_back(session: Session, act_id: int) -> TakenBack:
     before, after = act.files_before or {}, act.files_after or {}
     numbers = sorted({*entries, *map(int, before)})
     locked = select(Picture).where(Picture.id.in_(numbers)).order_by(Picture.id)
-    found = TakenBack([], [])
+    found = ActTakenBack([], [])
     for picture in session.scalars(locked.with_for_update(of=Picture)):
         entry, key = entries.get(picture.id), str(picture.id)
         if entry is not None and (picture.head_id != entry.id or entry.parent_id is None):

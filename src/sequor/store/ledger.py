@@ -11,19 +11,9 @@ from sequor.core.recipe import Recipe
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.store.entries import why_unreadable
+from sequor.store.failures import Stale
 from sequor.store.library import entry_of, get_picture, photo_of
 from sequor.store.models import LedgerEntry, Picture
-
-
-class Stale(Exception):
-    """The change was based on an entry that no longer holds; nothing was changed."""
-
-    def __init__(self) -> None:
-        super().__init__(
-            "This picture was changed in another window meanwhile; your last change was not "
-            "stored, and nothing was overwritten. "
-            "The picture is shown as it is now."
-        )
 
 
 class Unreadable(UnusableInput):
@@ -37,28 +27,28 @@ class Unreadable(UnusableInput):
 
 
 @dataclass(frozen=True)
-class Standing:
-    """A picture as it stands: the entry that holds, its recipe and its solution.
-
-    Attributes
-    ----------
-    next_id : int or None
-        The entry that redo would go to.
-    unreadable : str
-        Why the newest entry is not the one that holds, where it cannot be read.
+class Holding:
+    """What holds of a picture: its recipe, which can be read and solved; ``unreadable`` says that
+    newer entries could not, and why.
     """
 
     picture: Picture
     entry: LedgerEntry
     recipe: Recipe
     solution: Solution
+    unreadable: str
+
+
+@dataclass(frozen=True)
+class Standing(Holding):
+    """The same, and the entry that a redo goes to, if any."""
+
     next_id: int | None
-    unreadable: str = ""
 
 
-def standing(session: Session, picture: Picture) -> Standing:
-    """How a picture stands. An entry that cannot be read takes nothing but itself: the newest one
-    before it that can be read holds in its place.
+def holding(session: Session, picture: Picture) -> Holding:
+    """What holds of a picture. An entry that cannot be read takes nothing but itself: the newest
+    one before it that can be read holds in its place.
 
     Raises
     ------
@@ -69,14 +59,19 @@ def standing(session: Session, picture: Picture) -> Standing:
     while True:
         try:
             recipe, solution = _read(picture, entry)
-            return Standing(
-                picture, entry, recipe, solution, _next_id(session, picture, entry.id), first
-            )
+            return Holding(picture, entry, recipe, solution, first)
         except Unreadable as problem:
             first = first or str(problem)
             if entry.parent_id is None:
                 raise
             entry = session.get_one(LedgerEntry, entry.parent_id)
+
+
+def standing(session: Session, picture: Picture) -> Standing:
+    """How a picture stands: what holds, and what a redo goes to."""
+    found = holding(session, picture)
+    next_id = _next_id(session, picture, found.entry.id)
+    return Standing(**vars(found), next_id=next_id)
 
 
 def append(

@@ -22,7 +22,7 @@ from typing import Any, Literal
 
 import pymysql
 
-from sequor.store.database import DatabaseProblem
+from sequor.store.failures import DatabaseProblem
 from sequor.store.space import Ballast, Space
 
 log = logging.getLogger(__name__)

@@ -19,6 +19,8 @@ from sqlalchemy import (
 from sqlalchemy.dialects.mysql import MEDIUMBLOB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
+from sequor.core.recipe import PrintSize
+
 ExportFormat = Literal["jpeg", "png", "tiff", "webp", "avif"]
 ExportStage = Literal["queued", "done", "failed", "cancelled"]
 ENDED: tuple[ExportStage, ...] = ("done", "failed", "cancelled")
@@ -245,6 +247,11 @@ class PrintFormat(Base):
     height: Mapped[float]
     unit: Mapped[Literal["in", "cm"]] = mapped_column(String(2))
     ppi: Mapped[float]
+
+    @property
+    def measures(self) -> PrintSize:
+        """The size as a recipe takes it."""
+        return PrintSize(width=self.width, height=self.height, unit=self.unit, ppi=self.ppi)
 
 
 class Preset(Base):

@@ -13,11 +13,6 @@ def listed(session: Session) -> list[PrintFormat]:
     return list(session.scalars(select(PrintFormat).order_by(PrintFormat.id)))
 
 
-def size_of(size: PrintFormat) -> PrintSize:
-    """A listed size as a recipe takes it."""
-    return PrintSize(width=size.width, height=size.height, unit=size.unit, ppi=size.ppi)
-
-
 def add(session: Session, name: str, size: PrintSize) -> PrintFormat:
     """A new size at the end of the list."""
     made = PrintFormat(

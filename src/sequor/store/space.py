@@ -11,7 +11,7 @@ from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
-from sequor.core.errors import UnusableInput
+from sequor.store.failures import DiskFull
 
 MB = 2**20
 _BALLAST_MB = 48
@@ -21,10 +21,6 @@ _SHARE_FOR_ENTRIES = 8
 """Entries may go on down to this part of the reserve that files leave."""
 _SOON = 4
 """Times the reserve: with less free it is said before it is too late."""
-
-
-class DiskFull(UnusableInput):
-    """There is not enough space left; nothing was changed."""
 
 
 @dataclass(frozen=True)

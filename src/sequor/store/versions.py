@@ -1,7 +1,7 @@
 """Versions of a picture: rows of one original in one set, each with a ledger of its own."""
 
 from sqlalchemy import ColumnElement, func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import Recipe
@@ -15,6 +15,7 @@ MAX_VERSIONS = 50
 def versions_of(session: Session, picture: Picture, binned: bool = False) -> list[Picture]:
     """All versions of a picture, those in the bin only with ``binned``, the first one first."""
     query = select(Picture).where(_alike(picture)).order_by(Picture.version)
+    query = query.options(joinedload(Picture.head))
     if not binned:
         query = query.where(Picture.binned_at.is_(None))
     return list(session.scalars(query))

@@ -15,10 +15,10 @@ from sequor.core.errors import UnusableInput
 from sequor.services import backups, soundness
 from sequor.services.backups import Keep
 from sequor.settings import Settings, settings_from_environment
-from sequor.store.database import DatabaseProblem, connect, migrate
+from sequor.store.database import connect, migrate
+from sequor.store.failures import DatabaseProblem, DiskFull, Refused
 from sequor.store.files import FileStore, sync_folder
 from sequor.store.mariadb import PrivateServer, port_is_free
-from sequor.store.space import DiskFull
 
 FOLDER = click.Path(path_type=Path, file_okay=False)
 _MB = 1e6
@@ -36,8 +36,9 @@ def main(arguments: list[str] | None = None) -> None:
         _fail("Stopped.")
     except (UnusableInput, DatabaseProblem, DiskFull) as problem:
         _fail(str(problem))
-    except DBAPIError as problem:
-        _fail(f"The database does not do this: {problem.orig}. Nothing was changed by it.")
+    except (DBAPIError, Refused) as problem:
+        why = problem.orig if isinstance(problem, DBAPIError) else problem
+        _fail(f"The database does not do this: {why}. Nothing was changed by it.")
 
 
 def _fail(message: str) -> None:

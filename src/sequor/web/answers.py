@@ -4,16 +4,13 @@ import logging
 
 from flask import Flask, Response, current_app, g
 from pydantic import BaseModel, ValidationError
-from sqlalchemy.exc import DBAPIError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge, SecurityError
 
 from sequor.core.errors import NotFound, UnusableInput
 from sequor.pictures.decode import Damaged
 from sequor.services.working import Stopping, TooBusy
-from sequor.store.database import DatabaseAway
-from sequor.store.ledger import Stale
-from sequor.store.space import DiskFull
-from sequor.web.schemas import Problem
+from sequor.store.failures import DatabaseAway, DiskFull, Refused, Stale
+from sequor.web.common_bodies import Problem
 
 log = logging.getLogger(__name__)
 
@@ -47,7 +44,7 @@ def validation_problem(error: ValidationError) -> Response:
     )
 
 
-def database_problem(error: DBAPIError) -> Response:
+def database_problem(error: Refused) -> Response:
     """What is said when the database refuses something that was not foreseen."""
     log.error("database", exc_info=error)
     return problem("The database refused this; nothing was changed. The log has the details.", 500)
@@ -102,8 +99,8 @@ def register(app: Flask) -> None:
     def disk_full(error: DiskFull) -> Response:
         return problem(str(error), 507)
 
-    @app.errorhandler(DBAPIError)
-    def database(error: DBAPIError) -> Response:
+    @app.errorhandler(Refused)
+    def database(error: Refused) -> Response:
         return database_problem(error)
 
     @app.errorhandler(Exception)

@@ -8,7 +8,7 @@ from sqlalchemy import Engine as DatabaseEngine
 from werkzeug.routing import IntegerConverter
 
 from sequor import __version__
-from sequor.services.exports import ExportDesk
+from sequor.services.export_desk import ExportDesk
 from sequor.services.means import Caches, Means
 from sequor.services.proposals import Reader
 from sequor.settings import Settings
@@ -19,6 +19,7 @@ from sequor.web import (
     answers,
     archives,
     bench,
+    carrying,
     exports,
     frames,
     guard,
@@ -29,9 +30,9 @@ from sequor.web import (
     repeated,
     sets,
 )
+from sequor.web.common_bodies import Problem
 from sequor.web.context import Context
 from sequor.web.key import key_of
-from sequor.web.schemas import Problem
 from sequor.work.engine import Engine
 
 _ABOUT = (
@@ -90,7 +91,18 @@ def create_app(
     guard.register(app, key, settings.max_request_kb * 1024)
     answers.register(app)
     repeated.register(app)
-    for room in (health, sets, keeping, archives, bench, history, images, frames, exports):
+    for room in (
+        health,
+        sets,
+        keeping,
+        archives,
+        bench,
+        history,
+        carrying,
+        images,
+        frames,
+        exports,
+    ):
         app.register_api(room.api)
 
     _serve_pages(app, settings.frontend)

@@ -5,23 +5,17 @@ from collections.abc import Iterator
 from flask import Response, current_app, request
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
-from sqlalchemy.orm import Session
 
 from sequor.services import archives
-from sequor.store import ledger, library
-from sequor.store.models import PictureSet
+from sequor.services.ledgers import standing_of
+from sequor.services.reply import Reply
+from sequor.services.sets import SetLine
 from sequor.web.answers import answer
+from sequor.web.archives_bodies import Brought
+from sequor.web.cards import summary_of
+from sequor.web.common_bodies import PicturePath, Problem, Responses, SetPath, Upload
 from sequor.web.context import context, means
 from sequor.web.downloads import attachment
-from sequor.web.schemas import (
-    Brought,
-    PicturePath,
-    Problem,
-    Responses,
-    SetPath,
-    SetSummary,
-    Upload,
-)
 
 api = APIBlueprint(
     "archives",
@@ -56,20 +50,10 @@ def archive_pictures(query: PicturesQuery) -> Response:
 def bring_in(form: Upload) -> Response:
     """Take an archive in; its sets are new ones."""
 
-    def say(session: Session, made: list[PictureSet]) -> Brought:
-        return Brought(
-            sets=[
-                SetSummary(
-                    id=one.id,
-                    name=one.name,
-                    description=one.description,
-                    pictures=library.count_pictures(session, one.id),
-                )
-                for one in made
-            ]
-        )
-
-    brought = archives.bring_in(means(), form.file.stream, say, request.content_length or 0)
+    reply: Reply[list[SetLine], Brought] = Reply(
+        lambda made: Brought(sets=[summary_of(line) for line in made])
+    )
+    brought = archives.bring_in(means(), form.file.stream, reply, request.content_length or 0)
     context().reader.look()
     return answer(brought, 201)
 
@@ -81,10 +65,9 @@ def bring_in(form: Upload) -> Response:
 )
 def get_recipe(path: PicturePath) -> Response:
     """The recipe that holds, as a file that the command line takes too."""
-    with means().database.reading() as session:
-        picture = library.get_picture(session, path.picture_id)
-        text = ledger.standing(session, picture).recipe.model_dump_json(indent=2)
-        name = picture.name.rpartition(".")[0] or picture.name
+    standing = standing_of(means(), path.picture_id, lambda found: found)
+    text = standing.recipe.model_dump_json(indent=2)
+    name = standing.picture.name.rpartition(".")[0] or standing.picture.name
     response = current_app.response_class(f"{text}\n", mimetype="application/json")
     return attachment(response, f"{name}.sequor.json")
 

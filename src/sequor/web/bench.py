@@ -3,7 +3,6 @@
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
-from sqlalchemy.orm import Session
 
 from sequor.core.edits import InkReadings
 from sequor.core.report.options import Options, options
@@ -14,27 +13,24 @@ from sequor.making.exports import ExportOptions
 from sequor.pictures import lenses
 from sequor.services import editing
 from sequor.services.editing import Kept
+from sequor.services.ledgers import standing_of
 from sequor.services.pictures import shot_facts
 from sequor.services.proposals import proposal_of
-from sequor.store import ledger, library
+from sequor.store.library import photo_of
 from sequor.web.answers import answer
-from sequor.web.context import client_gone, means
-from sequor.web.repeated import told
-from sequor.web.schemas import (
+from sequor.web.bench_bodies import (
     Draft,
-    Edits,
     GuideIn,
     GuideOut,
     LensKnown,
     LensList,
-    Move,
-    PicturePath,
-    PictureState,
-    Problem,
     ProposalIn,
     ProposalOut,
-    Responses,
 )
+from sequor.web.common_bodies import Edits, Move, PicturePath, Problem, Responses
+from sequor.web.context import client_gone, means
+from sequor.web.pictures_bodies import PictureState
+from sequor.web.repeated import replying
 from sequor.web.shown import addresses_of, file_of, proxy_scale
 
 api = APIBlueprint(
@@ -63,36 +59,34 @@ def get_options() -> Response:
 @api.get(_PICTURE, responses={200: PictureState, 404: Problem}, operation_id="getPicture")
 def get_picture(path: PicturePath) -> Response:
     """The picture with the recipe that holds and its solution."""
-    with means().database.reading() as session:
-        picture = library.get_picture(session, path.picture_id)
-        return answer(state(session, Kept(ledger.standing(session, picture))))
+    return answer(standing_of(means(), path.picture_id, lambda found: state(Kept(found))))
 
 
 @api.post(f"{_PICTURE}/draft", responses={200: Draft, **_REFUSALS}, operation_id="tryEdits")
 def try_edits(path: PicturePath, body: Edits) -> Response:
     """What edits of an entry lead to; nothing is stored."""
-    tried = editing.draft(means(), path.picture_id, body.based_on, body.edits)
-    report = report_of(tried.photo, tried.recipe, tried.solution)
-    return answer(Draft(recipe=tried.recipe, solution=tried.solution, report=report))
+    draft = editing.draft(means(), path.picture_id, body.based_on, body.edits)
+    report = report_of(draft.photo, draft.recipe, draft.solution)
+    return answer(Draft(recipe=draft.recipe, solution=draft.solution, report=report))
 
 
 @api.post(f"{_PICTURE}/ledger", responses={201: PictureState, **_WRITES}, operation_id="keepEdits")
 def keep_edits(path: PicturePath, body: Edits) -> Response:
     """Enter what edits of an entry lead to; refused when another entry holds by now."""
-    said = told(state, 201)
-    return answer(editing.keep(means(), path.picture_id, body.based_on, body.edits, said), 201)
+    reply = replying(state, 201)
+    return answer(editing.keep(means(), path.picture_id, body.based_on, body.edits, reply), 201)
 
 
 @api.post(f"{_PICTURE}/undo", responses={200: PictureState, **_WRITES}, operation_id="undo")
 def undo(path: PicturePath, body: Move) -> Response:
     """Go back to the entry before."""
-    return answer(editing.undo(means(), path.picture_id, body.based_on, told(state)))
+    return answer(editing.undo(means(), path.picture_id, body.based_on, replying(state)))
 
 
 @api.post(f"{_PICTURE}/redo", responses={200: PictureState, **_WRITES}, operation_id="redo")
 def redo(path: PicturePath, body: Move) -> Response:
     """Go forward again to the newest entry after the present one."""
-    return answer(editing.redo(means(), path.picture_id, body.based_on, told(state)))
+    return answer(editing.redo(means(), path.picture_id, body.based_on, replying(state)))
 
 
 @api.post(f"{_PICTURE}/guide", responses={200: GuideOut, **_REFUSALS}, operation_id="holdGuide")
@@ -132,12 +126,12 @@ def find_lenses(path: PicturePath, query: LensQuery) -> Response:
     )
 
 
-def state(_: Session, kept: Kept) -> PictureState:
+def state(kept: Kept) -> PictureState:
     """A picture as the bench shows it."""
     standing = kept.standing
     picture, entry, recipe = standing.picture, standing.entry, standing.recipe
     original, options = picture.original, picture.file_options
-    photo = library.photo_of(original)
+    photo = photo_of(original)
     return PictureState(
         id=picture.id,
         version=picture.version,

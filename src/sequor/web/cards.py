@@ -1,10 +1,12 @@
-"""Cards of the contact sheet from what the store knows of pictures."""
+"""Sets, and cards of the contact sheet, from what the store knows of them."""
 
 from sequor.core.report.proposals import brief_words
 from sequor.core.report.words import perspective_words, turn_words
+from sequor.services.sets import SetLine
 from sequor.store.sheet import Card
+from sequor.web.common_bodies import SetSummary
 from sequor.web.images import corrected_address, original_address
-from sequor.web.schemas import CardState, PictureSummary
+from sequor.web.sets_bodies import CardState, PictureSummary
 
 _STATES: dict[CardState, str] = {
     "new": "not measured",
@@ -60,3 +62,9 @@ def _tilt(card: Card) -> float:
         return abs(card.roll_deg)
     told = card.told
     return abs(told.deg) if told is not None and told.sure and told.deg is not None else 0.0
+
+
+def summary_of(line: SetLine) -> SetSummary:
+    """A set as lists show it."""
+    found, count = line
+    return SetSummary(id=found.id, name=found.name, description=found.description, pictures=count)

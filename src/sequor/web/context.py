@@ -7,7 +7,7 @@ from typing import cast
 
 from flask import current_app, request
 
-from sequor.services.exports import ExportDesk
+from sequor.services.export_desk import ExportDesk
 from sequor.services.means import Means
 from sequor.services.proposals import Reader
 from sequor.store.mariadb import PrivateServer

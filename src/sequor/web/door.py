@@ -22,7 +22,8 @@ from waitress.task import ThreadedTaskDispatcher
 from waitress.utilities import Error
 
 from sequor.settings import Settings
-from sequor.store.space import DiskFull, Space
+from sequor.store.failures import DiskFull
+from sequor.store.space import Space
 from sequor.web.key import Key, key_of
 
 _THREADS = 96

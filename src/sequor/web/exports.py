@@ -1,53 +1,43 @@
 """Exports: ask for one or several, watch them, take them or call them off."""
 
-from collections.abc import Callable
 from datetime import timedelta
-from pathlib import Path
 from typing import get_args
 
 from flask import Response, current_app, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
-from sqlalchemy import event
-from sqlalchemy.orm import Session
 from zipstream import ZipStream
 
-from sequor.core.errors import NotFound, UnusableInput
+from sequor.core.errors import UnusableInput
 from sequor.core.recipe import MAX_OUTPUT_SIDE
 from sequor.core.report.options import Option, Range, options
 from sequor.making.exports import Bits, ExportOptions
-from sequor.pictures.encode import FORMATS, MEDIA_TYPES, SUFFIXES
+from sequor.pictures.encode import FORMATS, MEDIA_TYPES
 from sequor.pictures.metadata import METADATA_NAMES
-from sequor.pictures.naming import PARTS, check_pattern, distinct
-from sequor.services import keeping as house
-from sequor.services.exports import ask_again, ask_for, call_off
-from sequor.services.means import Say
-from sequor.store import library, presets
-from sequor.store.exports import ExportRow, export_rows
-from sequor.store.models import Export, now
+from sequor.pictures.naming import PARTS, distinct
+from sequor.services import exports, keeping, lists
+from sequor.services.exports import Wanted
+from sequor.store.exports import ExportRow
+from sequor.store.models import Preset, now
 from sequor.web.answers import answer
+from sequor.web.common_bodies import Done, ExportPath, PicturePath, Problem, Responses
 from sequor.web.context import asker, context, means
 from sequor.web.downloads import attachment
-from sequor.web.repeated import told, written
-from sequor.web.schemas import (
+from sequor.web.exports_bodies import (
     ClearExports,
-    Done,
     ExportList,
-    ExportPath,
     ExportState,
     FileOptions,
     FormatOption,
     NewExport,
     NewExports,
     PageQuery,
-    PicturePath,
     PresetIn,
     PresetOut,
     PresetPath,
     Presets,
-    Problem,
-    Responses,
 )
+from sequor.web.repeated import counting, replying
 
 api = APIBlueprint(
     "exports",
@@ -98,16 +88,16 @@ def get_file_options() -> Response:
 def start_export(path: PicturePath, body: NewExport) -> Response:
     """Start rendering a corrected file at full size."""
     chosen = ExportOptions.model_validate(body.model_dump(exclude={"entry_id"}))
-    return _begun(lambda say: ask_for(means(), [path.picture_id], chosen, say, body.entry_id))
+    wanted = Wanted([path.picture_id], chosen, body.entry_id, asker=asker())
+    return answer(exports.ask_for(means(), context().exports, wanted, replying(_first, 202)), 202)
 
 
 @api.post("/exports", responses={202: ExportList, **_REFUSALS}, operation_id="startExports")
 def start_exports(body: NewExports) -> Response:
     """Start exports of several pictures, all or none."""
     chosen = ExportOptions.model_validate(body.model_dump(exclude={"picture_ids"}))
-    said = told(_states, 202)
-    made = ask_for(means(), body.picture_ids, chosen, _beginning(said), several=True)
-    return answer(made, 202)
+    wanted = Wanted(body.picture_ids, chosen, several=True, asker=asker())
+    return answer(exports.ask_for(means(), context().exports, wanted, replying(_listed, 202)), 202)
 
 
 @api.get(
@@ -117,23 +107,11 @@ def start_exports(body: NewExports) -> Response:
 )
 def zip_exports(query: ZipQuery) -> Response:
     """The files of several finished exports as one ZIP."""
-    files = means().files
-    with means().database.reading() as session:
-        wanted = _numbers(query.ids)
-        exports = {row.id: row for row in export_rows(session, wanted)}
-        for number in wanted:
-            if number not in exports:
-                raise NotFound(f"There is no export {number}.")
-        listed = [exports[number] for number in wanted]
-        if any(row.state != "done" for row in listed):
-            raise UnusableInput("Not all of these exports are finished, so there is no ZIP yet.")
-        names = distinct([_file_name(row) for row in listed])
-        paths = [files.export(row.id, SUFFIXES[row.format]) for row in listed]
-    if not all(path.exists() for path in paths):
-        raise NotFound("The file of one of these exports is gone; export the pictures again.")
+    found = exports.files_of(means(), _numbers(query.ids))
+    names = distinct([exports.name_of(row) for _, row in found])
     # Picture files are compressed already: they are only strung together while they are sent.
     archive = ZipStream(sized=True)
-    for path, name in zip(paths, names, strict=True):
+    for (path, _), name in zip(found, names, strict=True):
         archive.add_path(path, name)
     response = current_app.response_class(archive, mimetype="application/zip")
     response.headers["Content-Length"] = str(len(archive))
@@ -143,9 +121,7 @@ def zip_exports(query: ZipQuery) -> Response:
 @api.get(_OF_PICTURE, responses={200: ExportList, 404: Problem}, operation_id="listExports")
 def list_exports(path: PicturePath) -> Response:
     """The exports of a picture, newest first."""
-    with means().database.reading() as session:
-        library.get_picture(session, path.picture_id)
-        return _list(export_rows(session, picture_id=path.picture_id, limit=_SHOWN))
+    return _list(exports.exports_of(means(), path.picture_id, _SHOWN))
 
 
 @api.get("/exports", responses={200: ExportList, 422: Problem}, operation_id="listAllExports")
@@ -153,14 +129,14 @@ def list_all_exports(query: PageQuery) -> Response:
     """The exports of all pictures, newest first, so many at a time; since a moment, those that were
     asked for or ended since then or have not ended.
     """
-    with means().database.reading() as session:
-        return _list(export_rows(session, None, None, query.before, query.since, query.limit))
+    return _list(exports.list_exports(means(), query.before, query.since, query.limit))
 
 
 @api.post(f"{_EXPORT}/again", responses={202: ExportState, **_REFUSALS}, operation_id="exportAgain")
 def export_again(path: ExportPath) -> Response:
     """Make a file once more, from the same entry and in the same way."""
-    return _begun(lambda say: ask_again(means(), path.export_id, say))
+    desk, reply = context().exports, replying(_first, 202)
+    return answer(exports.ask_again(means(), desk, path.export_id, asker(), reply), 202)
 
 
 @api.post("/exports/clear", responses={200: Done, 422: Problem}, operation_id="clearExports")
@@ -169,27 +145,20 @@ def clear_exports(body: ClearExports) -> Response:
     until = None if body.older_days is None else now() - timedelta(days=body.older_days)
     if body.ids is None and until is None:
         raise UnusableInput("Which exports? Name them, or say how old they must be.")
-    said = told(lambda _, count: Done(count=count))
-    return answer(house.clear_exports(means(), said, body.ids, until))
+    return answer(keeping.clear_exports(means(), counting(), body.ids, until))
 
 
 @api.get("/presets", responses={200: Presets}, operation_id="listPresets")
 def list_presets() -> Response:
     """Choices of files that have a name."""
-    with means().database.reading() as session:
-        return answer(_presets(session))
+    return answer(_presets(lists.list_presets(means())))
 
 
 @api.post("/presets", responses={201: Presets, 422: Problem}, operation_id="keepPreset")
 def keep_preset(body: PresetIn) -> Response:
     """Keep choices under a name; those that had it before give way."""
-    check_pattern(body.options.pattern)
-
-    def change(session: Session) -> Presets:
-        presets.keep(session, body.name, body.options.model_dump(mode="json"))
-        return _presets(session)
-
-    return written(change, 201)
+    reply = replying(_presets, 201)
+    return answer(lists.keep_preset(means(), body.name, body.options, reply), 201)
 
 
 @api.delete(
@@ -197,19 +166,13 @@ def keep_preset(body: PresetIn) -> Response:
 )
 def remove_preset(path: PresetPath) -> Response:
     """Forget a name and its choices."""
-
-    def change(session: Session) -> Presets:
-        presets.remove(session, path.preset_id)
-        return _presets(session)
-
-    return written(change)
+    return answer(lists.remove_preset(means(), path.preset_id, replying(_presets)))
 
 
 @api.get(_EXPORT, responses={200: ExportState, 404: Problem}, operation_id="getExport")
 def get_export(path: ExportPath) -> Response:
     """How far an export is."""
-    with means().database.reading() as session:
-        return answer(_state(_found(session, path.export_id)))
+    return answer(_state(exports.find(means(), path.export_id)))
 
 
 @api.post(
@@ -217,11 +180,8 @@ def get_export(path: ExportPath) -> Response:
 )
 def cancel_export(path: ExportPath) -> Response:
     """Call an export off; one that is finished stays as it is."""
-
-    def state(session: Session, export: Export) -> ExportState:
-        return _state(_found(session, export.id))
-
-    return answer(call_off(means(), context().exports, path.export_id, told(state)))
+    desk = context().exports
+    return answer(exports.call_off(means(), desk, path.export_id, replying(_state)))
 
 
 @api.get(
@@ -231,54 +191,22 @@ def cancel_export(path: ExportPath) -> Response:
 )
 def download_export(path: ExportPath) -> Response:
     """The corrected file."""
-    with means().database.reading() as session:
-        export = _found(session, path.export_id)
-        if export.state != "done":
-            raise UnusableInput("This export is not finished, so there is no file yet.")
-        target = means().files.export(export.id, SUFFIXES[export.format])
-        if not target.exists():
-            raise NotFound("The file of this export is gone; export the picture again.")
-        return attachment(
-            send_file(target, mimetype=MEDIA_TYPES[export.format]), _file_name(export)
-        )
+    ((target, row),) = exports.files_of(means(), [path.export_id])
+    sent = send_file(target, mimetype=MEDIA_TYPES[row.format])
+    return attachment(sent, exports.name_of(row))
 
 
-def _presets(session: Session) -> Presets:
+def _presets(found: list[Preset]) -> Presets:
     return Presets(
         presets=[
             PresetOut(id=p.id, name=p.name, options=ExportOptions.model_validate(p.options))
-            for p in presets.listed(session)
+            for p in found
         ]
     )
 
 
-def _begun(ask: Callable[[Say[list[Export], BaseModel]], BaseModel]) -> Response:
-    """Ask for one export, and have it begun."""
-
-    def state(session: Session, made: list[Export]) -> ExportState:
-        return _state(_found(session, made[0].id))
-
-    return answer(ask(_beginning(told(state, 202))), 202)
-
-
-def _beginning(say: Say[list[Export], BaseModel]) -> Say[list[Export], BaseModel]:
-    """The same, and the exports are begun when they are committed; should the word be lost, the
-    desk's sweep finds them.
-    """
-    who = asker()
-
-    def and_begin(session: Session, made: list[Export]) -> BaseModel:
-        numbers = [export.id for export in made]
-        event.listen(session, "after_commit", lambda _: desk.submit(numbers, who), once=True)
-        return say(session, made)
-
-    desk = context().exports
-    return and_begin
-
-
-def _states(session: Session, made: list[Export]) -> ExportList:
-    rows = {row.id: row for row in export_rows(session, [export.id for export in made])}
-    return _listed([rows[export.id] for export in made])
+def _first(rows: list[ExportRow]) -> ExportState:
+    return _state(rows[0])
 
 
 def _list(rows: list[ExportRow]) -> Response:
@@ -294,24 +222,12 @@ def _listed(rows: list[ExportRow]) -> ExportList:
     return ExportList(exports=[_state(row) for row in rows])
 
 
-def _found(session: Session, export_id: int) -> ExportRow:
-    rows = export_rows(session, [export_id])
-    if not rows:
-        raise NotFound(f"There is no export {export_id}.")
-    return rows[0]
-
-
 def _numbers(text: str) -> list[int]:
     try:
         return list(dict.fromkeys(int(part) for part in text.split(",")))
     except ValueError:
         message = "Which exports? Name them by their numbers, such as 3,4,5."
         raise UnusableInput(message) from None
-
-
-def _file_name(export: ExportRow) -> str:
-    own = f"{Path(export.picture_name).stem}-levelled{SUFFIXES[export.format]}"
-    return export.file_name or own
 
 
 def _words(export: ExportRow, running: bool) -> str:
@@ -349,7 +265,7 @@ def _state(export: ExportRow) -> ExportState:
         state="running" if running else export.state,
         progress=1.0 if done else desk.progress(export.id),
         problem=export.problem,
-        file_name=_file_name(export),
+        file_name=exports.name_of(export),
         width=export.width,
         height=export.height,
         byte_size=export.byte_size,

@@ -3,36 +3,32 @@
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel
-from sqlalchemy.orm import Session
 
 from sequor.core.render.size import output_of
 from sequor.core.report.options import CORNER_NAMES
 from sequor.core.report.report import way_words
 from sequor.core.report.words import counted_words, risk_words, scale_words
 from sequor.core.solve import solve
-from sequor.services import editing, images
+from sequor.services import editing, images, lists
 from sequor.services.pictures import corrected_of_entry, facts_of, recipe_of_entry
-from sequor.store import print_sizes
 from sequor.store.models import PrintFormat
 from sequor.web.answers import answer
+from sequor.web.common_bodies import PicturePath, Problem, Responses
 from sequor.web.context import client_gone, means
-from sequor.web.repeated import written
-from sequor.web.schemas import (
+from sequor.web.frames_bodies import (
     CornerCheck,
     CornerWay,
     CornerWays,
     FillRegion,
     FillState,
     OutputOut,
-    PicturePath,
     PrintSizeIn,
     PrintSizeOut,
     PrintSizePath,
     PrintSizes,
-    Problem,
-    Responses,
     SizeIn,
 )
+from sequor.web.repeated import replying
 
 api = APIBlueprint(
     "frames",
@@ -54,32 +50,26 @@ class EntryQuery(BaseModel):
 @api.get("/print-sizes", responses={200: PrintSizes}, operation_id="listPrintSizes")
 def list_print_sizes() -> Response:
     """The sizes that a lab prints."""
-    with means().database.reading() as session:
-        return answer(_sizes(session))
+    return answer(_sizes(lists.list_print_sizes(means())))
 
 
 @api.post("/print-sizes", responses={201: PrintSizeOut, 422: Problem}, operation_id="addPrintSize")
 def add_print_size(body: PrintSizeIn) -> Response:
     """Add a size to the list."""
-    return written(lambda s: _listed(print_sizes.add(s, body.name, body)), 201)
+    return answer(lists.add_print_size(means(), body.name, body, replying(_listed, 201)), 201)
 
 
 @api.put(_SIZE, responses={200: PrintSizeOut, **_REFUSALS}, operation_id="changePrintSize")
 def change_print_size(path: PrintSizePath, body: PrintSizeIn) -> Response:
     """Change a size of the list; recipes that used it keep theirs."""
-    change = print_sizes.change
-    return written(lambda s: _listed(change(s, path.size_id, body.name, body)))
+    reply = replying(_listed)
+    return answer(lists.change_print_size(means(), path.size_id, body.name, body, reply))
 
 
 @api.delete(_SIZE, responses={200: PrintSizes, 404: Problem}, operation_id="removePrintSize")
 def remove_print_size(path: PrintSizePath) -> Response:
     """Take a size off the list; recipes that used it keep theirs."""
-
-    def change(session: Session) -> PrintSizes:
-        print_sizes.remove(session, path.size_id)
-        return _sizes(session)
-
-    return written(change, small=True)
+    return answer(lists.remove_print_size(means(), path.size_id, replying(_sizes)))
 
 
 @api.post(f"{_PICTURE}/output", responses={200: OutputOut, **_REFUSALS}, operation_id="sizeOutput")
@@ -139,12 +129,12 @@ def check_corners(path: PicturePath, query: EntryQuery) -> Response:
     )
 
 
-def _sizes(session: Session) -> PrintSizes:
-    return PrintSizes(sizes=[_listed(size) for size in print_sizes.listed(session)])
+def _sizes(sizes: list[PrintFormat]) -> PrintSizes:
+    return PrintSizes(sizes=[_listed(size) for size in sizes])
 
 
 def _listed(size: PrintFormat) -> PrintSizeOut:
-    shape = print_sizes.size_of(size)
+    shape = size.measures
     width, height = shape.pixels
     return PrintSizeOut(
         id=size.id, name=size.name, width_px=width, height_px=height, **shape.model_dump()

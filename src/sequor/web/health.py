@@ -6,7 +6,7 @@ from flask_openapi3 import APIBlueprint, Tag
 from sequor import __version__
 from sequor.web.answers import answer
 from sequor.web.context import context
-from sequor.web.schemas import Health
+from sequor.web.health_bodies import Health
 
 _SOON = (
     "The disk is nearly full: {:,.0f} MB free. Clear exports, empty the bin, or move the data "

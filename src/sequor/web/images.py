@@ -18,8 +18,8 @@ from sequor.pictures.proxy import PROXY_LONG_EDGE
 from sequor.services import images
 from sequor.services.build import build
 from sequor.services.pictures import corrected
+from sequor.web.common_bodies import Problem, Responses
 from sequor.web.context import client_gone, means
-from sequor.web.schemas import Problem, Responses
 
 api = APIBlueprint(
     "images",

@@ -4,33 +4,27 @@ from datetime import timedelta
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
-from sqlalchemy.orm import Session
 
-from sequor.services import keeping as house
-from sequor.services import quarantine
-from sequor.store import keeping
+from sequor.services import keeping, quarantine
 from sequor.store.models import Picture, PictureSet
 from sequor.web.answers import answer
+from sequor.web.common_bodies import Done, Problem, Responses, Some
 from sequor.web.context import context, means
 from sequor.web.images import corrected_address
-from sequor.web.repeated import told, written
-from sequor.web.schemas import (
+from sequor.web.keeping_bodies import (
     Bin,
     BinnedPicture,
     BinnedSet,
-    Done,
     IntoSet,
     OutOfQuarantine,
-    Problem,
     Quarantine,
     Quarantined,
     QuarantinedFile,
-    Responses,
     Restore,
-    Some,
     StorageLine,
     StorageState,
 )
+from sequor.web.repeated import counting
 
 api = APIBlueprint(
     "keeping",
@@ -54,57 +48,40 @@ _NAMES = {
 @api.post("/pictures/move", responses={200: Done, **_REFUSALS}, operation_id="movePictures")
 def move_pictures(body: IntoSet) -> Response:
     """Move pictures, each with its versions, into another set."""
-    return written(lambda s: Done(count=keeping.move_pictures(s, body.picture_ids, body.set_id)))
+    return answer(keeping.move_pictures(means(), body.picture_ids, body.set_id, counting()))
 
 
 @api.post("/pictures/copy", responses={201: Done, **_REFUSALS}, operation_id="copyPictures")
 def copy_pictures(body: IntoSet) -> Response:
     """Copy pictures, each with its versions and their ledgers, into a set."""
 
-    def change(session: Session) -> Done:
-        return Done(count=len(keeping.copy_pictures(session, body.picture_ids, body.set_id)))
-
-    return written(change, 201)
+    reply = counting(201)
+    return answer(keeping.copy_pictures(means(), body.picture_ids, body.set_id, reply), 201)
 
 
 @api.post("/pictures/bin", responses={200: Done, **_REFUSALS}, operation_id="binPictures")
 def bin_pictures(body: Some) -> Response:
     """Throw versions of pictures into the bin."""
-    return written(lambda s: Done(count=keeping.bin_pictures(s, body.picture_ids)), small=True)
+    return answer(keeping.bin_pictures(means(), body.picture_ids, counting()))
 
 
 @api.get("/bin", responses={200: Bin}, operation_id="getBin")
 def get_bin() -> Response:
     """What is in the bin, and until when."""
-    days = means().settings.bin_days
-    with means().database.reading() as session:
-        pictures, sets = keeping.binned(session)
-        return answer(
-            Bin(
-                days=days,
-                pictures=[_picture(one, days) for one in pictures],
-                sets=[_set(one, days) for one in sets],
-            )
-        )
+    return answer(keeping.in_bin(means(), _bin))
 
 
 @api.post("/bin/restore", responses={200: Done, **_REFUSALS}, operation_id="restore")
 def restore(body: Restore) -> Response:
     """Take pictures and sets out of the bin, whole."""
 
-    def change(session: Session) -> Done:
-        for set_id in body.set_ids:
-            keeping.restore_set(session, set_id)
-        came = keeping.restore_pictures(session, body.picture_ids)
-        return Done(count=came + len(body.set_ids))
-
-    return written(change, small=True)
+    return answer(keeping.restore(means(), body.picture_ids, body.set_ids, counting()))
 
 
 @api.post("/bin/empty", responses={200: Done}, operation_id="emptyBin")
 def empty_bin() -> Response:
     """Delete what is in the bin, for good."""
-    return answer(house.empty_bin(means(), told(lambda _, count: Done(count=count))))
+    return answer(keeping.empty_bin(means(), counting()))
 
 
 @api.get("/quarantine", responses={200: Quarantine}, operation_id="getQuarantine")
@@ -137,7 +114,7 @@ def delete_quarantined(body: Quarantined) -> Response:
 @api.get("/storage", responses={200: StorageState}, operation_id="getStorage")
 def get_storage() -> Response:
     """What is kept, how large it is, and what is free."""
-    found = house.storage(means())
+    found = keeping.storage(means())
     lines = [
         StorageLine(
             name=name,
@@ -167,6 +144,16 @@ def _quarantine() -> Quarantine:
             )
             for one in means().files.aside()
         ]
+    )
+
+
+def _bin(found: tuple[list[Picture], list[PictureSet]]) -> Bin:
+    pictures, sets = found
+    days = means().settings.bin_days
+    return Bin(
+        days=days,
+        pictures=[_picture(one, days) for one in pictures],
+        sets=[_set(one, days) for one in sets],
     )
 
 

@@ -13,12 +13,11 @@ from typing import TypeVar
 
 from flask import Flask, Response, current_app, g, request
 from pydantic import BaseModel
-from sqlalchemy.exc import IntegrityError
-from sqlalchemy.orm import Session
 
-from sequor.services.means import Say
-from sequor.store.models import KeptAnswer
-from sequor.web.answers import answer, database_problem, problem
+from sequor.services.reply import Receipt, Reply, find_receipt
+from sequor.store.failures import Clash
+from sequor.web.answers import database_problem, problem
+from sequor.web.common_bodies import Done
 from sequor.web.context import means
 
 HEADER = "Idempotency-Key"
@@ -42,45 +41,32 @@ def register(app: Flask) -> None:
         g.request_key, g.asked = found[1], _asked()
         return _kept()
 
-    @app.errorhandler(IntegrityError)
-    def clash(error: IntegrityError) -> Response:
+    @app.errorhandler(Clash)
+    def clash(error: Clash) -> Response:
         """The same request came twice at the same moment, and the other one was quicker."""
         return (_kept() if "request_key" in g else None) or database_problem(error)
 
 
-def told(make: Callable[[Session, V], BaseModel], status: int = 200) -> Say[V, BaseModel]:
-    """What a service is told to answer with: made inside its transaction, and kept there."""
-
-    def say(session: Session, value: V) -> BaseModel:
-        return _remembered(session, make(session, value), status)
-
-    return say
+def replying(make: Callable[[V], BaseModel], status: int = 200) -> Reply[V, BaseModel]:
+    """How a service is to answer this request."""
+    return Reply(make, lambda made: _receipt(made, status))
 
 
-def written(
-    change: Callable[[Session], BaseModel], status: int = 200, small: bool = False
-) -> Response:
-    """Do a change, and answer with what it gives; see `Database.write`."""
-    made = means().database.write(lambda s: _remembered(s, change(s), status), small)
-    return answer(made, status)
+def counting(status: int = 200) -> Reply[int, BaseModel]:
+    """The same, with how many things were changed."""
+    return replying(lambda count: Done(count=count), status)
 
 
-def _remembered(session: Session, body: BaseModel, status: int) -> BaseModel:
-    if "request_key" in g:
-        kept = KeptAnswer(
-            request_key=g.request_key,
-            asked=g.asked,
-            status=status,
-            body=zlib.compress(body.model_dump_json().encode(), _QUICKLY),
-        )
-        session.add(kept)
-    return body
+def _receipt(body: BaseModel, status: int) -> Receipt | None:
+    if "request_key" not in g:
+        return None
+    sent = zlib.compress(body.model_dump_json().encode(), _QUICKLY)
+    return Receipt(g.request_key, g.asked, status, sent)
 
 
 def _kept() -> Response | None:
     """What was answered to this request before."""
-    with means().database.reading() as session:
-        found = session.get(KeptAnswer, g.request_key)
+    found = find_receipt(means(), g.request_key)
     if found is None:
         return None
     if found.asked != g.asked:

@@ -4,7 +4,7 @@ from sequor.core.solution import Solution
 from sequor.pictures.proxy import PROXY_LONG_EDGE
 from sequor.store.models import Original, Picture
 from sequor.web.images import corrected_address, original_address
-from sequor.web.schemas import Addresses, PictureFile, Shown
+from sequor.web.pictures_bodies import Addresses, PictureFile, Shown
 
 
 def shown(picture: Picture, recipe_hash: str, solution: Solution) -> Shown:

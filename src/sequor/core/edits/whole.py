@@ -28,7 +28,7 @@ class CarryOver(EditBase):
     """Parts of another picture's recipe; those that do not fit this picture are left out."""
 
     do: Literal["carry_over"] = "carry_over"
-    parts: Annotated[tuple[Part, ...], Field(min_length=1, max_length=len(PARTS))]
+    parts: Annotated[tuple[Part, ...], Field(max_length=len(PARTS))]
     photo: PhotoFacts
     recipe: Recipe
 

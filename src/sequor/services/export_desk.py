@@ -1,0 +1,265 @@
+"""The desk of exports: hands them to the engine as their turn comes, enters what came of them."""
+
+import logging
+import threading
+from collections.abc import Iterable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import partial
+
+from sqlalchemy import select
+from sqlalchemy.exc import NoResultFound
+from sqlalchemy.orm import Session
+
+from sequor.core.errors import Cancelled, NotFound, UnusableInput
+from sequor.core.recipe import Recipe
+from sequor.making.exports import Exported, ExportOptions, export
+from sequor.pictures.encode import SUFFIXES
+from sequor.pictures.naming import Named, file_name
+from sequor.services.means import Means
+from sequor.services.pictures import Facts, facts_of_row
+from sequor.services.working import in_words
+from sequor.store import ledger, library
+from sequor.store.failures import DatabaseAway
+from sequor.store.models import ENDED, Export, ExportStage, now
+from sequor.work.engine import Job, Lane, Task
+
+log = logging.getLogger(__name__)
+_PLAIN, _FILLED = 2.5, 4.8
+"""Memory of an export, and of one with a fill, in decoded originals (measured in tests/bench)."""
+_AGAIN_S = 2.0
+"""After so many seconds a database that is away is told again what came of an export."""
+_SWEEP_S = 30.0
+"""So often it is looked for what is queued and not on its way, besides when one says so."""
+_MOST_BEGUN = 4
+"""An export that was begun so often, by runs of the program that were killed too, is not begun
+again: it may be what kills them."""
+
+
+def options_of(export: Export) -> ExportOptions:
+    """How an export is written."""
+    stored = export.options or {"format": export.format, "quality": export.quality}
+    return ExportOptions.model_validate(stored)
+
+
+def memory_mb(facts: Facts, recipe: Recipe) -> float:
+    """Memory that an export takes."""
+    return facts.decoded_mb * (_FILLED if recipe.fill.allowance > 0 else _PLAIN)
+
+
+@dataclass(frozen=True)
+class _Order:
+    """An export as it is handed to the engine."""
+
+    number: int
+    named: Named
+    options: ExportOptions
+    task: Task
+
+
+class ExportDesk:
+    """Hands exports to the engine and enters what came of them.
+
+    An export is *queued* until it ends; whether it runs is known here. Every way out:
+
+    - *done*: its file is there, whole;
+    - *failed*: with a sentence, also when it was begun too often without coming to its end, when
+      its picture cannot be read, or when what came of it could not be entered;
+    - *cancelled*: a person called it off; what ends later changes nothing about that;
+    - its row is gone, with its picture out of the bin: its file goes too.
+
+    What is queued and is not on its way, whatever became of who asked for it, is taken up by a
+    sweep.
+    """
+
+    def __init__(self, means: Means) -> None:
+        self._means = means
+        self._jobs: dict[int, Job] = {}
+        self._askers: dict[int, str] = {}
+        self._lock = threading.Lock()
+        # What came of exports is entered by one thread, which may have to wait for the database.
+        self._clerk = ThreadPoolExecutor(1, thread_name_prefix="exports")
+        self._stopping, self._look = threading.Event(), threading.Event()
+        self._sweeper: threading.Thread | None = None
+
+    def start(self) -> None:
+        """Begin what is queued, and look for it now and then from here on; again does nothing."""
+        with self._lock:
+            if self._sweeper is None:
+                self._sweeper = threading.Thread(target=self._sweep, daemon=True, name="exports")
+                self._sweeper.start()
+
+    def submit(self, export_ids: Iterable[int], asker: str = "") -> None:
+        """Begin exports when their turn comes; their rows must be committed.
+
+        Parameters
+        ----------
+        asker : str
+            Who asked, so that another one's do not wait for all of theirs.
+        """
+        self._askers |= dict.fromkeys(export_ids, asker)
+        self.start()
+        self._look.set()
+
+    def is_running(self, export_id: int) -> bool:
+        """Whether an export has begun and is not finished."""
+        job = self._jobs.get(export_id)
+        return job is not None and job.running
+
+    def progress(self, export_id: int) -> float:
+        """Share done of an export that is running."""
+        job = self._jobs.get(export_id)
+        return job.progress if job else 0.0
+
+    def cancel(self, export_id: int) -> None:
+        """Stop the work on an export that was called off."""
+        self._askers.pop(export_id, None)
+        job = self._jobs.get(export_id)
+        if job:
+            job.cancel()
+
+    def stop(self) -> None:
+        """Let go of everything; what was running is begun again at the next start."""
+        self._stopping.set()
+        self._look.set()
+        if self._sweeper:
+            self._sweeper.join()
+        self._clerk.shutdown(wait=True, cancel_futures=True)
+
+    def _sweep(self) -> None:
+        """Take up what is queued and not on its way."""
+        while not self._stopping.is_set():
+            self._look.clear()
+            try:
+                for number in self._waiting():
+                    self._begin(number)
+            except Cancelled:  # the engine is being stopped
+                return
+            except DatabaseAway:
+                self._stopping.wait(_AGAIN_S)
+                continue
+            except Exception:
+                log.exception("queued exports were not looked for; once more in a moment")
+                self._stopping.wait(_AGAIN_S)
+                continue
+            self._look.wait(_SWEEP_S)
+
+    def _waiting(self) -> list[int]:
+        with self._means.database.reading() as session:
+            numbers = session.scalars(select(Export.id).where(Export.state.not_in(ENDED)))
+            with self._lock:
+                return sorted(number for number in numbers if number not in self._jobs)
+
+    def _begin(self, export_id: int) -> None:
+        try:
+            order = self._order(export_id, self._askers.pop(export_id, ""))
+        except (NoResultFound, NotFound):  # it went with its picture
+            return
+        except UnusableInput as problem:
+            self._means.database.write(partial(_end, export_id, "failed", str(problem)), small=True)
+            return
+        with self._lock:
+            self._jobs[export_id] = job = self._means.engine.submit(order.task)
+        job.when_done(lambda ended: self._later(order, ended))
+
+    def _order(self, export_id: int, asker: str) -> _Order:
+        def begin(session: Session) -> _Order:
+            found = session.get_one(Export, export_id)
+            found.begun += 1
+            if found.begun > _MOST_BEGUN:
+                raise UnusableInput(
+                    f"The export was begun {_MOST_BEGUN} times and never came to its end; most "
+                    "likely there is not enough memory for it. The picture and its recipe are kept."
+                )
+            picture, recipe = found.picture, ledger.recipe_of(found.entry)
+            named = Named(
+                name=picture.name,
+                set=picture.set.name,
+                number=library.number_in_set(session, picture),
+                date=found.created_at.date(),
+            )
+            return self._ordered(found, named, recipe, asker)
+
+        return self._means.database.write(begin, small=True)
+
+    def _ordered(self, found: Export, named: Named, recipe: Recipe, asker: str) -> _Order:
+        options, facts = options_of(found), facts_of_row(found.picture.original)
+        target = self._means.files.export(found.id, SUFFIXES[options.format])
+        task = Task(
+            export,
+            (self._means.kit, facts.sha256, recipe, options.size, options.choice, target),
+            Lane.EXPORT,
+            about=f"picture {found.picture_id}",
+            asker=asker,
+            memory_mb=memory_mb(facts, recipe),
+            # One picture's exports follow each other, so that another's find a worker.
+            alone=f"exports of picture {found.picture_id}",
+            limit_s=3600,
+        )
+        return _Order(found.id, named, options, task)
+
+    def _later(self, order: _Order, job: Job) -> None:
+        if not self._stopping.is_set():
+            self._clerk.submit(self._enter, order, job)
+
+    def _enter(self, order: _Order, job: Job) -> None:
+        """Enter what came of an export, when the database lets us."""
+        while not self._stopping.is_set():
+            try:
+                self._finish(order, job)
+                break
+            except DatabaseAway:
+                self._stopping.wait(_AGAIN_S)
+            except Exception:  # it stays queued, and the sweep begins it again, but not for ever
+                log.exception("what came of export %s could not be entered", order.number)
+                break
+        with self._lock:
+            self._jobs.pop(order.number, None)
+
+    def _finish(self, order: _Order, job: Job) -> None:
+        write = partial(self._means.database.write, small=True)
+        try:
+            made: Exported = job.result(0)
+        except Cancelled:
+            kept = write(partial(_end, order.number, "cancelled", None))
+        except Exception as problem:
+            said = in_words(self._means, problem, "The export")
+            kept = write(partial(_end, order.number, "failed", said))
+        else:
+            kept = write(partial(_done, order, made))
+        if kept:
+            return
+        # A worker that was killed could not clean up itself; what was called off is not wanted.
+        for path in (self._means.files.root / "exports").glob(f".partial-{order.number}-*"):
+            path.unlink(missing_ok=True)
+        suffix = SUFFIXES[order.options.format]
+        self._means.files.export(order.number, suffix).unlink(missing_ok=True)
+
+
+def _end(export_id: int, state: ExportStage, problem: str | None, session: Session) -> bool:
+    """Enter that an export ended without a file; whether its file is to be kept: never."""
+    found = _open(session, export_id)
+    if found is not None:
+        found.state, found.problem, found.finished_at = state, problem, now()
+    return False
+
+
+def _done(order: _Order, made: Exported, session: Session) -> bool:
+    """Enter a file that was made; whether it is still wanted."""
+    found = _open(session, order.number)
+    if found is None:
+        return False
+    size, suffix = (made.width, made.height), SUFFIXES[order.options.format]
+    found.state, found.problem, found.finished_at = "done", None, now()
+    found.file_name = file_name(order.options.pattern, order.named, size, suffix)
+    found.width, found.height = size
+    found.byte_size = made.byte_size
+    found.empty_pixels = made.empty_pixels
+    found.filled_share = made.filled_share
+    return True
+
+
+def _open(session: Session, export_id: int) -> Export | None:
+    """An export that has not ended, locked; None where it was called off or is gone."""
+    query = select(Export).where(Export.id == export_id, Export.state.not_in(ENDED))
+    return session.scalar(query.with_for_update(of=Export))

@@ -1,0 +1,87 @@
+"""Bodies of frames and corners."""
+
+from pydantic import BaseModel, Field
+
+from sequor.core.corner_ways import WayCost
+from sequor.core.recipe import Point, PrintSize
+from sequor.core.render.size import Output, OutputSize
+from sequor.core.report.report import WayWords
+from sequor.web.common_bodies import Body
+
+
+class CornerWay(Body):
+    """A way to deal with all of the empty corners, and what it would cost."""
+
+    cost: WayCost
+    words: WayWords
+
+
+class CornerWays(Body):
+    """Cropping, bending and filling, as far as each can be done."""
+
+    ways: list[CornerWay]
+
+
+class SizeIn(Body):
+    """A size for the file of an entry."""
+
+    entry_id: int
+    size: OutputSize
+
+
+class OutputOut(Output):
+    """The size that a file gets, and what that does to the picture in words."""
+
+    words: str
+
+
+class PrintSizeIn(PrintSize):
+    """A size that a lab prints, with its name."""
+
+    name: str = Field(min_length=1, max_length=80)
+
+
+class PrintSizeOut(PrintSizeIn):
+    """A listed size and the pixels it has."""
+
+    id: int
+    width_px: int
+    height_px: int
+
+
+class PrintSizes(Body):
+    """The listed sizes."""
+
+    sizes: list[PrintSizeOut]
+
+
+class PrintSizePath(BaseModel):
+    """The listed size in an address."""
+
+    size_id: int
+
+
+class FillRegion(Body):
+    """A part of the frame that is filled: the corner it belongs to and its share of the frame."""
+
+    corner: int
+    name: str
+    share: float
+
+
+class FillState(Body):
+    """What is filled in a frame, and where straight edges cross the seam, in shares of it."""
+
+    regions: list[FillRegion]
+    notes: list[str]
+    crossings: list[Point]
+
+
+class CornerCheck(Body):
+    """The frame of an entry as its file has it at full size, counted pixel by pixel."""
+
+    width: int
+    height: int
+    empty_pixels: int
+    filled_pixels: int
+    words: str

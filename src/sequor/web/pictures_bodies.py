@@ -1,0 +1,70 @@
+"""Bodies that show a picture: on the bench, in its ledger, among versions."""
+
+from sequor.core.recipe import Recipe
+from sequor.core.report.report import Report
+from sequor.core.solution import Solution
+from sequor.making.exports import ExportOptions
+from sequor.web.common_bodies import Body
+
+
+class PictureFile(Body):
+    """The original file of a picture; ``taken_damaged`` says what was wrong with it when it came in
+    and was wanted all the same.
+    """
+
+    name: str
+    format: str
+    width: int
+    height: int
+    bits: int
+    profile: str | None
+    focal35_mm: float | None
+    byte_size: int
+    taken_damaged: str
+
+
+class Addresses(Body):
+    """Where images of a picture are: addresses that name content, so that they never change.
+
+    ``original`` is followed by ``/proxy.jpg``, ``/tiles/COLUMN/ROW.png`` or ``/undistorted.jpg``,
+    ``corrected`` by ``/view.jpg``, ``/filled.jpg`` or ``/pieces/PLACE.png``.
+    """
+
+    original: str
+    corrected: str
+
+
+class Shown(Body):
+    """What a screen needs to show a recipe of a picture."""
+
+    file: PictureFile
+    proxy_scale: float
+    addresses: Addresses
+    solution: Solution
+
+
+class PictureState(Body):
+    """A picture on the bench: the recipe that holds, its solution and what is said of it.
+
+    ``said`` is what came of the edits that led here, where there is anything to say; ``unreadable``
+    why the newest entry of its ledger is not the one that holds.
+    """
+
+    id: int
+    version: int
+    version_name: str
+    set_id: int
+    set_name: str
+    file: PictureFile
+    proxy_scale: float
+    addresses: Addresses
+    entry_id: int
+    what: str
+    said: str
+    unreadable: str
+    recipe: Recipe
+    solution: Solution
+    report: Report
+    can_undo: bool
+    can_redo: bool
+    file_options: ExportOptions | None
