@@ -1,5 +1,6 @@
 """Bending: the map, its inverse, what lines and corners come out as, and its limits."""
 
+import json
 import math
 from collections.abc import Iterator
 
@@ -9,7 +10,7 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 from pydantic import ValidationError
-from scipy.interpolate import BSpline
+from scipy.interpolate import BSpline, RegularGridInterpolator
 from scipy.optimize import least_squares
 from shapely import Polygon, contains_xy
 
@@ -51,6 +52,7 @@ from sequor.core.render.unbending import unbending
 from sequor.core.solve import solve
 from sequor.core.warp.bending import Bending, stretch_of
 from sequor.core.warp.map import Warp, densely, laid_out
+from tests.conftest import line
 from tests.edited import OfPixels, apply
 
 PHOTO = PhotoFacts(width=6000, height=4000, focal35_mm=28)
@@ -765,3 +767,52 @@ def test_what_shrinks_is_not_aliased(type_: type, shrunk: float) -> None:
         passed[name] = made.std() / (0.4 / math.sqrt(2))
     assert passed["coarse"] > 0.97
     assert passed["fine"] < 0.45
+
+
+# What the screen draws by.
+
+
+def test_lines_and_marks_are_drawn_where_their_pixels_are() -> None:
+    reading = line("level", 300, 500, 2700, 620)
+    keep = Box(left=900, top=500, right=1900, bottom=1500)
+    recipe = Recipe(
+        readings=(reading,),
+        lens=LensChoice(source="hand", k1=-0.1),
+        trim=Trim(roll_deg=4),
+        bend=BendChoice(corners=1, edges=()),
+        frame=FrameChoice(keep=keep),
+    )
+    found = solve(PHOTO, recipe)
+    drawn = np.array(found.readings[0].corrected_points)
+    # Where a line is drawn lie the pixels that lie on the straight line of the undistorted picture.
+    back = found.warp.distortion.undistorted(found.warp.to_source(drawn))
+    (ax, ay), (bx, by) = found.warp.distortion.undistorted(np.array(reading.points))
+    off = (back[:, 0] - ax) * (by - ay) - (back[:, 1] - ay) * (bx - ax)
+    assert np.abs(off / math.hypot(bx - ax, by - ay)).max() < 1e-6
+    assert len(drawn) > 10
+    ends = found.warp.to_corrected(np.array(reading.points))
+    assert np.array(found.readings[0].corrected_hand_points) == pytest.approx(ends, abs=1e-9)
+    assert np.array(found.marks.keep_corners) == pytest.approx(
+        found.warp.to_corrected(
+            np.array([[900, 500], [1900, 500], [1900, 1500], [900, 1500]], dtype=float)
+        )
+    )
+
+
+def test_the_grid_that_the_screen_draws_by_follows_the_bending() -> None:
+    photo = PhotoFacts(width=6000, height=4000, focal35_mm=24)
+    found = solve(photo, Recipe(trim=Trim(roll_deg=5), bend=BendChoice(corners=1, edges=())))
+    assert found.bend
+    grid, bending = found.bend.grid, found.warp.bending
+    assert bending
+    knots = np.array(grid.places).reshape(grid.rows, grid.columns, 2)
+    rows = grid.top + grid.step * np.arange(grid.rows)
+    columns = grid.left + grid.step * np.arange(grid.columns)
+    between = RegularGridInterpolator((rows, columns), knots)
+    low, high = [columns[0], rows[0]], [columns[-1], rows[-1]]
+    places = np.random.default_rng(1).uniform(low, high, (20_000, 2))
+    off = np.hypot(*(between(places[:, ::-1]) - bending.bent(places)).T)
+    assert off.max() < 4
+    assert np.median(off) < 0.2
+    assert len(grid.growth) == bending.rows * bending.columns
+    assert "mesh" not in json.loads(found.model_dump_json())["bend"]

@@ -9,7 +9,14 @@ import pytest
 from sequor.core import edits as e
 from sequor.core.advance import advance
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import FillCandidate, LensChoice, PhotoFacts, PrintSize, Recipe, Trim
+from sequor.core.recipe import (
+    FillCandidate,
+    LensChoice,
+    PhotoFacts,
+    PrintSize,
+    Recipe,
+    Trim,
+)
 from sequor.core.solve import solve
 from tests.conftest import ROOT, horizon_picture
 from tests.edited import OfPixels, apply
@@ -122,8 +129,14 @@ def test_points_on_the_undistorted_picture_go_back_through_the_lens() -> None:
         expected = middle + (np.array(straight) - middle) * (1 - 0.1 * r**2 + 0.02 * r**4)
         assert bent == pytest.approx(expected, abs=1e-9)
     assert distortion.undistorted(np.array(kept)) == pytest.approx(np.array(drawn), abs=1e-6)
-    shown = solve(PHOTO, apply(seen, recipe, PHOTO)).readings[0].undistorted_points
-    assert np.array(shown) == pytest.approx(np.array(drawn), abs=1e-6)
+    # And from the corrected picture through all of its solution.
+    turned = Recipe(lens=lens, trim=Trim(roll_deg=3, lean_deg=8))
+    there = solve(PHOTO, turned).warp.to_corrected(np.array(kept))
+    seen = LEVEL.model_copy(update={"points": tuple(map(tuple, there)), "seen": "corrected"})
+    back = apply(seen, turned, PHOTO)
+    assert np.array(back.readings[0].points) == pytest.approx(np.array(kept), abs=1e-6)
+    other = apply(seen, recipe, PHOTO).readings[0].points  # another solution, other points
+    assert np.abs(np.subtract(other, kept)).max() > 50
     beyond = LEVEL.model_copy(update={"points": ((1e300, 0), (0, 0)), "seen": "undistorted"})
     with pytest.raises(UnusableInput, match="beyond the picture"):
         apply(beyond, recipe, PHOTO)

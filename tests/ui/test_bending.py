@@ -8,7 +8,9 @@ import numpy as np
 from PIL import Image, ImageDraw
 from playwright.sync_api import Page, expect
 
+from sequor.core.recipe import PhotoFacts, Recipe
 from sequor.core.solution import Solution
+from sequor.core.solve import solve
 from tests.conftest import ROOT
 from tests.ui.hands import (
     HEIGHT,
@@ -128,13 +130,20 @@ def test_the_rolled_mill_is_kept_whole_by_bending_its_corners(
     assert (
         frame["width"] / frame["height"] == 1.5 or abs(frame["width"] - 1.5 * frame["height"]) < 2
     )
-    warp = Solution.model_validate(now["solution"]).warp
+    warp = solved(now).warp
     grey = cv2.GaussianBlur(pixels.astype(np.float32).mean(axis=2), (0, 0), 1.0)
     place = np.array([frame["x"], frame["y"]])
     for edge in TRUTH[name]["edges"][1:2] + TRUTH[name]["edges"][6:8]:
         ends = warp.to_corrected(np.array(edge["points"])) - place
         tilt = tilt_of_edge(grey, ends, edge["kind"])
         assert abs(tilt) < 0.3, edge["name"]
+
+
+def solved(now: dict) -> Solution:
+    """What the core says of the picture that a state shows."""
+    file = now["file"]
+    photo = PhotoFacts(width=file["width"], height=file["height"], focal35_mm=file["focal35_mm"])
+    return solve(photo, Recipe.model_validate(now["recipe"]))
 
 
 def tilt_of_edge(grey: np.ndarray, ends: np.ndarray, kind: str) -> float:
@@ -175,7 +184,7 @@ def test_a_circle_stays_round_in_a_box_that_does_not_bend(set_page: Page, tmp_pa
     page.get_by_role("button", name="Mark what must not bend").click()
     # Where the circle is on the stage, by the corners of the frame.
     frame = now["solution"]["frame"]
-    middle = Solution.model_validate(now["solution"]).warp.to_corrected(np.array([centre]))[0]
+    middle = solved(now).warp.to_corrected(np.array([centre]))[0]
     corner, far = on_frame(page, "Frame, top left corner"), on_frame(
         page, "Frame, bottom right corner"
     )  # fmt: skip

@@ -1815,7 +1815,7 @@ export interface components {
              * Seen
              * @default null
              */
-            seen: ("as_shot" | "undistorted") | null;
+            seen: ("as_shot" | "undistorted" | "corrected") | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1896,7 +1896,7 @@ export interface components {
              * Seen
              * @default null
              */
-            seen: ("as_shot" | "undistorted") | null;
+            seen: ("as_shot" | "undistorted" | "corrected") | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2368,7 +2368,7 @@ export interface components {
              * Seen
              * @default null
              */
-            seen: ("as_shot" | "undistorted") | null;
+            seen: ("as_shot" | "undistorted" | "corrected") | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2849,7 +2849,7 @@ export interface components {
              * Seen
              * @default null
              */
-            seen: ("as_shot" | "undistorted") | null;
+            seen: ("as_shot" | "undistorted" | "corrected") | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2933,7 +2933,7 @@ export interface components {
              * Seen
              * @default null
              */
-            seen: ("as_shot" | "undistorted") | null;
+            seen: ("as_shot" | "undistorted" | "corrected") | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3206,10 +3206,12 @@ export interface components {
         };
         /**
          * Marks
-         * @description What belongs to the frame and is drawn on the picture, in undistorted pixels.
+         * @description What belongs to the frame and is drawn on the picture, in pixels of the uncropped corrected
+         *     one.
          *
-         *     The box to keep and the boxes to avoid, and those that do not bend, by their corners, clockwise
-         *     from the top left, and the point that is aimed at.
+         *     The box to keep and the boxes to avoid, and those that do not bend, by places along their sides,
+         *     clockwise from the top left corner, the corners of the box to keep, and the point that is aimed
+         *     at.
          */
         Marks: {
             /**
@@ -3217,6 +3219,14 @@ export interface components {
              * @default []
              */
             keep: [
+                number,
+                number
+            ][];
+            /**
+             * Keep Corners
+             * @default []
+             */
+            keep_corners: [
                 number,
                 number
             ][];
@@ -3266,7 +3276,7 @@ export interface components {
              * Seen
              * @default null
              */
-            seen: ("as_shot" | "undistorted") | null;
+            seen: ("as_shot" | "undistorted" | "corrected") | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3287,7 +3297,7 @@ export interface components {
              * Seen
              * @default null
              */
-            seen: ("as_shot" | "undistorted") | null;
+            seen: ("as_shot" | "undistorted" | "corrected") | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3316,7 +3326,7 @@ export interface components {
              * Seen
              * @default null
              */
-            seen: ("as_shot" | "undistorted") | null;
+            seen: ("as_shot" | "undistorted" | "corrected") | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3359,7 +3369,9 @@ export interface components {
         };
         /**
          * NextLine
-         * @description A line that would tell most if it were drawn next, in undistorted pixels.
+         * @description A line that would tell most if it were drawn next.
+         *
+         *     Its ``points`` are undistorted pixels, ``corrected_points`` where it is drawn.
          *
          *     ``axis`` is what it makes surer, from one deviation to another; None where it tells which of the
          *     readings is wrong.
@@ -3381,6 +3393,14 @@ export interface components {
                     number
                 ]
             ];
+            /**
+             * Corrected Points
+             * @default []
+             */
+            corrected_points: [
+                number,
+                number
+            ][];
             /** Axis */
             axis: ("roll" | "lean" | "swing") | null;
             /** From Deg */
@@ -3608,7 +3628,7 @@ export interface components {
              * Seen
              * @default null
              */
-            seen: ("as_shot" | "undistorted") | null;
+            seen: ("as_shot" | "undistorted" | "corrected") | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4396,7 +4416,7 @@ export interface components {
          *     most by which it is turned, ``min_jacobian`` and ``max_jacobian`` how much areas shrink and
          *     grow, and ``bent_share`` the share of the picture where an eye could see it.
          *     ``closes_fraction`` is the share of the frame that keeping everything would have left empty
-         *     and that is closed.
+         *     and that is closed. ``grid`` is for drawing; the ``mesh`` itself stays here.
          */
         SolvedBend: {
             /** Lines */
@@ -4419,7 +4439,7 @@ export interface components {
             bent_share: number;
             /** Closes Fraction */
             closes_fraction: number;
-            mesh: components["schemas"]["SolvedMesh"];
+            grid: components["schemas"]["SolvedGrid"];
         };
         /**
          * SolvedCost
@@ -4470,6 +4490,33 @@ export interface components {
             height: number;
         };
         /**
+         * SolvedGrid
+         * @description Where a grid over the turned picture comes to lie, to draw the picture by.
+         *
+         *     It begins at ``left``, ``top`` and has ``rows`` and ``columns`` of places ``step`` pixels apart;
+         *     ``places`` are where they lie in the uncropped corrected picture, row by row, x and y in turns,
+         *     to a tenth of a pixel. Every so many, ``coarse``, begins a cell of the mesh, and ``growth``
+         *     is by how much the areas of these grow, row by row.
+         */
+        SolvedGrid: {
+            /** Left */
+            left: number;
+            /** Top */
+            top: number;
+            /** Step */
+            step: number;
+            /** Rows */
+            rows: number;
+            /** Columns */
+            columns: number;
+            /** Places */
+            places: number[];
+            /** Coarse */
+            coarse: number;
+            /** Growth */
+            growth: number[];
+        };
+        /**
          * SolvedLens
          * @description The distortion that is taken out, for radii in units of ``unit_px`` about ``centre``.
          *
@@ -4477,7 +4524,7 @@ export interface components {
          *     c6; ``tangential`` are p1 and p2. ``sigma`` are the deviations of what traces determine, by its
          *     name (`lens.plumb_line`), ``traces`` how many count. ``corner_shift`` is how far a corner moves
          *     outwards, in units of half the diagonal, ``box`` the undistorted picture's own box, x, y, width,
-         *     height, in source pixels.
+         *     height, in source pixels, ``border`` its border.
          */
         SolvedLens: {
             /**
@@ -4521,27 +4568,13 @@ export interface components {
                 number,
                 number
             ];
+            /** Border */
+            border: [
+                number,
+                number
+            ][];
             /** Name */
             name: string;
-        };
-        /**
-         * SolvedMesh
-         * @description The mesh of a bending (`warp.bending`): where it begins, the side of its cells, how many rows
-         *     and columns of coefficients it has, and these row by row, x and y in turns, in pixels.
-         */
-        SolvedMesh: {
-            /** Left */
-            left: number;
-            /** Top */
-            top: number;
-            /** Cell */
-            cell: number;
-            /** Rows */
-            rows: number;
-            /** Columns */
-            columns: number;
-            /** Shift */
-            shift: number[];
         };
         /**
          * SolvedReading
@@ -4555,8 +4588,10 @@ export interface components {
          *     ``sag_before_px`` and ``sag_px`` are how far a trace or a fitted line bends from its chord, as
          *     shot and corrected. ``wanted_deg`` is the tilt that it is to have by bending, None where its
          *     direction is left to itself, and ``left_deg`` how far off that it still is.
-         *     ``hand_points`` can be taken in hand, ``points`` are all its points, and
-         *     ``undistorted_points`` and ``undistorted_hand_points`` the same where the screen draws them.
+         *     ``hand_points`` can be taken in hand, ``points`` are all its points, in source pixels;
+         *     ``undistorted_hand_points`` and ``undistorted_points`` are the same freed of distortion,
+         *     ``corrected_hand_points`` and ``corrected_points`` in pixels of the uncropped corrected picture,
+         *     the latter as the line is drawn there: by many where the picture bends.
          */
         SolvedReading: {
             /** Id */
@@ -4627,6 +4662,16 @@ export interface components {
             ][];
             /** Undistorted Hand Points */
             undistorted_hand_points: [
+                number,
+                number
+            ][];
+            /** Corrected Points */
+            corrected_points: [
+                number,
+                number
+            ][];
+            /** Corrected Hand Points */
+            corrected_hand_points: [
                 number,
                 number
             ][];

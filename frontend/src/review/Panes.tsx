@@ -20,7 +20,7 @@ export function AsItIs({ reviewed }: { reviewed: Reviewed | undefined }) {
               <SvgBox position="absolute" inset="0" width="100%" height="100%" fill="none">
                 <PencilLines
                   found={reviewed.found}
-                  view={{ seen: "undistorted", toStage: place }}
+                  view={{ seen: "undistorted", lay: place }}
                 />
               </SvgBox>
             )}

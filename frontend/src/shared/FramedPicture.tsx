@@ -1,7 +1,7 @@
 /* A picture in its frame, as large as a pane allows. */
 import { Box } from "@chakra-ui/react";
 import type { ReactNode } from "react";
-import { corrected } from "../bench/stage/bending";
+import { laying } from "../bench/stage/laying";
 import {
   fromRows,
   mapped,
@@ -56,7 +56,7 @@ export function FramedPicture({ size, shot, alt, margin = 22, from = 0, children
   );
   const plane = product(scaling(zoom), translation(-frame.x, -frame.y));
   const laid = product(plane, fromRows(homography));
-  const way = corrected(shot.shown);
+  const lay = laying(shot.shown);
   const [width, height] = [frame.width * zoom, frame.height * zoom];
   const left = (size.width - width) / 2;
   const cut = Math.min(Math.max(from * size.width - left, 0), width);
@@ -71,7 +71,7 @@ export function FramedPicture({ size, shot, alt, margin = 22, from = 0, children
       style={{ clipPath: cut ? `inset(0 0 0 ${cut}px)` : undefined }}
     >
       <ProxyPicture bench={shot} laid={laid} alt={alt} undistorted />
-      {children?.((point) => mapped(plane, way.to(point)))}
+      {children?.((point) => mapped(plane, lay(point)))}
     </Box>
   );
 }

@@ -23,7 +23,7 @@ from sequor.core.account.diagnosis import (
     about_what_is_open,
 )
 from sequor.core.account.next_line import next_line
-from sequor.core.account.readings import Undistorted, account_of
+from sequor.core.account.readings import Undistorted, account_of, drawn_straight
 from sequor.core.bend.advice import about_bending
 from sequor.core.bend.asked import asked_of
 from sequor.core.bend.bend import Bent, bend
@@ -54,6 +54,7 @@ from sequor.core.recipe import AXES, Axis, Box, Ease, PhotoFacts, Point, Recipe,
 from sequor.core.solution import Solution
 from sequor.core.solved import (
     Marks,
+    NextLine,
     Row,
     Size,
     SolvedAxis,
@@ -61,6 +62,7 @@ from sequor.core.solved import (
     SolvedCost,
     SolvedFocal,
     SolvedFrame,
+    SolvedGrid,
     SolvedLens,
     SolvedMesh,
     SolvedReading,
@@ -68,6 +70,7 @@ from sequor.core.solved import (
     SolvedStance,
 )
 from sequor.core.stance.staying import standing
+from sequor.core.warp.bending import Bending
 from sequor.core.warp.ease import scaled
 from sequor.core.warp.limits import SAFE_STRETCH, safe_turn
 from sequor.core.warp.map import Warp, border_of, laid_out
@@ -79,6 +82,10 @@ _REMEMBERED = 64
 """Solutions that are kept: a draft is solved again for its report, its guide, its view."""
 _SEAM_POINTS = 96
 """Points along each side of the frame that are told in source pixels where its sides are bent."""
+_FINER = 3
+"""Parts of each side of a cell of the mesh in the grid that the screen draws by: between its
+places it is off by 3 pixels of 6000 at most where a turn of 5 degrees is bent away whole
+(tests/core/test_bending.py), half a pixel of a screen; at rest the server's own pixels are seen."""
 _SEEN_PX = 0.5
 """Less than half a pixel of empty area in the whole frame is rounding."""
 
@@ -200,11 +207,19 @@ class _Job:
             frame_source=_points(self.warp.to_source(self.seam())),
             kept_fraction=kept_share(outline, frame, self.warp, self.photo),
             cost=self.cost(),
-            marks=_marks(self.recipe, self.distortion),
+            marks=_marks(self.recipe, self.warp),
             readings=readings,
             notes=tuple(self.notes(stance, focal, readings)),
-            next_line=next_line(self.photo, self.focal35_mm, self.lines, self.measured),
+            next_line=self.next_line(),
         )
+
+    def next_line(self) -> NextLine | None:
+        """The line that would tell most, with where it is drawn."""
+        found = next_line(self.photo, self.focal35_mm, self.lines, self.measured)
+        if found is None:
+            return None
+        drawn = drawn_straight(self.warp, np.array(found.points))
+        return found.model_copy(update={"corrected_points": drawn})
 
     def stance(self) -> SolvedStance:
         """The three axes."""
@@ -297,6 +312,7 @@ class _Job:
             max_jacobian=bent.max_jacobian,
             bent_share=bent.bent_share,
             closes_fraction=max(0.0, open_before - open_now),
+            grid=_grid(bending),
             mesh=SolvedMesh(
                 left=bending.left,
                 top=bending.top,
@@ -365,24 +381,51 @@ def _solved_lens(
         traces=sum(reading.kind == "trace" and reading.active for reading in recipe.readings),
         corner_shift=0.0 if distortion.straight else distortion.corner_shift(),
         box=(box.x, box.y, box.width, box.height),
+        border=() if distortion.straight else _points(border),
         name=recipe.lens.name if source == "database" else "",
     )
 
 
-def _marks(recipe: Recipe, distortion: Distortion) -> Marks:
+def _marks(recipe: Recipe, warp: Warp) -> Marks:
     """The boxes and the point that belong to the frame, where the screen draws them."""
 
-    def corners(box: Box) -> tuple[Point, ...]:
-        square = Rectangle(box.left, box.top, box.right - box.left, box.bottom - box.top)
-        return _points(distortion.undistorted(square.corners))
+    def corners(box: Box) -> Matrix:
+        return Rectangle(box.left, box.top, box.right - box.left, box.bottom - box.top).corners
+
+    def around(box: Box) -> tuple[Point, ...]:
+        square = corners(box)
+        straight = warp.distortion.undistorted(np.concatenate([square, square[:1]]))
+        return drawn_straight(warp, straight)
 
     frame = recipe.frame
     aimed = frame.aim.point if frame.aim else None
     return Marks(
-        keep=corners(frame.keep) if frame.keep else (),
-        aim=_points(distortion.undistorted(np.array([aimed])))[0] if aimed else None,
-        avoid=tuple(corners(box) for box in recipe.fill.avoid),
-        still=tuple(corners(box) for box in recipe.bend.still),
+        keep=around(frame.keep) if frame.keep else (),
+        keep_corners=_points(warp.to_corrected(corners(frame.keep))) if frame.keep else (),
+        aim=_points(warp.to_corrected(np.array([aimed])))[0] if aimed else None,
+        avoid=tuple(around(box) for box in recipe.fill.avoid),
+        still=tuple(around(box) for box in recipe.bend.still),
+    )
+
+
+def _grid(bending: Bending) -> SolvedGrid:
+    """The grid that the picture is drawn by: its mesh, each cell in parts."""
+    rows, columns = bending.rows * _FINER + 1, bending.columns * _FINER + 1
+    step = bending.cell / _FINER
+    x, y = np.meshgrid(np.arange(columns), np.arange(rows))
+    places = np.column_stack([x.ravel(), y.ravel()]) * step + [bending.left, bending.top]
+    i, j = np.meshgrid(np.arange(bending.columns) + 0.5, np.arange(bending.rows) + 0.5)
+    middles = np.column_stack([i.ravel(), j.ravel()]) * bending.cell + [bending.left, bending.top]
+    growth = np.linalg.det(bending.jacobian(middles))
+    return SolvedGrid(
+        left=bending.left,
+        top=bending.top,
+        step=step,
+        rows=rows,
+        columns=columns,
+        places=tuple(bending.bent(places).round(1).ravel().tolist()),
+        coarse=_FINER,
+        growth=tuple(growth.round(4).tolist()),
     )
 
 

@@ -1,8 +1,11 @@
 """The numbers of a solution: stance, lens, bending, frame, cost, and what every reading says."""
 
 from functools import cached_property
+from typing import Annotated
 
 import numpy as np
+from pydantic import Field
+from pydantic.json_schema import SkipJsonSchema
 
 from sequor.core.lens.distortion import Distortion
 from sequor.core.recipe import (
@@ -94,7 +97,7 @@ class SolvedLens(Value):
     c6; ``tangential`` are p1 and p2. ``sigma`` are the deviations of what traces determine, by its
     name (`lens.plumb_line`), ``traces`` how many count. ``corner_shift`` is how far a corner moves
     outwards, in units of half the diagonal, ``box`` the undistorted picture's own box, x, y, width,
-    height, in source pixels.
+    height, in source pixels, ``border`` its border.
     """
 
     source: LensSource
@@ -106,6 +109,7 @@ class SolvedLens(Value):
     traces: int
     corner_shift: float
     box: tuple[Coordinate, Coordinate, Coordinate, Coordinate]
+    border: tuple[Point, ...]
     name: str
 
 
@@ -122,6 +126,25 @@ class SolvedMesh(Value):
     shift: tuple[float, ...]
 
 
+class SolvedGrid(Value):
+    """Where a grid over the turned picture comes to lie, to draw the picture by.
+
+    It begins at ``left``, ``top`` and has ``rows`` and ``columns`` of places ``step`` pixels apart;
+    ``places`` are where they lie in the uncropped corrected picture, row by row, x and y in turns,
+    to a tenth of a pixel. Every so many, ``coarse``, begins a cell of the mesh, and ``growth``
+    is by how much the areas of these grow, row by row.
+    """
+
+    left: Coordinate
+    top: Coordinate
+    step: Coordinate
+    rows: int
+    columns: int
+    places: tuple[float, ...]
+    coarse: int
+    growth: tuple[float, ...]
+
+
 class SolvedBend(Value):
     """How the picture bends.
 
@@ -131,7 +154,7 @@ class SolvedBend(Value):
     most by which it is turned, ``min_jacobian`` and ``max_jacobian`` how much areas shrink and
     grow, and ``bent_share`` the share of the picture where an eye could see it.
     ``closes_fraction`` is the share of the frame that keeping everything would have left empty
-    and that is closed.
+    and that is closed. ``grid`` is for drawing; the ``mesh`` itself stays here.
     """
 
     lines: float
@@ -144,7 +167,8 @@ class SolvedBend(Value):
     max_jacobian: float
     bent_share: float
     closes_fraction: float
-    mesh: SolvedMesh
+    grid: SolvedGrid
+    mesh: SkipJsonSchema[Annotated[SolvedMesh, Field(exclude=True)]]
 
 
 class SolvedFrame(Value):
@@ -197,8 +221,10 @@ class SolvedReading(Value):
     ``sag_before_px`` and ``sag_px`` are how far a trace or a fitted line bends from its chord, as
     shot and corrected. ``wanted_deg`` is the tilt that it is to have by bending, None where its
     direction is left to itself, and ``left_deg`` how far off that it still is.
-    ``hand_points`` can be taken in hand, ``points`` are all its points, and
-    ``undistorted_points`` and ``undistorted_hand_points`` the same where the screen draws them.
+    ``hand_points`` can be taken in hand, ``points`` are all its points, in source pixels;
+    ``undistorted_hand_points`` and ``undistorted_points`` are the same freed of distortion,
+    ``corrected_hand_points`` and ``corrected_points`` in pixels of the uncropped corrected picture,
+    the latter as the line is drawn there: by many where the picture bends.
     """
 
     id: str
@@ -226,6 +252,8 @@ class SolvedReading(Value):
     hand_points: tuple[Point, ...]
     undistorted_points: tuple[Point, ...]
     undistorted_hand_points: tuple[Point, ...]
+    corrected_points: tuple[Point, ...]
+    corrected_hand_points: tuple[Point, ...]
 
     @property
     def fitted(self) -> bool:
@@ -234,20 +262,25 @@ class SolvedReading(Value):
 
 
 class Marks(Value):
-    """What belongs to the frame and is drawn on the picture, in undistorted pixels.
+    """What belongs to the frame and is drawn on the picture, in pixels of the uncropped corrected
+    one.
 
-    The box to keep and the boxes to avoid, and those that do not bend, by their corners, clockwise
-    from the top left, and the point that is aimed at.
+    The box to keep and the boxes to avoid, and those that do not bend, by places along their sides,
+    clockwise from the top left corner, the corners of the box to keep, and the point that is aimed
+    at.
     """
 
     keep: tuple[Point, ...] = ()
+    keep_corners: tuple[Point, ...] = ()
     aim: Point | None = None
     avoid: tuple[tuple[Point, ...], ...] = ()
     still: tuple[tuple[Point, ...], ...] = ()
 
 
 class NextLine(Value):
-    """A line that would tell most if it were drawn next, in undistorted pixels.
+    """A line that would tell most if it were drawn next.
+
+    Its ``points`` are undistorted pixels, ``corrected_points`` where it is drawn.
 
     ``axis`` is what it makes surer, from one deviation to another; None where it tells which of the
     readings is wrong.
@@ -255,6 +288,7 @@ class NextLine(Value):
 
     kind: Direction
     points: tuple[Point, Point]
+    corrected_points: tuple[Point, ...] = ()
     axis: Axis | None
     from_deg: float | None
     to_deg: float | None

@@ -77,7 +77,7 @@ export function FrameHands({ bench, view, framing, guides, size, onHold }: Props
       {marks.avoid.map((box, index) => (
         <path
           key={index}
-          d={polygon(box.map(view.toStage))}
+          d={polygon(box.map((p) => mapped(view.plane, p)))}
           fill="#a83c25"
           fillOpacity=".22"
           stroke="#f7c4b6"
@@ -90,7 +90,7 @@ export function FrameHands({ bench, view, framing, guides, size, onHold }: Props
       {marks.still.map((box, index) => (
         <path
           key={index}
-          d={polygon(box.map(view.toStage))}
+          d={polygon(box.map((p) => mapped(view.plane, p)))}
           stroke="#bfe3ff"
           strokeWidth="1.6"
           strokeDasharray="8 3 2 3"
@@ -192,7 +192,11 @@ function pulledBeyond([hx, hy]: Handle, [dx, dy]: Point, start: Frame, now: Fram
   );
 }
 
-/** A thing on the picture that can be dragged and nudged; it says where it should be. */
+/**
+ * A thing on the picture that can be dragged and nudged; it says where it should be.
+ *
+ * @param point Where the server has it in the corrected picture.
+ */
 function useGrip(point: Point, view: View, onMove: (point: Point) => void) {
   // Where keys have moved it, until the server says where it is.
   const keyed = useRef<{ of: Point; at: Point }>(undefined);
@@ -205,7 +209,10 @@ function useGrip(point: Point, view: View, onMove: (point: Point) => void) {
     if (!way) return;
     event.preventDefault();
     event.stopPropagation();
-    const [x, y] = keyed.current && keyed.current.of === point ? keyed.current.at : point;
+    const [x, y] =
+      keyed.current && keyed.current.of === point
+        ? keyed.current.at
+        : view.fromStage(mapped(view.plane, point));
     const next: Point = [x + way[0] * stepOf(event), y + way[1] * stepOf(event)];
     keyed.current = { of: point, at: next };
     onMove(next);
@@ -214,8 +221,9 @@ function useGrip(point: Point, view: View, onMove: (point: Point) => void) {
 }
 
 function KeepBox({ bench, view }: { bench: Bench; view: View }) {
-  const points = bench.solution.marks.keep.map(view.toStage);
-  const [topLeft, , bottomRight] = bench.solution.marks.keep as [Point, Point, Point, Point];
+  const { keep, keep_corners } = bench.solution.marks;
+  const points = keep.map((p) => mapped(view.plane, p));
+  const [topLeft, , bottomRight] = keep_corners as [Point, Point, Point, Point];
   const move = (corner: "top_left" | "bottom_right") => (to: Point) =>
     bench.acts.keepSoon({ do: "move_keep_corner", corner, to, seen: view.seen });
   const first = useGrip(topLeft, view, move("top_left"));
@@ -243,8 +251,12 @@ function KeepBox({ bench, view }: { bench: Bench; view: View }) {
       >
         keep
       </text>
-      <MarkGrip name="Box to keep, top left" point={points[0] as Point} hands={first} />
-      <MarkGrip name="Box to keep, bottom right" point={points[2] as Point} hands={second} />
+      <MarkGrip name="Box to keep, top left" point={mapped(view.plane, topLeft)} hands={first} />
+      <MarkGrip
+        name="Box to keep, bottom right"
+        point={mapped(view.plane, bottomRight)}
+        hands={second}
+      />
     </g>
   );
 }
@@ -253,7 +265,7 @@ function AimPoint({ bench, view, point }: { bench: Bench; view: View; point: Poi
   const hands = useGrip(point, view, (to) =>
     bench.acts.keepSoon({ do: "move_aim", to, seen: view.seen }),
   );
-  const [x, y] = view.toStage(point);
+  const [x, y] = mapped(view.plane, point);
   const cross = `M${x - 16},${y}H${x - 5}M${x + 5},${y}H${x + 16}M${x},${y - 16}V${y - 5}M${x},${y + 5}V${y + 16}`;
   return (
     <g data-aim>

@@ -1,7 +1,7 @@
 /* How the picture bends, laid over it: the mesh, or by how much each part grows or shrinks. */
 import { Flex, Text } from "@chakra-ui/react";
 import { useOptions } from "../../api/options";
-import { cellsOf, type Mesh } from "./bending";
+import { cellsOf, type Grid } from "./laying";
 import { line, mapped, polygon, type Matrix, type Point } from "./geometry";
 
 export type Overlay = "off" | "mesh" | "stretch";
@@ -19,16 +19,16 @@ const SHRUNK = "#2f6fb0";
 const STRONGEST = 0.72;
 
 interface Props {
-  mesh: Mesh;
+  grid: Grid;
   plane: Matrix;
   outline: readonly Point[];
   overlay: Overlay;
 }
 
-export function MeshOverlay({ mesh, plane, outline, overlay }: Props) {
+export function MeshOverlay({ grid, plane, outline, overlay }: Props) {
   const { stretch_shown: range } = useOptions();
   if (overlay === "off") return null;
-  const { corners, growth } = cellsOf(mesh);
+  const { corners, growth } = cellsOf(grid);
   const placed = corners.map((row) => row.map((point) => mapped(plane, point)));
   const columns = placed[0]?.map((_, column) => placed.map((row) => row[column] as Point)) ?? [];
   return (

@@ -2,18 +2,18 @@
    nothing lies there yet. */
 import { chakra } from "@chakra-ui/react";
 import type { Solution } from "../../api/client";
-import { line, type Point } from "./geometry";
+import { line, mapped, type Point } from "./geometry";
 import type { View } from "./useView";
 
 const Line = chakra("g");
 
 interface Props {
   next: NonNullable<Solution["next_line"]>;
-  view: Pick<View, "toStage">;
+  view: Pick<View, "plane">;
 }
 
 export function NextLine({ next, view }: Props) {
-  const path = line(next.points.map((point) => view.toStage(point as Point)));
+  const path = line(next.corrected_points.map((point) => mapped(view.plane, point as Point)));
   return (
     <Line color={`${next.kind}OnPicture`} pointerEvents="none" data-next-line={next.kind}>
       <path d={path} stroke="#000" strokeOpacity=".35" strokeWidth="4" />

@@ -9,7 +9,7 @@ const Line = chakra("g");
 
 interface Props {
   found: ProposalOut;
-  view: Pick<View, "seen" | "toStage">;
+  view: Pick<View, "seen" | "lay">;
   lit?: string | undefined;
   previewed?: readonly SolvedReading[];
 }
@@ -20,8 +20,8 @@ export function PencilLines({ found, view, lit, previewed }: Props) {
       {found.proposal.readings.map(({ reading, straight }) => {
         // In a preview the picture is already as the proposal would have it.
         const solved = previewed?.find(({ id }) => id === reading.id)?.undistorted_points;
-        const ends = view.seen === "undistorted" ? (solved ?? straight) : reading.points;
-        const points = ends.map((point) => view.toStage(point as Point));
+        const ends = view.seen === "as_shot" ? reading.points : (solved ?? straight);
+        const points = ends.map((point) => view.lay(point as Point));
         const a = points[0] as Point;
         const b = points.at(-1) as Point;
         const path = line(points);

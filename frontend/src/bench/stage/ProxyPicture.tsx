@@ -3,8 +3,8 @@
 import { chakra } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import type { PictureState, Solution } from "../../api/client";
-import { corrected } from "./bending";
 import { BentPicture, canDrawBent } from "./BentPicture";
+import { laying } from "./laying";
 import {
   css,
   fromRows,
@@ -51,7 +51,7 @@ export function ProxyPicture({ bench, laid, alt, moving, undistorted }: Props) {
     scaling(shown.box[2] / shown.width, shown.box[3] / shown.height),
   );
   if (undistorted && bench.shown.bend && canDrawBent()) {
-    const way = corrected(bench.shown);
+    const lay = laying(bench.shown);
     // What takes the turned picture to the stage takes the bent one there too.
     const plane = product(laid, inverse(fromRows(bench.shown.homography)));
     const [x, y, width, height] = shown.box;
@@ -59,7 +59,7 @@ export function ProxyPicture({ bench, laid, alt, moving, undistorted }: Props) {
       <BentPicture
         src={shown.src}
         alt={alt}
-        place={([u, v]) => mapped(plane, way.to([x + u * width, y + v * height]))}
+        place={([u, v]) => mapped(plane, lay([x + u * width, y + v * height]))}
         clip={bench.shown.outline.map((point) => mapped(plane, point as Point))}
       />
     );
@@ -104,10 +104,9 @@ function undistortedImage({ state, shown }: Shot): Shown {
   );
   const scale = EDGE_PX / Math.max(width, height);
   // What lies beyond the border of the picture is not shown.
-  const way = corrected(shown);
-  const border = shown.outline
-    .map((point) => way.from(point as Point))
-    .map(([px, py]) => `${((px - x) / width) * 100}% ${((py - y) / height) * 100}%`);
+  const border = shown.lens.border.map(
+    ([px, py]) => `${((px - x) / width) * 100}% ${((py - y) / height) * 100}%`,
+  );
   return {
     clip: `polygon(${border.join(", ")})`,
     src: `${state.addresses.original}/undistorted.jpg?${query.join("&")}`,

@@ -19,7 +19,6 @@ import { Guides, type Guide } from "./Guides";
 import { Loupe, POWERS } from "./Loupe";
 import { ProxyPicture } from "./ProxyPicture";
 import type { ProposalOut } from "../../api/client";
-import { meshOf } from "./bending";
 import {
   MeshOverlay,
   nextOverlay,
@@ -172,7 +171,7 @@ export function Stage({
   );
   const lookedSource = looked && sourcePointOf(bench, view, looked.id, looked.end, looked.picture);
   const placed = hand.corners.map(view.toStage);
-  const mesh = meshOf(bench.shown);
+  const bent = bench.shown.bend?.grid;
   const angled = new Set(
     bench.recipe.readings.filter(({ becomes }) => becomes === "angle").map(({ id }) => id),
   );
@@ -268,7 +267,7 @@ export function Stage({
               previewed={bench.solution.readings}
             />
           )}
-          {!divided && measuring && !proposed && next && view.seen === "undistorted" && (
+          {!divided && measuring && !proposed && next && !asShot && (
             <NextLine next={next} view={view} />
           )}
           {placed.length > 0 && (
@@ -285,9 +284,9 @@ export function Stage({
               strokeWidth="2"
             />
           ))}
-          {!asShot && !divided && mesh && (
+          {!asShot && !divided && bent && (
             <MeshOverlay
-              mesh={mesh}
+              grid={bent}
               plane={view.plane}
               outline={bench.shown.outline as Point[]}
               overlay={overlay}
@@ -362,7 +361,7 @@ export function Stage({
               title="How much the loupe magnifies while an end is in the hand (M)"
             />
           )}
-          {mesh && !asShot && (
+          {bent && !asShot && (
             <StageButton
               onClick={turnOverlay}
               label={`Bending: ${OVERLAY_NAMES[overlay]}`}
@@ -376,7 +375,7 @@ export function Stage({
             hint="0"
           />
         </Flex>
-        {mesh && overlay === "stretch" && !asShot && !divided && <StretchLegend />}
+        {bent && overlay === "stretch" && !asShot && !divided && <StretchLegend />}
         {asShot && <Tag left="102px">as shot</Tag>}
         {placing && framing.tool && !asShot && <StageWords>{FRAME_HINTS[framing.tool]}</StageWords>}
         {measuring && (said || tool || empty) && (

@@ -2,7 +2,7 @@
    hand where the hand is. */
 import type { SolvedReading } from "../../api/client";
 import type { Bench } from "../useBench";
-import { between, type Point } from "./geometry";
+import { between, mapped, type Point } from "./geometry";
 import type { DrawnReading } from "./ReadingOnStage";
 import type { Settled } from "./useHand";
 import type { View } from "./useView";
@@ -22,49 +22,74 @@ export function drawnReadings(bench: Bench, view: View, inHand: InHand | undefin
   );
   const shown = bench.solution.readings
     .filter((reading) => !hidden.has(reading.id))
-    .map((reading) => drawn(reading, view, inHand));
+    .map((reading) => drawn(reading, view, inHand, bench.shown !== bench.solution));
   if (inHand?.what !== "draw" || shown.some((reading) => reading.id === inHand.id)) return shown;
-  return [
-    ...shown,
-    laid(
-      view,
-      { ...inHand, number: bench.solution.readings.length + 1, active: true },
-      inHand.points,
-      inHand.points,
-    ),
-  ];
+  const { id, kind, points } = inHand;
+  const number = bench.solution.readings.length + 1;
+  return [...shown, held(view, { id, number, kind, active: true }, points)];
 }
 
-function drawn(reading: SolvedReading, view: View, inHand: InHand | undefined): Drawn {
-  const undistorted = view.seen === "undistorted";
-  const points = undistorted ? reading.undistorted_points : reading.points;
-  const handles = undistorted ? reading.undistorted_hand_points : reading.hand_points;
-  if (inHand?.id !== reading.id) return laid(view, reading, points, handles);
-  if (inHand.what === "draw") return laid(view, reading, inHand.points, inHand.points);
-  const moved = handles.map((point, end) => (end === inHand.end ? inHand.at : point));
-  return laid(view, reading, moved, moved);
-}
-
-function laid(
+function drawn(
+  reading: SolvedReading,
   view: View,
-  { id, number, kind, active }: Pick<DrawnReading, "id" | "number" | "kind" | "active">,
-  points: readonly Point[],
-  handles: readonly Point[],
+  inHand: InHand | undefined,
+  still: boolean,
 ): Drawn {
+  const onStage = placed(reading, view, still);
+  if (inHand?.id !== reading.id) return told(reading, onStage, view);
+  if (inHand.what === "draw") return held(view, reading, inHand.points);
+  return held(
+    view,
+    reading,
+    onStage.handles.map((point, end) => (end === inHand.end ? inHand.at : view.fromStage(point))),
+  );
+}
+
+type OnStage = Pick<Drawn, "points" | "handles">;
+
+/**
+ * Where a reading lies on the stage: where the server says; while the picture stands still under a
+ * reading that moves, where the undistorted picture lies.
+ */
+function placed(reading: SolvedReading, view: View, still: boolean): OnStage {
+  const { lay } = view;
+  if (view.seen === "as_shot")
+    return { points: reading.points.map(lay), handles: reading.hand_points.map(lay) };
+  if (still)
+    return {
+      points: closely(reading.undistorted_points, reading.kind, view).map(lay),
+      handles: reading.undistorted_hand_points.map(lay),
+    };
+  const onPlane = (point: Point) => mapped(view.plane, point);
   return {
-    id,
-    number,
-    kind,
-    active,
-    points: (kind === "trace" ? points : closely(points, view)).map(view.toStage),
-    handles: handles.map(view.toStage),
-    inPicture: [...handles],
+    points: reading.corrected_points.map(onPlane),
+    handles: reading.corrected_hand_points.map(onPlane),
   };
 }
 
+type Named = Pick<DrawnReading, "id" | "number" | "kind" | "active">;
+
+function told(
+  { id, number, kind, active }: Named,
+  { points, handles }: OnStage,
+  view: View,
+): Drawn {
+  return { id, number, kind, active, points, handles, inPicture: handles.map(view.fromStage) };
+}
+
+/** One in the hand, by its points in the picture that is seen. */
+function held(view: View, reading: Named, points: readonly Point[]): Drawn {
+  const onStage = points.map(view.toStage);
+  return { ...told(reading, { points: onStage, handles: onStage }, view), inPicture: [...points] };
+}
+
 /** Where the picture bends, a line between two points is drawn by many. */
-function closely(points: readonly Point[], view: View): readonly Point[] {
-  if (!view.bends) return points;
+function closely(
+  points: readonly Point[],
+  kind: DrawnReading["kind"],
+  view: View,
+): readonly Point[] {
+  if (view.seen !== "corrected" || kind === "trace") return points;
   return points.flatMap((point, place) => {
     const next = points[place + 1];
     if (!next) return [point];
@@ -73,8 +98,8 @@ function closely(points: readonly Point[], view: View): readonly Point[] {
 }
 
 /**
- * Where an end lies in the picture as shot: where it is drawn, or for a picture freed of bow where
- * the server says.
+ * Where an end lies in the picture as shot: where it is drawn, or for a picture freed of bow, or
+ * bent, where the server says.
  */
 export function sourcePointOf(
   bench: Bench,
@@ -84,6 +109,6 @@ export function sourcePointOf(
   picture: Point,
 ): Point | undefined {
   const straight = bench.shown.lens.polynomial.every((c) => c === 0);
-  if (straight || view.seen === "as_shot") return picture;
+  if (view.seen === "as_shot" || (straight && view.seen === "undistorted")) return picture;
   return bench.solution.readings.find((reading) => reading.id === id)?.hand_points[end];
 }

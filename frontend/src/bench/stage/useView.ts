@@ -1,7 +1,7 @@
 /* What part of the plane the stage shows: fitted, or zoomed and panned by hand. */
 import { useEffect, useRef, useState } from "react";
 import type { PictureState, Solution } from "../../api/client";
-import { corrected, type Linear } from "./bending";
+import { laying, nearby, type Linear } from "./laying";
 import {
   clamp,
   fromRows,
@@ -28,14 +28,14 @@ export interface View extends Zoomed {
   /** Plane of the corrected picture to stage pixels. */
   plane: Matrix;
   /** What is seen, whose pixels the points on the stage are given in. */
-  seen: "as_shot" | "undistorted";
-  /** Those pixels to stage pixels, but for what bends. */
+  seen: "as_shot" | "undistorted" | "corrected";
+  /** The picture as shot, or the undistorted one, to stage pixels, but for what bends. */
   picture: Matrix;
-  /** Whether straight lines are drawn as curves. */
-  bends: boolean;
   /** How a place on the stage moves when a point of the picture moves by one, in row order. */
   turnedAt: (point: Point) => Linear;
-  /** A point of the picture on the stage, and the other way round. */
+  /** A point of the undistorted picture on the stage; of the one as shot where that is seen. */
+  lay: (point: Point) => Point;
+  /** A point of the picture that is seen on the stage, and the other way round. */
   toStage: (point: Point) => Point;
   fromStage: (point: Point) => Point;
   /** Source pixels to stage pixels as shot, for comparing: aligned with the corrected picture. */
@@ -89,29 +89,32 @@ export function useView({ box, size, state, shown, asShot, frozen }: Options): V
   // Beside or behind the corrected picture the middle of the one as shot lies where that middle
   // has gone.
   const centre: Point = [state.file.width / 2, state.file.height / 2];
-  const way = corrected(shown);
-  const [cx, cy] = way.to(centre);
+  const laid = laying(shown);
+  const [cx, cy] = laid(centre);
   const aligned = product(plane, translation(cx - centre[0], cy - centre[1]));
   const picture = asShot ? product(plane, asShotPlane) : product(plane, fromRows(shown.homography));
 
-  const toStage = (point: Point): Point =>
-    asShot ? mapped(picture, point) : mapped(plane, way.to(point));
+  const lay = (point: Point): Point =>
+    asShot ? mapped(picture, point) : mapped(plane, laid(point));
+  // Where the picture bends, only the server can tell what of it lies where.
+  const seen = asShot ? "as_shot" : shown.bend ? "corrected" : "undistorted";
+  const points = seen === "corrected" ? plane : picture;
 
   return {
     zoom,
     pan,
     fitted: !hand,
     plane,
-    seen: asShot ? "as_shot" : "undistorted",
+    seen,
     picture,
-    bends: !asShot && shown.bend !== null,
-    toStage,
-    fromStage: (point) =>
-      asShot ? mapped(inverse(picture), point) : way.from(mapped(inverse(plane), point)),
+    lay,
+    toStage: (point) => mapped(points, point),
+    fromStage: (point) => mapped(inverse(points), point),
     turnedAt: (point) => {
-      const [x, y] = toStage(point);
-      const [ax, ay] = toStage([point[0] + 1, point[1]]);
-      const [bx, by] = toStage([point[0], point[1] + 1]);
+      const at = seen === "corrected" ? nearby(shown, point) : point;
+      const [x, y] = lay(at);
+      const [ax, ay] = lay([at[0] + 1, at[1]]);
+      const [bx, by] = lay([at[0], at[1] + 1]);
       return [ax - x, bx - x, ay - y, by - y];
     },
     asShot: aligned,

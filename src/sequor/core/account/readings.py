@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from scipy.special import ndtri
@@ -29,6 +30,8 @@ BENT_PX, BENT_SHARE = 2.0, 0.0015
 what an eye sees of a short line and of a long one."""
 _BY_CHANCE = 0.01
 """And by more than points placed as well as these do in one straight line of a hundred."""
+_DRAWN = 16
+"""Places by which a straight line is drawn where the picture bends."""
 _BETWEEN = 33
 """Places along a line between two ends at which its sag is looked for."""
 _BEST_SIGMA_DEG, _POOR_SIGMA_DEG = 0.01, 1.0
@@ -68,6 +71,10 @@ def account_of(
     outlier = place is not None and (place in measured.outliers or measured.suspects == (place,))
     bend_only = reading.kind == "trace" and reading.serves_as is None
     set_out = reading.kind == "set_out"
+    straight, in_hand = (
+        warp.distortion.undistorted(np.array(points, dtype=float))
+        for points in (reading.points, hand_points(reading))
+    )
     before, after = _sags(reading, warp)
     bent = after is not None and after > _straight_px(reading)
     return SolvedReading(
@@ -102,8 +109,10 @@ def account_of(
         sag_px=after,
         points=reading.points,
         hand_points=hand_points(reading),
-        undistorted_points=_undistorted(warp, reading.points),
-        undistorted_hand_points=_undistorted(warp, hand_points(reading)),
+        undistorted_points=_points(straight),
+        undistorted_hand_points=_points(in_hand),
+        corrected_points=drawn_straight(warp, straight, reading.by_points),
+        corrected_hand_points=_points(warp.from_undistorted(in_hand)),
     )
 
 
@@ -171,8 +180,16 @@ def _sags(reading: Reading, warp: Warp) -> tuple[float | None, float | None]:
     return sag_px(bent), sag_px(warp.to_corrected(bent))
 
 
-def _undistorted(warp: Warp, points: tuple[Point, ...]) -> tuple[Point, ...]:
-    if warp.distortion.straight:
-        return points
-    moved = warp.distortion.undistorted(np.array(points)).tolist()
-    return tuple((x, y) for x, y in moved)
+def drawn_straight(warp: Warp, straight: Matrix, single: bool = False) -> tuple[Point, ...]:
+    """Where points of the undistorted picture, shape (N, 2), lie in the corrected one; by many
+    places between them where that bends, unless they are to be ``single``.
+    """
+    if warp.bending is not None and not single:
+        share = np.linspace(0, 1, _DRAWN, endpoint=False)[:, None]
+        pieces = [a + share * (b - a) for a, b in pairwise(straight)]
+        straight = np.concatenate([*pieces, straight[-1:]])
+    return _points(warp.from_undistorted(straight))
+
+
+def _points(array: Matrix) -> tuple[Point, ...]:
+    return tuple((x, y) for x, y in array.tolist())

@@ -104,21 +104,24 @@ class OnPicture(EditBase, ABC):
     """Base of edits with points on the picture, in source pixels.
 
     Points that a hand placed on a screen are brought inside the picture. ``seen`` says what was
-    shown there: the picture ``as_shot``, or ``undistorted``, in whose pixels the points then are;
-    they are taken back through the lens of the recipe that is changed.
+    shown there: the picture ``as_shot``, or ``undistorted``, or ``corrected``, in whose pixels the
+    points then are; they are taken back through the lens of the recipe that is changed, and through
+    its whole solution from the uncropped corrected picture.
     """
 
-    seen: Literal["as_shot", "undistorted"] | None = None
+    seen: Literal["as_shot", "undistorted", "corrected"] | None = None
 
     def in_source(self, points: tuple[Point, ...], now: Now) -> tuple[Point, ...]:
         """Points in source pixels; those a hand placed are brought inside the picture."""
         if self.seen is None:
             return points
         places = np.array(points, dtype=float)
-        if self.seen == "undistorted":
-            with np.errstate(over="ignore", invalid="ignore"):
+        with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
+            if self.seen == "undistorted":
                 places = distortion_of(now.photo, now.recipe)[0].distorted(places)
-            if not np.isfinite(places).all():
-                raise UnusableInput("That place lies beyond the picture.")
+            elif self.seen == "corrected":
+                places = now.solved.warp.to_source(places)
+        if not np.isfinite(places).all():
+            raise UnusableInput("That place lies beyond the picture.")
         inside = np.clip(places, 0, [now.photo.width, now.photo.height])
         return tuple((float(x), float(y)) for x, y in inside)
