@@ -2,6 +2,7 @@
    Refused error. */
 import createClient from "openapi-fetch";
 import { patientFetch } from "./patience";
+import { problemOf, Refused } from "./refused";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
@@ -33,6 +34,7 @@ export type Axis = Schemas["AxisOption"]["axis"];
 export type AxisOption = Schemas["AxisOption"];
 export type Direction = Schemas["GuideIn"]["direction"];
 export type Options = Schemas["Options"];
+export type Joins = Schemas["Joins"];
 /** A choice: what is sent, and what it is called. */
 export type Option = Pick<Schemas["Option"], "value" | "label">;
 export type Range = Schemas["Range"];
@@ -61,15 +63,6 @@ export type ListedSize = Schemas["PrintSizeOut"];
 export type FillCandidate = Schemas["FillCandidate"];
 export type CandidateOption = Schemas["CandidateOption"];
 
-export class Refused extends Error {
-  constructor(
-    message: string,
-    readonly status: number,
-  ) {
-    super(message);
-  }
-}
-
 export const UNREACHABLE =
   "The server does not answer. Everything stored so far is kept; start Sequor again and reload this page.";
 
@@ -93,11 +86,3 @@ export async function taken<T>(
   if (result.data !== undefined) return result.data;
   throw new Refused(problemOf(result.error), result.response.status);
 }
-
-export function problemOf(body: unknown): string {
-  if (typeof body === "object" && body !== null && "problem" in body) return String(body.problem);
-  return "The server gave an answer that makes no sense; reload the page.";
-}
-
-export const asRefused = (error: unknown): Refused =>
-  error instanceof Refused ? error : new Refused(String(error), 0);

@@ -18,10 +18,7 @@ export function AsItIs({ reviewed }: { reviewed: Reviewed | undefined }) {
           >
             {(place) => (
               <SvgBox position="absolute" inset="0" width="100%" height="100%" fill="none">
-                <PencilLines
-                  found={reviewed.found}
-                  view={{ seen: "undistorted", lay: place }}
-                />
+                <PencilLines found={reviewed.found} view={{ seen: "undistorted", lay: place }} />
               </SvgBox>
             )}
           </FramedPicture>

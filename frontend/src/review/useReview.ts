@@ -2,7 +2,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import {
-  asRefused,
   client,
   taken,
   whole,
@@ -12,6 +11,7 @@ import {
   type ProposalOut,
   type Want,
 } from "../api/client";
+import { asRefused } from "../api/refused";
 
 export type Decision = "taken" | "refused";
 

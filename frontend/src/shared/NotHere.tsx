@@ -1,6 +1,6 @@
 import { Flex, Link as Anchor, Text } from "@chakra-ui/react";
 import { Link, useRouteError } from "react-router";
-import { asRefused } from "../api/client";
+import { asRefused } from "../api/refused";
 
 export function NotHere({ message = "There is nothing at this address." }: { message?: string }) {
   return (

@@ -2,7 +2,8 @@
    kept in the browser until they are sent, so that a reload goes on with them. */
 import { createStore, del, entries, setMany } from "idb-keyval";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { problemOf, UNREACHABLE, type Added, type Problem } from "../api/client";
+import { UNREACHABLE, type Added, type Problem } from "../api/client";
+import { problemOf } from "../api/refused";
 
 export interface Incoming {
   key: string;

@@ -2,7 +2,8 @@
 import { Box, Button, Flex, Link as Anchor, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { client, Refused, taken, type ExportState } from "../../api/client";
+import { client, taken, type ExportState } from "../../api/client";
+import { Refused } from "../../api/refused";
 import { useFileOptions } from "../../api/options";
 import { complete, EnlargeBox, FileForm } from "../../shared/FileForm";
 import { Part } from "../../shared/Part";

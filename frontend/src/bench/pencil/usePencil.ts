@@ -1,6 +1,7 @@
 /* What the picture proposes itself, in pencil: asked for, previewed, taken, refused. */
 import { useCallback, useEffect, useRef, useState } from "react";
-import { asRefused, client, taken, type Edit, type ProposalOut, type Want } from "../../api/client";
+import { client, taken, type Edit, type ProposalOut, type Want } from "../../api/client";
+import { asRefused } from "../../api/refused";
 import type { Bench } from "../useBench";
 
 export interface Pencil {
