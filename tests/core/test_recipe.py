@@ -58,3 +58,32 @@ def test_seeds_of_version_1_are_the_candidates_that_they_stood_for() -> None:
 def test_what_is_no_recipe_is_refused(bad: object) -> None:
     with pytest.raises(ValidationError):
         Recipe.model_validate(bad)
+
+
+SOLVED = json.loads((Path(__file__).parent / "recorded_solutions.json").read_text())
+"""Drawn recipes with what the program of 29 November 2026 made of them; they are only added to."""
+
+
+@pytest.mark.parametrize("number", range(len(SOLVED)))
+def test_a_recipe_gives_the_solution_that_was_recorded(number: int) -> None:
+    kept = SOLVED[number]
+    photo = PhotoFacts.model_validate(kept["photo"])
+    solution = solve(photo, Recipe.model_validate(kept["recipe"]))
+    found, recorded = solution.model_dump(mode="json"), kept["solution"]
+    said, notes = recorded.pop("readings"), recorded.pop("notes")
+    assert [note.code for note in solution.notes] == notes
+    readings = {one["id"]: one for one in found["readings"]}
+    for one in said:
+        assert one == pytest.approx({name: readings[one["id"]][name] for name in one}, abs=1e-7)
+    for name, value in recorded.items():
+        # The same arithmetic on another processor ends some 1e-11 away.
+        np.testing.assert_allclose(_numbers(found[name]), _numbers(value), rtol=1e-8, atol=1e-8)
+
+
+def _numbers(value: object) -> list[float]:
+    """All numbers in a value, in order; what is none is not there."""
+    if isinstance(value, dict):
+        return [number for name in sorted(value) for number in _numbers(value[name])]
+    if isinstance(value, list):
+        return [number for one in value for number in _numbers(one)]
+    return [float(value)] if isinstance(value, int | float) else []

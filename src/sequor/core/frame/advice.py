@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from sequor.core.edits import AllowFill, BestFrame, ChooseRatio, Edit, ScaleEase
 from sequor.core.frame.outline import Outline
-from sequor.core.frame.placing import Framed, Wanted, allowance_to_keep, best_frame
+from sequor.core.frame.placing import Found, Wanted, allowance_to_keep, best_frame
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.notes import AimIsMissed, KeepIsCut, KeepIsCutByHand, Note
 from sequor.core.recipe import USUAL_RATIOS, parse_ratio
@@ -20,7 +20,7 @@ _PERCENT = 100
 def about_frame(
     outline: Outline,
     wanted: Wanted,
-    framed: Framed,
+    framed: Found,
     frame: Rectangle,
     by_hand: bool,
     ratio: str,
@@ -32,7 +32,7 @@ def about_frame(
     ----------
     outline, wanted : Outline, Wanted
         Where the frame lies, and what is asked of it.
-    framed : Framed
+    framed : Found
         The best frame.
     frame : Rectangle
         The one that holds; ``by_hand`` when it was placed so.

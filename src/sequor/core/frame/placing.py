@@ -58,7 +58,7 @@ class Wanted:
 
 
 @dataclass(frozen=True)
-class Framed:
+class Found:
     """A frame, and whether it contains what was to be kept and meets the aim."""
 
     frame: Rectangle
@@ -66,7 +66,7 @@ class Framed:
     meets: bool
 
 
-def best_frame(outline: Outline, wanted: Wanted) -> Framed:
+def best_frame(outline: Outline, wanted: Wanted) -> Found:
     """The best frame; when it cannot keep the box, or meet the aim, the best one without that.
 
     Raises
@@ -80,12 +80,12 @@ def best_frame(outline: Outline, wanted: Wanted) -> Framed:
     find = _aimed if wanted.aim else _unaimed
     found = find(outline, wanted, wanted.ratio)
     if found is not None:
-        return Framed(found, True, True)
+        return Found(found, True, True)
     if wanted.keep:
         without = best_frame(outline, replace(wanted, keep=None))
         towards = _towards(outline, without.frame, wanted.keep, wanted.allowance)
-        return Framed(towards, False, without.meets)
-    return Framed(best_frame(outline, replace(wanted, aim=None)).frame, True, False)
+        return Found(towards, False, without.meets)
+    return Found(best_frame(outline, replace(wanted, aim=None)).frame, True, False)
 
 
 def share_to_keep_all(outline: Outline, ratio: float) -> float:

@@ -8,7 +8,7 @@ from sequor.core.account.readings import Undistorted
 from sequor.core.errors import UnusableInput
 from sequor.core.frame.by_hand import Hand
 from sequor.core.frame.outline import Outline
-from sequor.core.frame.placing import Framed, Wanted, best_frame
+from sequor.core.frame.placing import Found, Wanted, best_frame
 from sequor.core.frame.rectangle import Rectangle, in_picture
 from sequor.core.readings.reading import reads_as
 from sequor.core.recipe import Box, PhotoFacts, Placed, Point, Recipe, target_ratio
@@ -49,7 +49,7 @@ def wanted_frame(
     )
 
 
-def framing(outline: Outline, asked: Wanted, measured: Rectangle | None) -> tuple[Framed, bool]:
+def framing(outline: Outline, asked: Wanted, measured: Rectangle | None) -> tuple[Found, bool]:
     """The best frame, and whether it is smaller than the largest to contain what was measured.
 
     Parameters
