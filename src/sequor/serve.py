@@ -89,14 +89,14 @@ def serve(settings: Settings, with_demo: bool) -> None:
         migrate(database.url)
         app = create_app(settings, engine, connect(database.url), database)
         context = cast(Context, app.extensions["sequor"])
-        tidy(context.means)
+        tidy(context.resources)
         if with_demo and settings.demo:
             try:
-                load_demo(context.means, settings.demo)
+                load_demo(context.resources, settings.demo)
             except DiskFull as problem:
                 log.error("the demo pictures were not loaded: %s", problem)
         threading.Thread(target=_warm, args=(context,), daemon=True, name="warm-up").start()
-        server = serve_with(app, settings, context.means.files.space)
+        server = serve_with(app, settings, context.resources.files.space)
         key = key_of(settings.data, settings.port)
         address = f"http://127.0.0.1:{settings.port}/?{PARAMETER}={key.text}"
         print(f"Sequor is ready: {address}  (Ctrl+C stops it)", flush=True)
@@ -106,7 +106,7 @@ def serve(settings: Settings, with_demo: bool) -> None:
     finally:
         _ignore_signals()
         if context:
-            context.means.database.give_up()
+            context.resources.database.give_up()
             context.reader.stop()
             context.exports.stop()
         engine.stop()
@@ -137,7 +137,7 @@ def _warm(context: Context) -> None:
         compile_all()
     while True:
         try:
-            context.means.engine.start()
+            context.resources.engine.start()
             context.exports.start()
             context.reader.start()
             break
@@ -148,9 +148,9 @@ def _warm(context: Context) -> None:
             time.sleep(_AGAIN_S)
     for hour in itertools.count():
         try:
-            keep_house(context.means)
+            keep_house(context.resources)
             if hour % _VERIFY_EVERY == 0:
-                verify(context.means)
+                verify(context.resources)
         except Exception as problem:  # another time; or the server is being stopped
             log.info("the house was not kept: %r", problem)
         time.sleep(_KEEP_HOUSE_EVERY_S)

@@ -11,7 +11,7 @@ import pytest
 import skimage.data
 
 from sequor.core.bend.bend import Asked, bend, sides_of
-from sequor.core.bend.lines import Line
+from sequor.core.bend.lines import BentLine
 from sequor.core.camera import Matrix
 from sequor.core.propose.straight import straight_edges
 from sequor.core.recipe import BendChoice, PhotoFacts, Reading, Recipe, Trim
@@ -45,7 +45,7 @@ def hundred_lines() -> tuple[Reading, ...]:
 def test_a_mesh_with_a_hundred_lines() -> None:
     recipe = Recipe(readings=hundred_lines(), bend=BendChoice(lines=1, corners=0.5))
     lines = tuple(
-        Line(np.array(one.points), math.radians(90 if one.kind == "plumb" else 0), 1.0)
+        BentLine(np.array(one.points), math.radians(90 if one.kind == "plumb" else 0), 1.0)
         for one in recipe.readings
     )
     corners = np.array([[0, 0], [6000, 0], [6000, 4000], [0, 4000]], float)

@@ -17,7 +17,7 @@ from shapely import Polygon, contains_xy
 from sequor.core.advance import advance
 from sequor.core.bend import system
 from sequor.core.bend.bend import Asked, Bent, bend, rectangle_of, sides_of
-from sequor.core.bend.lines import Line
+from sequor.core.bend.lines import BentLine
 from sequor.core.bend.system import Mesh, Rows, solved
 from sequor.core.camera import Matrix, Stance, apply_homography, homography
 from sequor.core.corner_ways import corner_ways
@@ -72,7 +72,7 @@ def outline_of(deg: float, lean_deg: float = 0.0, size: Matrix = SIZE) -> Matrix
     return laid_out(h, 1.0, photo, densely(corners))[1]
 
 
-def asked(deg: float = 0.0, corners: float = 0.0, lines: tuple[Line, ...] = (), **more: object):
+def asked(deg: float = 0.0, corners: float = 0.0, lines: tuple[BentLine, ...] = (), **more: object):
     return Asked(sides_of(outline_of(deg)), corners, 1.5, lines, **more)  # type: ignore[arg-type]
 
 
@@ -161,8 +161,8 @@ def test_nothing_wanted_is_the_identity() -> None:
         assert (found.share, found.max_turn_rad) == (1.0, pytest.approx(0, abs=1e-8))
 
 
-def held() -> Line:
-    return Line(along((700, 900), (5000, 1400), 2), None, 0.0)
+def held() -> BentLine:
+    return BentLine(along((700, 900), (5000, 1400), 2), None, 0.0)
 
 
 def test_what_a_homography_sets_right_needs_no_bending() -> None:
@@ -189,7 +189,8 @@ def test_what_a_homography_sets_right_needs_no_bending() -> None:
 def test_a_symmetric_task_has_a_symmetric_answer() -> None:
     roof = along((1000, 1500), (3000, 900)), along((5000, 1500), (3000, 900))
     lines = tuple(
-        Line(points, math.radians(deg), 1.0) for points, deg in zip(roof, (-12, -168), strict=True)
+        BentLine(points, math.radians(deg), 1.0)
+        for points, deg in zip(roof, (-12, -168), strict=True)
     )
     found, points = bend(asked(lines=lines)).bending, places()
     mirrored = found.bent(points * [-1, 1] + [6000, 0]) * [-1, 1] + [6000, 0]
@@ -271,7 +272,7 @@ def test_three_lines_at_three_angles_come_true_together() -> None:
         (along((3600, 500), (3680, 2600), 2), 90.0),
         (along((900, 3300), (4300, 3000), 2), -2.0),
     ]
-    lines = tuple(Line(points, math.radians(deg), 1.0) for points, deg in wanted)
+    lines = tuple(BentLine(points, math.radians(deg), 1.0) for points, deg in wanted)
     found = bend(asked(lines=lines))
     assert found.share == 1
     for points, deg in wanted:
@@ -286,7 +287,7 @@ def test_three_lines_at_three_angles_come_true_together() -> None:
 def test_a_line_more_does_not_spoil_the_others() -> None:
     first = along((700, 1000), (5200, 1060), 2)
     more = along((1500, 2600), (4000, 2500), 2)
-    lines = (Line(first, 0.0, 1.0), Line(more, math.radians(1.0), 1.0))
+    lines = (BentLine(first, 0.0, 1.0), BentLine(more, math.radians(1.0), 1.0))
     found = bend(asked(lines=lines))
     assert tilt_deg(found.bending.bent(first)) == pytest.approx(0, abs=0.02)
 
@@ -296,7 +297,7 @@ def test_a_bent_kerb_becomes_straight_as_it_runs() -> None:
     kerb = np.column_stack([x, 2800 + 0.05 * x - 55 * np.sin(np.pi * (x - 800) / 4300)])
     before = sag(kerb)
     for share, left in ((1.0, 0.0), (0.4, 0.6)):
-        found = bend(asked(lines=(Line(kerb, None, share),)))
+        found = bend(asked(lines=(BentLine(kerb, None, share),)))
         assert sag(found.bending.bent(kerb)) == pytest.approx(left * before, abs=0.3)
     assert tilt_deg(found.bending.bent(kerb)) == pytest.approx(tilt_deg(kerb), abs=0.1)
 
@@ -305,7 +306,7 @@ def test_a_bent_kerb_becomes_straight_as_it_runs() -> None:
 def test_part_of_an_angle_is_bent_away(share: float, deg: float) -> None:
     line = along((1500, 1800), (4500, 1900), 2)
     now = tilt_deg(line)
-    found = bend(asked(lines=(Line(line, math.radians(deg), share),)))
+    found = bend(asked(lines=(BentLine(line, math.radians(deg), share),)))
     expected = now + found.share * share * (deg - now)
     # Giving way to the limit blends the whole map, which turns a chord almost in proportion.
     assert tilt_deg(found.bending.bent(line)) == pytest.approx(expected, abs=0.05)
@@ -417,7 +418,9 @@ def test_edges_stay_straight_and_keep_their_direction() -> None:
     for _ in range(60):
         start, deg = rng.uniform(0.25, 0.7, 2) * SIZE, rng.choice([0, 90, 90, 35])
         way = np.array([math.cos(math.radians(deg)), math.sin(math.radians(deg))])
-        edges.append(Line(start + np.outer([0, rng.uniform(250, 900)], way), None, 1.0, edge=True))
+        edges.append(
+            BentLine(start + np.outer([0, rng.uniform(250, 900)], way), None, 1.0, edge=True)
+        )
     found = bend(asked(4.0, corners=1.0, lines=tuple(edges)))
     assert found.share == 1
     for edge in edges:
@@ -460,7 +463,7 @@ def test_it_never_folds_and_stays_within_its_limit(
 ) -> None:
     rng = np.random.default_rng(abs(int(deg * 1000)) + count)
     lines = tuple(
-        Line(rng.uniform(0.1, 0.9, (2, 2)) * SIZE, rng.uniform(-1.5, 1.5), 1.0)
+        BentLine(rng.uniform(0.1, 0.9, (2, 2)) * SIZE, rng.uniform(-1.5, 1.5), 1.0)
         for _ in range(count)
     )
     found = bend(Asked(sides_of(outline_of(deg, lean)), corners, 1.5, lines))
@@ -500,7 +503,7 @@ def test_a_hundred_lines() -> None:
         start = np.array([500 + 500 * (n % 10), 350 + 330 * (n // 10)])
         deg = rng.uniform(-1, 1)
         end = start + 350 * np.array([math.cos(math.radians(deg)), math.sin(math.radians(deg))])
-        lines.append(Line(np.array([start, end]), 0.0, 1.0))
+        lines.append(BentLine(np.array([start, end]), 0.0, 1.0))
     found: Bent = bend(asked(lines=tuple(lines)))
     left = [abs(tilt_deg(found.bending.bent(line.points))) for line in lines]
     assert found.share == 1

@@ -19,23 +19,23 @@ def test_loading_twice_changes_nothing(
 ) -> None:
     settings = Settings(data=tmp_path / "var")
     context = create_app(settings, workers, empty_tables).extensions["sequor"]
-    means = context.means
+    resources = context.resources
     listed = json.loads((ROOT / "demo" / "sets.json").read_text())
     assert 2 <= len(listed) <= 3
 
     def counts() -> list[int]:
-        with means.database.reading() as session:
+        with resources.database.reading() as session:
             return [
                 session.scalar(select(func.count()).select_from(table))
                 for table in (Picture, Original, LedgerEntry)
             ]
 
-    load_demo(means, ROOT / "demo")
+    load_demo(resources, ROOT / "demo")
     first = counts()
     assert first == [sum(len(found["pictures"]) for found in listed)] * 3
-    load_demo(means, ROOT / "demo")
+    load_demo(resources, ROOT / "demo")
     assert counts() == first
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         assert [found.name for found, _ in list_sets(session)] == [
             found["name"] for found in listed
         ]

@@ -13,7 +13,7 @@ from PIL import Image
 
 from sequor.core.camera import Stance, focal_length_px, rotation
 from sequor.core.recipe import PhotoFacts
-from sequor.pictures.decode import Picture, decode
+from sequor.pictures.decode import DecodedPicture, decode
 from sequor.pictures.inspect import inspect
 from tests.conftest import ROOT
 
@@ -198,7 +198,7 @@ def test_the_print_on_the_scanner_is_a_bright_rectangle_on_a_dark_bed() -> None:
         assert upper == pytest.approx(lower, abs=0.01)
         assert left == pytest.approx(right, abs=0.01)
         assert abs(upper - left) == pytest.approx(90, abs=0.01)
-    picture: Picture = decode(DEMO / "pictures" / name)
+    picture: DecodedPicture = decode(DEMO / "pictures" / name)
     (ax, ay), (bx, by) = edge_of(name, "paper, upper edge")["points"]
     column, row = round((ax + bx) / 2), round((ay + by) / 2)
     assert picture.pixels[row - 20, column].mean() < 40

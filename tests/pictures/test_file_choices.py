@@ -14,7 +14,7 @@ import tifffile
 from PIL import Image, ImageCms
 
 from sequor.core.errors import UnusableInput
-from sequor.pictures.decode import Picture, decode
+from sequor.pictures.decode import DecodedPicture, decode
 from sequor.pictures.encode import SUFFIXES, FileChoice, Format, encode
 from sequor.pictures.metadata import FILL_NAMESPACE, Filled
 from sequor.pictures.naming import Named, check_pattern, distinct, file_name
@@ -26,13 +26,16 @@ FILL = Filled(0.0412, "patches")
 
 
 @pytest.fixture
-def original(tmp_path: Path) -> tuple[Path, Picture]:
+def original(tmp_path: Path) -> tuple[Path, DecodedPicture]:
     path = tagged_original(tmp_path)
     return path, decode(path)
 
 
 def written(
-    original: tuple[Path, Picture], folder: Path, choice: FileChoice, filled: Filled | None = None
+    original: tuple[Path, DecodedPicture],
+    folder: Path,
+    choice: FileChoice,
+    filled: Filled | None = None,
 ) -> Path:
     source, picture = original
     target = folder / f"out{SUFFIXES[choice.format]}"
@@ -52,7 +55,7 @@ def packet_of(out: Image.Image) -> str:
 
 @pytest.mark.parametrize("format", ["webp", "avif"])
 def test_webp_and_avif_keep_profile_and_metadata(
-    original: tuple[Path, Picture], tmp_path: Path, format: Format
+    original: tuple[Path, DecodedPicture], tmp_path: Path, format: Format
 ) -> None:
     with Image.open(written(original, tmp_path, FileChoice(format))) as out:
         out.load()
@@ -65,7 +68,7 @@ def test_webp_and_avif_keep_profile_and_metadata(
 @pytest.mark.parametrize("format", ["webp", "avif"])
 @pytest.mark.parametrize("channels", [1, 2, 3, 4])
 def test_webp_and_avif_hold_every_kind_of_picture(
-    original: tuple[Path, Picture], tmp_path: Path, format: Format, channels: int
+    original: tuple[Path, DecodedPicture], tmp_path: Path, format: Format, channels: int
 ) -> None:
     source, picture = original
     ramp = (
@@ -81,7 +84,7 @@ def test_webp_and_avif_hold_every_kind_of_picture(
 
 @pytest.mark.parametrize("format", ["jpeg", "png", "tiff", "webp", "avif"])
 def test_the_resolution_is_written(
-    original: tuple[Path, Picture], tmp_path: Path, format: Format
+    original: tuple[Path, DecodedPicture], tmp_path: Path, format: Format
 ) -> None:
     path = written(original, tmp_path, FileChoice(format, ppi=240))
     with Image.open(path) as out:
@@ -102,7 +105,11 @@ def test_the_resolution_is_written(
 @pytest.mark.parametrize("format", ["png", "tiff"])
 @pytest.mark.parametrize(("bits", "kind"), [(8, np.uint8), (16, np.uint16), (None, np.uint8)])
 def test_the_depth_is_chosen(
-    original: tuple[Path, Picture], tmp_path: Path, format: Format, bits: int | None, kind: type
+    original: tuple[Path, DecodedPicture],
+    tmp_path: Path,
+    format: Format,
+    bits: int | None,
+    kind: type,
 ) -> None:
     back = decode(written(original, tmp_path, FileChoice(format, bits=bits))).pixels  # type: ignore[arg-type]
     assert back.dtype == kind
@@ -140,7 +147,7 @@ def test_conversion_to_srgb_agrees_with_littlecms(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize("format", ["jpeg", "png", "tiff", "webp", "avif"])
 def test_metadata_without_the_place_and_without_anything(
-    original: tuple[Path, Picture], tmp_path: Path, format: Format
+    original: tuple[Path, DecodedPicture], tmp_path: Path, format: Format
 ) -> None:
     with Image.open(written(original, tmp_path, FileChoice(format, metadata="no_place"))) as out:
         assert out.getexif()[0x010F] == "Fenlight"
@@ -156,7 +163,7 @@ def test_metadata_without_the_place_and_without_anything(
 @pytest.mark.parametrize("metadata", ["all", "none"])
 @pytest.mark.parametrize("format", ["jpeg", "png", "tiff", "webp", "avif"])
 def test_the_metadata_say_what_share_was_filled(
-    original: tuple[Path, Picture], tmp_path: Path, format: Format, metadata: str
+    original: tuple[Path, DecodedPicture], tmp_path: Path, format: Format, metadata: str
 ) -> None:
     with Image.open(
         written(original, tmp_path, FileChoice(format, metadata=metadata), FILL)
@@ -170,7 +177,7 @@ def test_the_metadata_say_what_share_was_filled(
 
 
 def test_a_webp_that_would_be_too_wide_is_refused(
-    original: tuple[Path, Picture], tmp_path: Path
+    original: tuple[Path, DecodedPicture], tmp_path: Path
 ) -> None:
     source, picture = original
     with pytest.raises(UnusableInput, match="16383"):
@@ -206,7 +213,7 @@ except UnusableInput as problem:
 
 @pytest.mark.parametrize("format", ["jpeg", "png", "tiff", "webp", "avif"])
 def test_a_disk_that_is_full_leaves_nothing_half_written(
-    original: tuple[Path, Picture], tmp_path: Path, format: Format
+    original: tuple[Path, DecodedPicture], tmp_path: Path, format: Format
 ) -> None:
     folder = tmp_path / "out"
     folder.mkdir()

@@ -15,7 +15,7 @@ import tifffile
 from PIL import Image, ImageCms
 
 from sequor.core.errors import UnusableInput
-from sequor.pictures.decode import Picture, decode
+from sequor.pictures.decode import DecodedPicture, decode
 from sequor.pictures.encode import SUFFIXES, FileChoice, Format, encode, on_white, to_8_bits
 from sequor.pictures.proxy import halved, make_proxy
 from tests.core.test_render import unseen_green_beside_red
@@ -53,14 +53,14 @@ def tagged_original(folder: Path, name: str = "original.jpg") -> Path:
 
 
 @pytest.fixture
-def original(tmp_path: Path) -> tuple[Path, Picture]:
+def original(tmp_path: Path) -> tuple[Path, DecodedPicture]:
     path = tagged_original(tmp_path)
     return path, decode(path)
 
 
 @pytest.mark.parametrize("format", ["jpeg", "png", "tiff"])
 def test_profile_and_metadata_are_kept_and_made_true(
-    tmp_path: Path, original: tuple[Path, Picture], format: Format
+    tmp_path: Path, original: tuple[Path, DecodedPicture], format: Format
 ) -> None:
     source, picture = original
     target = tmp_path / f"out{SUFFIXES[format]}"
@@ -89,7 +89,7 @@ def test_profile_and_metadata_are_kept_and_made_true(
 
 
 def test_another_reader_finds_the_exif_of_a_tiff(
-    tmp_path: Path, original: tuple[Path, Picture]
+    tmp_path: Path, original: tuple[Path, DecodedPicture]
 ) -> None:
     source, picture = original
     encode(picture.pixels, picture, source, tmp_path / "out.tif", FileChoice("tiff"))
@@ -104,7 +104,7 @@ def test_another_reader_finds_the_exif_of_a_tiff(
 @pytest.mark.parametrize("format", ["png", "tiff"])
 @pytest.mark.parametrize("channels", [1, 3, 4])
 def test_sixteen_bits_are_written_exactly(
-    tmp_path: Path, original: tuple[Path, Picture], format: Format, channels: int
+    tmp_path: Path, original: tuple[Path, DecodedPicture], format: Format, channels: int
 ) -> None:
     source, picture = original
     deep = np.random.default_rng(4).integers(0, 65536, (31, 47, channels), dtype=np.uint16)
@@ -116,7 +116,7 @@ def test_sixteen_bits_are_written_exactly(
 
 
 def test_jpeg_quality_is_honest(
-    tmp_path: Path, original: tuple[Path, Picture], photograph: np.ndarray
+    tmp_path: Path, original: tuple[Path, DecodedPicture], photograph: np.ndarray
 ) -> None:
     source, picture = original
     errors = []
@@ -135,7 +135,7 @@ def test_eight_bits_from_sixteen_are_rounded() -> None:
 
 
 def test_a_failed_write_leaves_nothing(
-    tmp_path: Path, original: tuple[Path, Picture], monkeypatch: pytest.MonkeyPatch
+    tmp_path: Path, original: tuple[Path, DecodedPicture], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     source, picture = original
     folder = tmp_path / "out"
@@ -151,7 +151,7 @@ def test_a_failed_write_leaves_nothing(
 
 
 def test_a_jpeg_that_would_be_too_wide_is_refused(
-    tmp_path: Path, original: tuple[Path, Picture]
+    tmp_path: Path, original: tuple[Path, DecodedPicture]
 ) -> None:
     source, picture = original
     with pytest.raises(UnusableInput, match="65535"):

@@ -27,8 +27,8 @@ from tests.web.conftest import PATIENCE_S, finished, keep, level_line, send, tur
 from tests.web.test_keeping import carried, post, series, state_of
 
 
-def means_of(client: FlaskClient) -> Any:
-    return client.application.extensions["sequor"].means
+def resources_of(client: FlaskClient) -> Any:
+    return client.application.extensions["sequor"].resources
 
 
 def until(what: Any) -> None:
@@ -89,7 +89,7 @@ def unreadable(browserless: FlaskClient, engine: Engine, picture: dict) -> dict:
     spoil = "UPDATE ledger_entries SET recipe = JSON_SET(recipe, '$.ease', 'x') WHERE id = :id"
     with engine.begin() as connection:
         connection.execute(text(spoil), {"id": after["entry_id"]})
-    means_of(browserless).caches.forget()
+    resources_of(browserless).caches.forget()
     return before
 
 
@@ -181,7 +181,7 @@ def test_kept_answers_are_forgotten_after_a_day(browserless: FlaskClient, engine
         with engine.begin() as other:
             other.execute(text("UPDATE kept_answers SET made_at = '2026-01-01'"))
             other.execute(text("UPDATE receipts SET made_at = '2026-01-01'"))
-        means_of(browserless).database.forget(now())
+        resources_of(browserless).database.forget(now())
         assert connection.execute(count).one() == (0, 1)
 
 
@@ -275,19 +275,19 @@ def test_an_export_whose_picture_is_gone_ends_quietly(
     browserless: FlaskClient, picture: dict, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Out of the bin while it is made: nothing is left of it."""
-    means = means_of(browserless)
+    resources = resources_of(browserless)
     started = post(browserless, f"/pictures/{picture['id']}/exports", format="png").json
     post(browserless, "/pictures/bin", picture_ids=[picture["id"]])
     assert post(browserless, "/bin/empty").status_code == 200
     assert browserless.get(f"/api/exports/{started['id']}").status_code == 404
     desk = browserless.application.extensions["sequor"].exports
-    until(lambda: not desk._jobs and not means.engine.load().running)
-    assert not list((means.files.root / "exports").iterdir())
+    until(lambda: not desk._jobs and not resources.engine.load().running)
+    assert not list((resources.files.root / "exports").iterdir())
 
 
 def test_calling_off_races_the_end(browserless: FlaskClient, picture: dict) -> None:
     """Whatever comes first, the answer and the row agree, and a file is there only when done."""
-    means = means_of(browserless)
+    resources = resources_of(browserless)
     for wait in (0, 0.02, 0.1, 0.2, 0.4):
         export = post(browserless, f"/pictures/{picture['id']}/exports", format="png").json
         time.sleep(wait)
@@ -298,7 +298,7 @@ def test_calling_off_races_the_end(browserless: FlaskClient, picture: dict) -> N
         until(lambda desk=desk: not desk._jobs)
         after = browserless.get(f"/api/exports/{export['id']}").json
         assert after["state"] == called.json["state"]
-        there = means.files.export(export["id"], ".png").exists()
+        there = resources.files.export(export["id"], ".png").exists()
         assert there == (after["state"] == "done")
 
 
@@ -329,7 +329,7 @@ def test_undoing_an_act_leaves_the_choices_of_what_it_leaves(
 
 def test_originals_survive_a_database_of_yesterday(browserless: FlaskClient, set_id: int) -> None:
     """Put back a copy of the database from before three uploads, and start: nothing is deleted."""
-    means = means_of(browserless)
+    resources = resources_of(browserless)
     contents = [as_png(horizon_picture(tilt)) for tilt in (1, 2, 3)]
     for number, content in enumerate(contents):
         send(browserless, set_id, f"{number}.png", content)
@@ -339,11 +339,11 @@ def test_originals_survive_a_database_of_yesterday(browserless: FlaskClient, set
         for table in ("ledger_entries", "proposals", "unsettled", "pictures", "originals"):
             session.execute(text(f"DELETE FROM {table}"))
 
-    means.database.write(yesterday)
-    means.caches.forget()
-    tidy(means)
+    resources.database.write(yesterday)
+    resources.caches.forget()
+    tidy(resources)
     aside = browserless.get("/api/quarantine").json["files"]
-    kept = {means.files.aside_file(one["name"]).read_bytes() for one in aside}
+    kept = {resources.files.aside_file(one["name"]).read_bytes() for one in aside}
     assert kept == set(contents)
     (line,) = [
         line
@@ -403,8 +403,8 @@ def test_a_picture_that_is_deleted_for_good_is_not_known_any_more(
 def test_lenses_of_a_lost_original_are_refused_in_words(
     browserless: FlaskClient, picture: dict
 ) -> None:
-    means = means_of(browserless)
-    means.files.original(picture["addresses"]["original"].rsplit("/", 1)[1]).unlink()
+    resources = resources_of(browserless)
+    resources.files.original(picture["addresses"]["original"].rsplit("/", 1)[1]).unlink()
     answer = browserless.get(f"/api/pictures/{picture['id']}/lenses")
     assert answer.status_code == 422
     assert "add the same file again" in answer.json["problem"]
@@ -431,7 +431,7 @@ def test_a_list_of_exports_is_one_query_and_only_what_changed(
                 )
             )
 
-    means_of(browserless).database.write(enter)
+    resources_of(browserless).database.write(enter)
     statements: list[str] = []
 
     def count(*arguments: Any) -> None:
@@ -468,10 +468,10 @@ def test_what_a_stop_cuts_off_is_put_off(
     """An upload that meets the end of the server was not refused: it may come again."""
     from sequor.services.engine import engine_for
 
-    means = means_of(browserless)
+    resources = resources_of(browserless)
     stopped = engine_for(settings)
     stopped.stop()
-    object.__setattr__(means, "engine", stopped)
+    object.__setattr__(resources, "engine", stopped)
     answer = send(browserless, set_id, "a.png", as_png(horizon_picture(1)))
     assert answer.status_code == 503
     assert "being stopped; nothing was changed" in answer.json["problem"]

@@ -73,7 +73,7 @@ def files_of(store: FileStore) -> dict[str, bytes]:
 
 
 def store_of(client: FlaskClient) -> FileStore:
-    return client.application.extensions["sequor"].means.files
+    return client.application.extensions["sequor"].resources.files
 
 
 def test_a_backup_is_restored_to_the_last_entry(

@@ -40,7 +40,7 @@ class Door:
 def door(empty_tables: Engine, workers: ProcessEngine, settings: Settings) -> Iterator[Door]:
     own = settings.model_copy(update={"port": free_port(), "max_upload_mb": 2, "reserve_mb": 100})
     app = create_app(own, workers, empty_tables)
-    server = serve_with(app, own, app.extensions["sequor"].means.files.space)
+    server = serve_with(app, own, app.extensions["sequor"].resources.files.space)
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     yield Door(app, server, own)

@@ -16,7 +16,7 @@ from PIL import Image
 
 from sequor.making.exports import ExportOptions
 from sequor.services.export_desk import ExportDesk
-from sequor.services.exports import Wanted, ask_for
+from sequor.services.exports import WantedFiles, ask_for
 from sequor.services.reply import Reply
 from tests.conftest import horizon_picture
 from tests.pictures.test_reading_files import as_png
@@ -280,11 +280,11 @@ def test_what_a_stop_interrupted_is_exported_after_the_next_start(
     # The row that is handed to the worker must be committed: else the worker's own change of it is
     # lost, and it stays queued for ever.
     context = browserless.application.extensions["sequor"]
-    wanted = Wanted([picture["id"]], ExportOptions(format="png"))
+    wanted = WantedFiles([picture["id"]], ExportOptions(format="png"))
     number = Reply(lambda made: made[0].id)
     with monkeypatch.context() as patched:  # it was stopped before any was begun
         patched.setattr(ExportDesk, "submit", lambda *_: None)
-        exports = [ask_for(context.means, context.exports, wanted, number) for _ in range(5)]
+        exports = [ask_for(context.resources, context.exports, wanted, number) for _ in range(5)]
     context.exports.start()
     for number in exports:
         export = browserless.get(f"/api/exports/{number}").json

@@ -202,15 +202,15 @@ def test_originals_are_read_again_in_the_background(
     from sequor.services.originals import verify
     from sequor.store.models import Original
 
-    means = browserless.application.extensions["sequor"].means
+    resources = browserless.application.extensions["sequor"].resources
     for tilt in (1, 2):
         send(browserless, set_id, f"{tilt}.png", as_png(horizon_picture(tilt)))
     lost, _ = originals_of(settings)
     lost.unlink()
-    verify(means)
+    verify(resources)
     deadline = time.monotonic() + 60
     while time.monotonic() < deadline:
-        with means.database.reading() as session:
+        with resources.database.reading() as session:
             found = {o.sha256: o for o in session.query(Original)}
         if all(o.verified_at for o in found.values()):
             break
@@ -265,7 +265,7 @@ def test_a_full_disk_is_said_and_nothing_changes(
 
 
 def test_more_than_can_be_waited_for_is_put_off(browserless: FlaskClient, picture: dict) -> None:
-    seats = browserless.application.extensions["sequor"].means.seats.others
+    seats = browserless.application.extensions["sequor"].resources.seats.others
     taken = 0
     while seats.acquire(blocking=False):
         taken += 1
@@ -281,7 +281,7 @@ def test_the_hand_goes_on_while_previews_are_made(
     browserless: FlaskClient, picture: dict, tmp_path: Path
 ) -> None:
     """Not a measurement (that is in tests/bench): no number of previews blocks a fit."""
-    engine = browserless.application.extensions["sequor"].means.engine
+    engine = browserless.application.extensions["sequor"].resources.engine
     jobs = [
         engine.submit(Task(tasks.until_told, (tmp_path / str(n),), Lane.PREVIEW)) for n in range(9)
     ]
@@ -350,9 +350,9 @@ def test_a_picture_that_would_take_too_much_memory_is_refused_with_the_figure(
 
     from tests.pictures.test_damaged_files import png_chunks
 
-    means = browserless.application.extensions["sequor"].means
-    large = means.settings.model_copy(update={"max_megapixels": 300, "work_mb": 1000})
-    object.__setattr__(means, "settings", large)
+    resources = browserless.application.extensions["sequor"].resources
+    large = resources.settings.model_copy(update={"max_megapixels": 300, "work_mb": 1000})
+    object.__setattr__(resources, "settings", large)
     row = zlib.compressobj()
     packed = b"".join(row.compress(bytes(12_000 * 6 + 1)) for _ in range(12_000)) + row.flush()
     content = png_chunks(12_000, 12_000, 16, 2, packed)

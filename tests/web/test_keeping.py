@@ -257,26 +257,26 @@ def test_a_set_in_the_bin_leaves_its_name_and_comes_back_beside_it(
 def test_emptying_the_bin_removes_what_nothing_needs(
     browserless: FlaskClient, picture: dict
 ) -> None:
-    means = browserless.application.extensions["sequor"].means
+    resources = browserless.application.extensions["sequor"].resources
     other = post(browserless, "/sets", name="Copies").json["id"]
     post(browserless, "/pictures/copy", picture_ids=[picture["id"]], set_id=other)
     sha256 = picture["addresses"]["original"].rsplit("/", 1)[1]
     export = finished(
         browserless, post(browserless, f"/pictures/{picture['id']}/exports", format="png").json
     )
-    file = means.files.export(export["id"], ".png")
+    file = resources.files.export(export["id"], ".png")
     assert file.exists()
     post(browserless, "/pictures/bin", picture_ids=[picture["id"]])
-    keeping.clear_old_bin(means, now() - timedelta(days=30))  # nothing goes before its time
+    keeping.clear_old_bin(resources, now() - timedelta(days=30))  # nothing goes before its time
     assert file.exists()
     assert post(browserless, "/bin/empty").json["count"] == 1
     assert not file.exists()
-    assert means.files.original(sha256).exists()  # the copy needs it
+    assert resources.files.original(sha256).exists()  # the copy needs it
     (copy,) = sheet(browserless, other)
     browserless.delete(f"/api/sets/{other}")
     assert post(browserless, "/bin/empty").json["count"] == 1
-    assert not means.files.original(sha256).exists()
-    assert not list((means.files.root / "thumbnails").rglob("*.jpg"))
+    assert not resources.files.original(sha256).exists()
+    assert not list((resources.files.root / "thumbnails").rglob("*.jpg"))
     assert browserless.get(f"/api/pictures/{copy['id']}").status_code == 404
     assert browserless.get("/api/bin").json["sets"] == []
 
@@ -284,29 +284,29 @@ def test_emptying_the_bin_removes_what_nothing_needs(
 def test_what_is_old_goes_by_itself_and_budgets_are_kept(
     browserless: FlaskClient, picture: dict
 ) -> None:
-    means = browserless.application.extensions["sequor"].means
+    resources = browserless.application.extensions["sequor"].resources
     long_ago = now() - timedelta(days=31)
 
     def age(session) -> None:
         session.execute(update(Picture).values(binned_at=long_ago))
 
-    means.database.write(age)
-    original = means.files.original(picture["addresses"]["original"].rsplit("/", 1)[1])
+    resources.database.write(age)
+    original = resources.files.original(picture["addresses"]["original"].rsplit("/", 1)[1])
     content = original.read_bytes()
-    keeping.keep_house(means)
+    keeping.keep_house(resources)
     assert browserless.get("/api/bin").json["pictures"] == []
     # Its original is set aside: nobody but a person deletes one.
     (aside,) = browserless.get("/api/quarantine").json["files"]
     assert aside["came_as"] == "horizon.png"
-    assert means.files.aside_file(aside["name"]).read_bytes() == content
+    assert resources.files.aside_file(aside["name"]).read_bytes() == content
     assert not original.exists()
-    proxies = means.files.root / "proxies"
+    proxies = resources.files.root / "proxies"
     for number in range(4):
         (proxies / f"{number}.jpg").write_bytes(b"x" * 1000)
-    assert means.files.keep_below("proxies", 2500) == 2
+    assert resources.files.keep_below("proxies", 2500) == 2
     assert sum(path.stat().st_size for path in proxies.iterdir()) <= 2500
     with pytest.raises(AssertionError):
-        means.files.keep_below("originals", 0)
+        resources.files.keep_below("originals", 0)
 
 
 def test_what_is_kept_is_said(browserless: FlaskClient, picture: dict) -> None:
@@ -496,14 +496,14 @@ def test_an_archive_that_is_not_what_it_says_is_refused_whole(
     content = spoilt(archived(browserless, picture["set_id"]), spoil)
     browserless.delete(f"/api/sets/{picture['set_id']}")
     post(browserless, "/bin/empty")
-    means = browserless.application.extensions["sequor"].means
+    resources = browserless.application.extensions["sequor"].resources
     refused = bring(browserless, content)
     assert refused.status_code == 422
     assert said in refused.json["problem"]
     assert "Nothing of it was kept" in refused.json["problem"]
     assert browserless.get("/api/sets").json["sets"] == []
-    assert not list((means.files.root / "incoming").iterdir())
-    assert not [p for p in (means.files.root / "originals").rglob("*") if p.is_file()]
+    assert not list((resources.files.root / "incoming").iterdir())
+    assert not [p for p in (resources.files.root / "originals").rglob("*") if p.is_file()]
 
 
 def test_something_else_is_no_archive(browserless: FlaskClient) -> None:
@@ -528,9 +528,9 @@ def test_when_a_picture_was_taken_is_read_from_its_file(
 
 
 def test_sets_of_the_bin_are_not_counted(browserless: FlaskClient, picture: dict) -> None:
-    means = browserless.application.extensions["sequor"].means
-    with means.database.reading() as session:
+    resources = browserless.application.extensions["sequor"].resources
+    with resources.database.reading() as session:
         assert session.get(PictureSet, picture["set_id"]).live == 1
     browserless.delete(f"/api/sets/{picture['set_id']}")
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         assert session.get(PictureSet, picture["set_id"]).live is None

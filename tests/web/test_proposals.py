@@ -63,12 +63,12 @@ def test_what_was_read_is_remembered(browserless: FlaskClient, set_id: int) -> N
     state = added(browserless, set_id, "sea.png", sea(0).pixels)
     first = ask(browserless, state)
     context: Context = browserless.application.extensions["sequor"]
-    with context.means.database.reading() as session:
+    with context.resources.database.reading() as session:
         kept = session.query(StoredProposal).one()
         assert kept.want == "any"
     # Nothing can be read off the picture any more.
     sha256 = state["addresses"]["original"].rsplit("/", 1)[-1]
-    context.means.files.original(sha256).unlink()
+    context.resources.files.original(sha256).unlink()
     assert ask(browserless, state).json == first.json
 
 
@@ -102,7 +102,7 @@ def test_a_picture_whose_original_goes_while_it_waits_stops_nothing(
     context: Context = browserless.application.extensions["sequor"]
     sha256 = lost["addresses"]["original"].rsplit("/", 1)[-1]
     added(browserless, set_id, "sea.png", sea(0).pixels)
-    context.means.files.original(sha256).unlink()
+    context.resources.files.original(sha256).unlink()
     context.reader.start()
     try:
         assert read_cards(browserless, set_id, but=1)[1]["told"] == "sure"

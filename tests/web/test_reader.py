@@ -49,7 +49,7 @@ def library_of(count: int, browserless: FlaskClient, engine: Engine) -> Reader:
             session.add(entry)
             session.flush()
             picture.head = entry
-    return Reader(browserless.application.extensions["sequor"].means)
+    return Reader(browserless.application.extensions["sequor"].resources)
 
 
 NOTHING = Proposal(want="any", told="level", doubt="nothing")
@@ -74,7 +74,7 @@ def test_a_new_way_of_reading_comes_to_its_end(
         asked.append(arguments[3])
         return NOTHING
 
-    monkeypatch.setattr(reading, "have_done", read)
+    monkeypatch.setattr(reading, "run_task", read)
     with sessions(engine).begin() as session:  # this version of the program has read all of them
         rows = session.execute(
             select(Picture.original_sha256, LedgerEntry.recipe_hash).join(
@@ -128,7 +128,7 @@ def test_what_cannot_be_read_waits_and_lets_others_through(
             raise UnusableInput("It cannot be read today.")
         return NOTHING
 
-    monkeypatch.setattr(reading, "have_done", read)
+    monkeypatch.setattr(reading, "run_task", read)
     assert run(reader) == PART
     with sessions(engine).begin() as session:
         left = session.query(Unsettled).all()

@@ -6,7 +6,7 @@ import time
 from pathlib import Path
 
 from sequor.core.errors import Cancelled, UnusableInput
-from sequor.work.engine import Told
+from sequor.work.engine import TaskControl
 
 
 def prepare(lane: object) -> None:
@@ -21,15 +21,15 @@ def die_at_first(lane: object, mark: Path) -> None:
         os.kill(os.getpid(), signal.SIGKILL)
 
 
-def pid(told: Told) -> int:
+def pid(control: TaskControl) -> int:
     return os.getpid()
 
 
-def niceness(told: Told) -> int:
+def niceness(control: TaskControl) -> int:
     return os.nice(0)
 
 
-def note(told: Told, log: Path, word: str, seconds: float = 0.0) -> str:
+def note(control: TaskControl, log: Path, word: str, seconds: float = 0.0) -> str:
     """Write down when a task begins and ends."""
     with log.open("a") as file:
         file.write(f"+{word}\n")
@@ -39,23 +39,23 @@ def note(told: Told, log: Path, word: str, seconds: float = 0.0) -> str:
     return word
 
 
-def until_told(told: Told, began: Path) -> None:
+def until_told(control: TaskControl, began: Path) -> None:
     """Run until told to stop, and tell how far it is."""
     began.touch()
     for step in range(10**6):
-        told.progress(min(0.5, step / 10))
-        if told.cancelled():
+        control.progress(min(0.5, step / 10))
+        if control.cancelled():
             raise Cancelled
         time.sleep(0.01)
 
 
-def deaf(told: Told, began: Path) -> None:
+def deaf(control: TaskControl, began: Path) -> None:
     """Run for long whatever it is told."""
     began.touch()
     time.sleep(600)
 
 
-def die(told: Told, tries: Path, times: int) -> str:
+def die(control: TaskControl, tries: Path, times: int) -> str:
     """End the process so many times, as the kernel does when memory runs out."""
     with tries.open("a") as file:
         file.write("x")
@@ -64,15 +64,15 @@ def die(told: Told, tries: Path, times: int) -> str:
     return "done"
 
 
-def refuse(told: Told) -> None:
+def refuse(control: TaskControl) -> None:
     raise UnusableInput("This cannot be done.")
 
 
-def system_error(told: Told) -> None:
+def system_error(control: TaskControl) -> None:
     raise OSError("a system's error without a number")
 
 
-def greedy(told: Told, megabytes: int) -> int:
+def greedy(control: TaskControl, megabytes: int) -> int:
     """Take memory, and give it back."""
     taken = bytearray(megabytes * 2**20)
     return len(taken) // 2**20

@@ -27,9 +27,9 @@ from sequor.cli.arguments import (
     TYPED,
 )
 from sequor.cli.edits import in_order, lens_edits
-from sequor.cli.leveling import CannotTell, Job, check_target, level_file, read_recipe
+from sequor.cli.leveling import CannotTell, Leveling, check_target, level_file, read_recipe
 from sequor.cli.lookups import FileLookups
-from sequor.cli.many import Order, level_many, sources_of, usual_jobs
+from sequor.cli.many import FileOrder, level_many, sources_of, usual_jobs
 from sequor.cli.report import proposal_report, report
 from sequor.core.advance import advance
 from sequor.core.errors import UnusableInput
@@ -149,7 +149,7 @@ def level(words: list[str], /, paths: tuple[Path, ...], **given: Any) -> None:
     depths: dict[str | None, Literal[8, 16] | None] = {"8": 8, "16": 16, None: None}
     bits = depths[given["bits"]]
     choice = FileChoice("jpeg", given["quality"], bits, given["srgb"], given["metadata"])
-    job = Job(given, choice, given["force"])
+    job = Leveling(given, choice, given["force"])
     if len(inputs) > 1 or inputs[0].is_dir() or target.is_dir():
         _level_many(tuple(inputs), target, job)
         return
@@ -162,14 +162,14 @@ def level(words: list[str], /, paths: tuple[Path, ...], **given: Any) -> None:
     click.echo(json.dumps(report(done), indent=2))
 
 
-def _level_many(inputs: tuple[Path, ...], folder: Path, job: Job) -> None:
+def _level_many(inputs: tuple[Path, ...], folder: Path, job: Leveling) -> None:
     given = job.given
     if given["saved"]:
         raise UnusableInput("--save-recipe is for one picture.")
     if folder.is_file():
         raise UnusableInput(f"{folder} is a file; many pictures need a folder to go into.")
     sources = sources_of(inputs)
-    order = Order(folder, given["pattern"], given["kind"], given["jobs"] or usual_jobs())
+    order = FileOrder(folder, given["pattern"], given["kind"], given["jobs"] or usual_jobs())
     outcomes = level_many(sources, order, job, _complain)
     refused = [outcome for outcome in outcomes if outcome.problem]
     untold = sum(outcome.untold for outcome in refused)

@@ -27,7 +27,7 @@ class CannotTell(UnusableInput):
 
 
 @dataclass(frozen=True)
-class Job:
+class Leveling:
     """What is done to a picture: the options that were given, and the kind of file; ``force``
     replaces a file that is there.
     """
@@ -36,13 +36,13 @@ class Job:
     choice: FileChoice
     force: bool = False
 
-    def with_format(self, kind: Format) -> "Job":
+    def with_format(self, kind: Format) -> "Leveling":
         """The same for files of another format."""
         return replace(self, choice=replace(self.choice, format=kind))
 
 
 def level_file(
-    source: Path, target: Callable[[tuple[int, int]], Path], job: Job
+    source: Path, target: Callable[[tuple[int, int]], Path], job: Leveling
 ) -> tuple[Finished, Path]:
     """Level one picture file; what was done, and the file.
 

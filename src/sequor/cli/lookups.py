@@ -6,7 +6,7 @@ from pathlib import Path
 from sequor.core.advance import fitted_readings
 from sequor.core.edits.base import Together
 from sequor.core.recipe import Edges, PhotoFacts, Polynomial, Recipe
-from sequor.pictures.decode import Picture
+from sequor.pictures.decode import DecodedPicture
 from sequor.services.lenses import polynomial_of
 
 
@@ -15,7 +15,7 @@ class FileLookups:
     """See `core.edits.base.Lookups`."""
 
     source: Path
-    picture: Picture
+    picture: DecodedPicture
 
     @property
     def photo(self) -> PhotoFacts:

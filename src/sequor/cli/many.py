@@ -15,7 +15,7 @@ from typing import Any
 
 import click
 
-from sequor.cli.leveling import CannotTell, Job, level_file
+from sequor.cli.leveling import CannotTell, Leveling, level_file
 from sequor.cli.report import report
 from sequor.core.errors import UnusableInput
 from sequor.pictures.encode import EXTENSIONS, SUFFIXES, Format
@@ -26,7 +26,7 @@ READ = {".jpg", ".jpeg", ".jpe", ".mpo", ".png", ".tif", ".tiff", ".webp"}
 
 
 @dataclass(frozen=True)
-class Order:
+class FileOrder:
     """How many pictures are to be levelled.
 
     Attributes
@@ -48,7 +48,7 @@ class Order:
 
 
 @dataclass(frozen=True)
-class Outcome:
+class FileOutcome:
     """What came of a picture: the line of JSON, or why there is no file."""
 
     source: Path
@@ -78,8 +78,8 @@ def sources_of(paths: tuple[Path, ...]) -> list[Path]:
 
 
 def level_many(
-    sources: list[Path], order: Order, job: Job, say: Callable[[str], None]
-) -> list[Outcome]:
+    sources: list[Path], order: FileOrder, job: Leveling, say: Callable[[str], None]
+) -> list[FileOutcome]:
     """Level pictures; every line of JSON is printed, and every refusal said, as it comes.
 
     Raises
@@ -101,7 +101,7 @@ def level_many(
     return outcomes
 
 
-def _outcomes(sources: list[Path], order: Order, job: Job) -> Iterator[Outcome]:
+def _outcomes(sources: list[Path], order: FileOrder, job: Leveling) -> Iterator[FileOutcome]:
     numbered = list(enumerate(sources, 1))
     if order.jobs == 1 or len(sources) == 1:
         for number, source in numbered:
@@ -109,7 +109,7 @@ def _outcomes(sources: list[Path], order: Order, job: Job) -> Iterator[Outcome]:
         return
     context = multiprocessing.get_context("spawn")
     with ProcessPoolExecutor(min(order.jobs, len(sources)), mp_context=context) as pool:
-        waiting: dict[Future[Outcome], Path] = {
+        waiting: dict[Future[FileOutcome], Path] = {
             pool.submit(level_one, source, number, order, job): source
             for number, source in numbered
         }
@@ -118,10 +118,10 @@ def _outcomes(sources: list[Path], order: Order, job: Job) -> Iterator[Outcome]:
                 yield done.result()
             except (BrokenProcessPool, MemoryError):
                 problem = "its process was stopped; most likely there was not enough memory"
-                yield Outcome(waiting[done], problem=f"{problem}: take fewer --jobs.")
+                yield FileOutcome(waiting[done], problem=f"{problem}: take fewer --jobs.")
 
 
-def level_one(source: Path, number: int, order: Order, job: Job) -> Outcome:
+def level_one(source: Path, number: int, order: FileOrder, job: Leveling) -> FileOutcome:
     """Level one of many; a refusal is what comes of it."""
     kind = order.format or EXTENSIONS.get(source.suffix.lower()) or "jpeg"
     named = Named(
@@ -134,13 +134,13 @@ def level_one(source: Path, number: int, order: Order, job: Job) -> Outcome:
     try:
         done, path = level_file(source, target, job.with_format(kind))
     except CannotTell as problem:
-        return Outcome(source, problem=str(problem), untold=True)
+        return FileOutcome(source, problem=str(problem), untold=True)
     except UnusableInput as problem:
-        return Outcome(source, problem=str(problem))
+        return FileOutcome(source, problem=str(problem))
     except MemoryError:
-        return Outcome(source, problem="The picture does not fit into memory.")
+        return FileOutcome(source, problem="The picture does not fit into memory.")
     line: dict[str, Any] = {"picture": str(source), "file": str(path), **report(done)}
-    return Outcome(source, json.dumps(line))
+    return FileOutcome(source, json.dumps(line))
 
 
 def usual_jobs() -> int:

@@ -20,9 +20,9 @@ from pydantic import BaseModel, ConfigDict, FailFast, Field, ValidationError
 from sequor.core.errors import Cancelled, UnusableInput
 from sequor.core.recipe import PhotoFacts, Recipe
 from sequor.making.exports import ExportOptions
-from sequor.making.kept import Kit
+from sequor.making.kept import TaskResources
 from sequor.store.entries import entry_columns
-from sequor.work.engine import Told
+from sequor.work.engine import TaskControl
 
 FORMAT, VERSION = "sequor-archive", 2
 MANIFEST, SCHEMA, ORIGINALS, LEFT_OUT = (
@@ -121,7 +121,7 @@ def refused(why: str) -> UnusableInput:
     return UnusableInput(f"This archive cannot be taken in: {why}. Nothing of it was kept.")
 
 
-def contents_of(told: Told, kit: Kit, received: Path) -> Contents:
+def contents_of(control: TaskControl, resources: TaskResources, received: Path) -> Contents:
     """What an archive holds, once it is sure that its pieces are what they claim to be.
 
     Raises
@@ -136,7 +136,7 @@ def contents_of(told: Told, kit: Kit, received: Path) -> Contents:
         originals: dict[str, ArchivedOriginal] = {}
         pictures = 0
         for kind, value in _pieces(archive):
-            if told.cancelled():
+            if control.cancelled():
                 raise Cancelled
             if kind == "original":
                 found = _valid(ArchivedOriginal, value, "an original")
@@ -158,7 +158,11 @@ def contents_of(told: Told, kit: Kit, received: Path) -> Contents:
 
 
 def checked_pictures(
-    told: Told, kit: Kit, received: Path, target: Path, photos: Mapping[str, PhotoFacts]
+    control: TaskControl,
+    resources: TaskResources,
+    received: Path,
+    target: Path,
+    photos: Mapping[str, PhotoFacts],
 ) -> int:
     """Check the pictures of an archive to the last entry and write them as the store wants them.
 
@@ -183,7 +187,7 @@ def checked_pictures(
                 set_number += 1
             if kind != "picture":
                 continue
-            if told.cancelled():
+            if control.cancelled():
                 raise Cancelled
             picture = _valid(ArchivedPicture, value, f"picture {count + 1}")
             key = set_number, picture.original, picture.version

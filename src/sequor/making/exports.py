@@ -9,12 +9,12 @@ from pydantic import BaseModel, ConfigDict, Field
 from sequor.core.recipe import Recipe
 from sequor.core.render.size import OutputSize, output_of
 from sequor.core.solve import solve
-from sequor.making.kept import Kit, read_original
+from sequor.making.kept import TaskResources, read_original
 from sequor.making.pipeline import make_file
 from sequor.pictures.encode import DEFAULT_QUALITY, FORMATS, FileChoice, Format
 from sequor.pictures.metadata import Metadata
 from sequor.pictures.naming import DEFAULT_PATTERN
-from sequor.work.engine import Told
+from sequor.work.engine import TaskControl
 
 Bits = Literal[8, 16]
 _DECODED = 0.1
@@ -57,8 +57,8 @@ class Exported:
 
 
 def export(
-    told: Told,
-    kit: Kit,
+    control: TaskControl,
+    resources: TaskResources,
     sha256: str,
     recipe: Recipe,
     size: OutputSize,
@@ -66,21 +66,21 @@ def export(
     target: Path,
 ) -> Exported:
     """Write the corrected file of an original, whole or not at all; see `make_file`."""
-    picture = read_original(kit, sha256)
-    told.progress(_DECODED)
+    picture = read_original(resources, sha256)
+    control.progress(_DECODED)
     output = output_of(solve(picture.facts.photo, recipe), recipe.frame, size)
     weight = output.width * output.height * picture.pixels.shape[2] * picture.bits // 8
     lossy = FORMATS[choice.format].lossy
-    kit.files.space.require_for_files(int(weight * _LOSSY_SHARE) if lossy else weight)
+    resources.files.space.require_for_files(int(weight * _LOSSY_SHARE) if lossy else weight)
     finished = make_file(
         picture,
-        kit.files.original(sha256),
+        resources.files.original(sha256),
         target,
         recipe,
         size,
         choice,
-        progress=lambda share: told.progress(_DECODED + share * (1 - _DECODED)),
-        cancelled=told.cancelled,
+        progress=lambda share: control.progress(_DECODED + share * (1 - _DECODED)),
+        cancelled=control.cancelled,
     )
     return Exported(
         finished.output.width,

@@ -22,10 +22,10 @@ from sequor.core.recipe import Point
 from sequor.core.render.rendering import render
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
-from sequor.making.kept import Corrected, Kit, kept, original
+from sequor.making.kept import Corrected, TaskResources, kept, original
 from sequor.pictures.encode import as_image
 from sequor.pictures.proxy import encode_preview, for_screen
-from sequor.work.engine import Told
+from sequor.work.engine import TaskControl
 
 Place = Literal[
     "top-left", "top-right", "bottom-right", "bottom-left", "left", "top", "right", "bottom"
@@ -37,7 +37,7 @@ _RISKY = 3
 
 
 @dataclass(frozen=True)
-class Region:
+class FilledRegion:
     """A filled part of the frame: the corner it is nearest to, and its share of the frame."""
 
     corner: int
@@ -48,7 +48,7 @@ class Region:
 class FillFacts:
     """What is filled, and where straight edges cross the seam, in shares of the frame."""
 
-    regions: tuple[Region, ...]
+    regions: tuple[FilledRegion, ...]
     risky: tuple[tuple[Side, int], ...]
     crossings: tuple[Point, ...]
 
@@ -64,7 +64,9 @@ class Checked:
     pieces: dict[Place, bytes]
 
 
-def filled_preview(told: Told, kit: Kit, what: Corrected, edge: int, quick: bool) -> bytes:
+def filled_preview(
+    control: TaskControl, resources: TaskResources, what: Corrected, edge: int, quick: bool
+) -> bytes:
     """The filled frame as a JPEG for the screen, its longer side ``edge`` pixels.
 
     Parameters
@@ -73,24 +75,24 @@ def filled_preview(told: Told, kit: Kit, what: Corrected, edge: int, quick: bool
         Whether a rough one will do.
     """
     solution = solve(what.photo, what.recipe)
-    picture = original(kit, what.sha256)
-    plan = _plan(told, kit, what, solution, QUICK_EDGE_PX if quick else PLAN_EDGE_PX)
+    picture = original(resources, what.sha256)
+    plan = _plan(control, resources, what, solution, QUICK_EDGE_PX if quick else PLAN_EDGE_PX)
     size = plan_size(solution, edge)
     made = render_filled(
-        picture.pixels, solution, what.recipe, cancelled=told.cancelled, size=size, plan=plan
+        picture.pixels, solution, what.recipe, cancelled=control.cancelled, size=size, plan=plan
     )
     return encode_preview(for_screen(as_image(made.pixels), picture.profile))
 
 
-def fill_facts(told: Told, kit: Kit, what: Corrected) -> FillFacts:
+def fill_facts(control: TaskControl, resources: TaskResources, what: Corrected) -> FillFacts:
     """What is filled, and where that is risky."""
     solution = solve(what.photo, what.recipe)
     if solution.cost.fill_fraction <= 0:
         return FillFacts((), (), ())
-    picture = original(kit, what.sha256)
+    picture = original(resources, what.sha256)
     size = plan_size(solution)
     hole = small_hole(solution, (what.photo.width, what.photo.height), size)
-    rendered = render(picture.pixels, solution, cancelled=told.cancelled, size=size).pixels
+    rendered = render(picture.pixels, solution, cancelled=control.cancelled, size=size).pixels
     small = for_screen(as_image(rendered), picture.profile)
     colours = np.repeat(small[:, :, :1], 3, axis=2) if small.shape[2] < 3 else small[:, :, :3]
     found = crossings_of(colours.astype(np.float32), hole)
@@ -100,19 +102,21 @@ def fill_facts(told: Told, kit: Kit, what: Corrected) -> FillFacts:
     copies = what.recipe.fill.method in ("patches", "mirror")
     return FillFacts(
         regions=tuple(
-            Region(r.corner, r.pixels / hole.size) for r in regions_of(hole) if r.pixels > 1
+            FilledRegion(r.corner, r.pixels / hole.size) for r in regions_of(hole) if r.pixels > 1
         ),
         risky=risky if copies else (),
         crossings=tuple((c.x / size[0], c.y / size[1]) for c in found if c.side in sides),
     )
 
 
-def check(told: Told, kit: Kit, what: Corrected) -> Checked:
+def check(control: TaskControl, resources: TaskResources, what: Corrected) -> Checked:
     """The frame rendered at full size as its file has it, every pixel counted."""
     solution = solve(what.photo, what.recipe)
-    picture = original(kit, what.sha256)
-    plan = _plan(told, kit, what, solution, PLAN_EDGE_PX)
-    made = render_filled(picture.pixels, solution, what.recipe, cancelled=told.cancelled, plan=plan)
+    picture = original(resources, what.sha256)
+    plan = _plan(control, resources, what, solution, PLAN_EDGE_PX)
+    made = render_filled(
+        picture.pixels, solution, what.recipe, cancelled=control.cancelled, plan=plan
+    )
     height, width = made.pixels.shape[:2]
     transparent = what.recipe.fill.method == "transparent"
     filled = 0 if transparent else round(made.filled_share * width * height)
@@ -144,12 +148,14 @@ def _as_png(pixels: Pixels, profile: bytes | None) -> bytes:
     return bytes(as_image(shown).pngsave_buffer(compression=1, keep="none"))
 
 
-def _plan(told: Told, kit: Kit, what: Corrected, solution: Solution, edge: int) -> FillPlan | None:
+def _plan(
+    control: TaskControl, resources: TaskResources, what: Corrected, solution: Solution, edge: int
+) -> FillPlan | None:
     recipe = what.recipe
     if recipe.fill.method != "patches" or solution.cost.fill_fraction <= 0:
         return None
-    pixels = original(kit, what.sha256).pixels
+    pixels = original(resources, what.sha256).pixels
     return kept().plans.get(
         (*what.key, edge),
-        lambda: plan_fill(pixels, solution, recipe, edge, cancelled=told.cancelled),
+        lambda: plan_fill(pixels, solution, recipe, edge, cancelled=control.cancelled),
     )

@@ -5,33 +5,33 @@ from sequor.core.edges.guide import HeldAgainst, edge_under_guide
 from sequor.core.edits.base import Together
 from sequor.core.recipe import Direction, Edges, PhotoFacts, Point, Recipe
 from sequor.core.solve import solve
-from sequor.making.kept import Kit, original
-from sequor.work.engine import Told
+from sequor.making.kept import TaskResources, original
+from sequor.work.engine import TaskControl
 
 
 def fit(
-    told: Told,
-    kit: Kit,
+    control: TaskControl,
+    resources: TaskResources,
     sha256: str,
     photo: PhotoFacts,
     recipe: Recipe,
     groups: tuple[Together, ...],
 ) -> Recipe:
     """A recipe with some of its readings fitted to the edges under them."""
-    return fitted_readings(groups, recipe, photo, original(kit, sha256).pixels)
+    return fitted_readings(groups, recipe, photo, original(resources, sha256).pixels)
 
 
-def edges(told: Told, kit: Kit, sha256: str) -> Edges:
+def edges(control: TaskControl, resources: TaskResources, sha256: str) -> Edges:
     """The straight edges of an original, which bending keeps straight."""
     # OpenCV takes a while to load, and its threads must not be forked off.
     from sequor.core.propose.straight import straight_edges
 
-    return straight_edges(original(kit, sha256).pixels)
+    return straight_edges(original(resources, sha256).pixels)
 
 
 def hold_guide(
-    told: Told,
-    kit: Kit,
+    control: TaskControl,
+    resources: TaskResources,
     sha256: str,
     photo: PhotoFacts,
     recipe: Recipe,
@@ -40,4 +40,4 @@ def hold_guide(
 ) -> HeldAgainst:
     """The angle between a guide and the edge under it in the corrected picture."""
     warp = solve(photo, recipe).warp
-    return edge_under_guide(original(kit, sha256).pixels, warp, direction, ends)
+    return edge_under_guide(original(resources, sha256).pixels, warp, direction, ends)

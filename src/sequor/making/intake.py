@@ -3,12 +3,12 @@
 from dataclasses import dataclass
 from pathlib import Path
 
-from sequor.making.kept import Kit
-from sequor.pictures.decode import Damaged, Picture, claimed_bytes, decode
+from sequor.making.kept import TaskResources
+from sequor.pictures.decode import Damaged, DecodedPicture, claimed_bytes, decode
 from sequor.pictures.inspect import FileFacts, inspect
 from sequor.pictures.proxy import make_proxy
 from sequor.store.files import write_whole
-from sequor.work.engine import Told
+from sequor.work.engine import TaskControl
 
 _NEEDS = {"JPEG": 2.3, "PNG": 2.3, "TIFF": 2.3, "WebP": 3.0}
 """Memory of reading a file and making its proxy, in what it has decoded (measured with peaks of the
@@ -29,7 +29,7 @@ class Received:
     damage: str | None = None
 
 
-def needed_mb(told: Told, kit: Kit, received: Path, name: str) -> float:
+def needed_mb(control: TaskControl, resources: TaskResources, received: Path, name: str) -> float:
     """Megabytes that reading a file will take, by its header alone.
 
     Raises
@@ -37,13 +37,18 @@ def needed_mb(told: Told, kit: Kit, received: Path, name: str) -> float:
     UnusableInput
         When the file is refused from its header.
     """
-    facts = inspect(received, name, kit.max_megapixels)
+    facts = inspect(received, name, resources.max_megapixels)
     decoded = claimed_bytes(received, facts, name)
     return (decoded * _NEEDS[facts.format] + received.stat().st_size) / _MB + _OWN_MB
 
 
 def read_in(
-    told: Told, kit: Kit, received: Path, sha256: str, name: str, as_damaged: bool
+    control: TaskControl,
+    resources: TaskResources,
+    received: Path,
+    sha256: str,
+    name: str,
+    as_damaged: bool,
 ) -> Received:
     """Decode a file to its end and make its proxy; both would fail later otherwise.
 
@@ -57,19 +62,21 @@ def read_in(
     UnusableInput
         When the file is refused; nothing is kept of it.
     """
-    picture, damage = _decoded(kit, received, name, as_damaged)
-    proxy = kit.files.proxy(sha256)
+    picture, damage = _decoded(resources, received, name, as_damaged)
+    proxy = resources.files.proxy(sha256)
     if not proxy.exists():
         content = make_proxy(picture)
-        kit.files.space.require_for_files(len(content))
+        resources.files.space.require_for_files(len(content))
         write_whole(proxy, content)
     return Received(picture.facts, picture.pixels.shape[2], picture.bits, damage)
 
 
-def _decoded(kit: Kit, received: Path, name: str, as_damaged: bool) -> tuple[Picture, str | None]:
+def _decoded(
+    resources: TaskResources, received: Path, name: str, as_damaged: bool
+) -> tuple[DecodedPicture, str | None]:
     try:
-        return decode(received, name, kit.max_megapixels), None
+        return decode(received, name, resources.max_megapixels), None
     except Damaged as problem:
         if not as_damaged:
             raise
-        return decode(received, name, kit.max_megapixels, damaged=True), problem.how
+        return decode(received, name, resources.max_megapixels, damaged=True), problem.how

@@ -8,7 +8,7 @@ from sequor.core.fill.plan import FillPlan
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import PhotoFacts, Recipe
 from sequor.making.caches import ByteCache
-from sequor.pictures.decode import Picture as Decoded
+from sequor.pictures.decode import DecodedPicture as Decoded
 from sequor.pictures.decode import decode
 from sequor.pictures.proxy import halved
 from sequor.store.files import FileStore, content_hash
@@ -32,7 +32,7 @@ class OriginalLost(UnusableInput):
 
 
 @dataclass(frozen=True)
-class Kit:
+class TaskResources:
     """Where files are, and how large a picture may be."""
 
     files: FileStore
@@ -58,14 +58,14 @@ class Corrected:
 
 
 @dataclass(frozen=True)
-class Original:
+class DecodedOriginal:
     """An original in memory, with its halved versions, for views far from full size."""
 
     picture: Decoded
     halves: list[Pixels] = field(default_factory=list)
 
 
-def _original_bytes(found: Original) -> int:
+def _original_bytes(found: DecodedOriginal) -> int:
     return found.picture.pixels.nbytes * 4 // 3
 
 
@@ -75,14 +75,14 @@ def _plan_bytes(plan: FillPlan) -> int:
     return sum(int(array.nbytes) for array in arrays)
 
 
-class Kept:
+class WorkerCache:
     """What a worker keeps, each kind with its share of the budget."""
 
     def __init__(self, budget_mb: float) -> None:
         budget = int(budget_mb * _MB)
         # Most of it for originals: the one on the bench is what everything is made from. Halved
         # versions add a third.
-        self.originals: ByteCache[Original] = ByteCache(budget * 3 // 4, _original_bytes)
+        self.originals: ByteCache[DecodedOriginal] = ByteCache(budget * 3 // 4, _original_bytes)
         self.plans: ByteCache[FillPlan] = ByteCache(budget // 8, _plan_bytes)
         self.proxies: ByteCache[Pixels] = ByteCache(budget // 8, lambda pixels: pixels.nbytes)
 
@@ -90,28 +90,28 @@ class Kept:
 KEEPING = (Lane.HAND, Lane.PREVIEW)
 """Lanes whose workers keep what they read: the hand comes back to the same picture, a batch of
 exports does not."""
-_kept = Kept(0)
+_kept = WorkerCache(0)
 
 
 def prepare(lane: Lane, budget_mb: float) -> None:
     """Say how much this process may keep."""
     global _kept
-    _kept = Kept(budget_mb if lane in KEEPING else 0)
+    _kept = WorkerCache(budget_mb if lane in KEEPING else 0)
 
 
-def kept() -> Kept:
+def kept() -> WorkerCache:
     """What this process keeps."""
     return _kept
 
 
-def original(kit: Kit, sha256: str) -> Decoded:
+def original(resources: TaskResources, sha256: str) -> Decoded:
     """An original, decoded upright; its content is checked when it is read."""
-    return _original(kit, sha256).picture
+    return _original(resources, sha256).picture
 
 
-def reduced(kit: Kit, sha256: str, times: int) -> Pixels:
+def reduced(resources: TaskResources, sha256: str, times: int) -> Pixels:
     """The pixels of an original halved so many times; each is the mean of those it covers."""
-    found = _original(kit, sha256)
+    found = _original(resources, sha256)
     halves = found.halves or [found.picture.pixels]
     while len(halves) <= times:
         halves.append(halved(halves[-1]))
@@ -119,7 +119,7 @@ def reduced(kit: Kit, sha256: str, times: int) -> Pixels:
     return halves[times]
 
 
-def read_original(kit: Kit, sha256: str) -> Decoded:
+def read_original(resources: TaskResources, sha256: str) -> Decoded:
     """Read an original from its file, without keeping it.
 
     Raises
@@ -127,9 +127,9 @@ def read_original(kit: Kit, sha256: str) -> Decoded:
     OriginalLost
         When the file is gone, or one of its bytes has changed.
     """
-    path = kit.files.original(sha256)
+    path = resources.files.original(sha256)
     check_original(path, sha256)
-    return decode(path, max_megapixels=kit.max_megapixels, stored=True)
+    return decode(path, max_megapixels=resources.max_megapixels, stored=True)
 
 
 def check_original(path: Path, sha256: str) -> None:
@@ -144,8 +144,10 @@ def check_original(path: Path, sha256: str) -> None:
         raise OriginalLost(sha256, "was changed on the disk since it came in") from None
 
 
-def _original(kit: Kit, sha256: str) -> Original:
-    path = kit.files.original(sha256)
+def _original(resources: TaskResources, sha256: str) -> DecodedOriginal:
+    path = resources.files.original(sha256)
     if not path.exists():
         raise OriginalLost(sha256, "is gone from the data folder")
-    return _kept.originals.get((path, sha256), lambda: Original(read_original(kit, sha256)))
+    return _kept.originals.get(
+        (path, sha256), lambda: DecodedOriginal(read_original(resources, sha256))
+    )

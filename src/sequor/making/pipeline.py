@@ -11,7 +11,7 @@ from sequor.core.render.rendering import Rendered
 from sequor.core.render.size import Output, OutputSize, checked, output_of
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
-from sequor.pictures.decode import Picture
+from sequor.pictures.decode import DecodedPicture
 from sequor.pictures.encode import FileChoice, encode
 from sequor.pictures.metadata import Filled
 
@@ -31,7 +31,7 @@ class Finished:
 
 
 def make_file(
-    picture: Picture,
+    picture: DecodedPicture,
     source: Path,
     target: Path,
     recipe: Recipe,
@@ -44,7 +44,7 @@ def make_file(
 
     Parameters
     ----------
-    picture : Picture
+    picture : DecodedPicture
         The decoded original; its file is ``source``, where the metadata come from.
     target : Path
         The file to write.

@@ -12,7 +12,7 @@ from sequor.core.lens.distortion import Distortion
 from sequor.core.recipe import PhotoFacts
 from sequor.core.render.rendering import render_small, render_straight, render_view
 from sequor.core.solve import solve
-from sequor.making.kept import Corrected, Kit, kept, original, read_original, reduced
+from sequor.making.kept import Corrected, TaskResources, kept, original, read_original, reduced
 from sequor.pictures.encode import as_image
 from sequor.pictures.proxy import (
     PROXY_LONG_EDGE,
@@ -23,7 +23,7 @@ from sequor.pictures.proxy import (
     tile,
 )
 from sequor.store.files import write_whole
-from sequor.work.engine import Told
+from sequor.work.engine import TaskControl
 
 _THUMBNAIL_LONG_EDGE = 480
 _MAX_VIEW_PX = 16_000_000
@@ -33,44 +33,48 @@ _MAX_STRETCH = 8
 """Sides of the largest undistorted picture, in those of the picture."""
 
 
-def proxy(told: Told, kit: Kit, sha256: str) -> bytes:
+def proxy(control: TaskControl, resources: TaskResources, sha256: str) -> bytes:
     """The upright picture as shot, reduced for the screen, made again when its file is missing."""
-    path = kit.files.proxy(sha256)
+    path = resources.files.proxy(sha256)
     if not path.exists():
-        write_whole(path, make_proxy(read_original(kit, sha256)))
+        write_whole(path, make_proxy(read_original(resources, sha256)))
     return path.read_bytes()
 
 
-def thumbnail(told: Told, kit: Kit, what: Corrected, path: Path) -> bytes:
+def thumbnail(control: TaskControl, resources: TaskResources, what: Corrected, path: Path) -> bytes:
     """The frame, small, as it would be exported; kept at a path where there is room."""
     if path.exists():
         return path.read_bytes()
     solution = solve(what.photo, what.recipe)
     small = for_screen(
         pyvips.Image.thumbnail_buffer(
-            proxy(told, kit, what.sha256), _THUMBNAIL_LONG_EDGE, height=_THUMBNAIL_LONG_EDGE
+            proxy(control, resources, what.sha256),
+            _THUMBNAIL_LONG_EDGE,
+            height=_THUMBNAIL_LONG_EDGE,
         ),
         None,
     )
     size = (what.photo.width, what.photo.height)
     rendered = render_small(small, solution, max(small.shape[:2]) / max(size)).pixels
     made = encode_preview(fill_roughly(rendered, solution, what.recipe, size))
-    if kit.files.space.takes_files:
+    if resources.files.space.takes_files:
         write_whole(path, made)
     return made
 
 
-def source_tile(told: Told, kit: Kit, sha256: str, column: int, row: int) -> bytes:
+def source_tile(
+    control: TaskControl, resources: TaskResources, sha256: str, column: int, row: int
+) -> bytes:
     """A square of source pixels as they are, for the loupe."""
-    content = tile(original(kit, sha256), column, row)
+    content = tile(original(resources, sha256), column, row)
     if content is None:
         raise NotFound("There is no such place in the picture.")
     return content
 
 
 def undistorted(
-    told: Told,
-    kit: Kit,
+    control: TaskControl,
+    resources: TaskResources,
     sha256: str,
     photo: PhotoFacts,
     distortion: Distortion,
@@ -88,8 +92,8 @@ def undistorted(
     """
     if max(box.width, box.height) > _MAX_STRETCH * max(photo.width, photo.height):
         raise UnusableInput("The box is larger than any undistorted picture.")
-    path = kit.files.proxy(sha256)
-    pixels = kept().proxies.get(path, lambda: pixels_of(proxy(told, kit, sha256)))
+    path = resources.files.proxy(sha256)
+    pixels = kept().proxies.get(path, lambda: pixels_of(proxy(control, resources, sha256)))
     share = pixels.shape[1] / photo.width
     scale = min(edge, PROXY_LONG_EDGE) / max(box.width, box.height)
     # The proxy's pixels are the source here; everything is measured in them.
@@ -105,12 +109,14 @@ def check_view(box: Rectangle, scale: float) -> None:
         raise UnusableInput("This part is larger than any screen; ask for a smaller one.")
 
 
-def crisp_view(told: Told, kit: Kit, what: Corrected, box: Rectangle, scale: float) -> bytes:
+def crisp_view(
+    control: TaskControl, resources: TaskResources, what: Corrected, box: Rectangle, scale: float
+) -> bytes:
     """A part of the uncropped corrected picture, rendered from the original as an export is."""
     check_view(box, scale)
     halvings = max(0, math.floor(-math.log2(scale)))
-    pixels = reduced(kit, what.sha256, halvings)
+    pixels = reduced(resources, what.sha256, halvings)
     solution = solve(what.photo, what.recipe)
-    rendered = render_view(pixels, 0.5**halvings, solution, box, scale, told.cancelled)
-    profile = original(kit, what.sha256).profile
+    rendered = render_view(pixels, 0.5**halvings, solution, box, scale, control.cancelled)
+    profile = original(resources, what.sha256).profile
     return encode_preview(for_screen(as_image(rendered.pixels), profile))

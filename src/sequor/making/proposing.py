@@ -3,12 +3,17 @@
 from sequor.core.propose.proposal import Proposal, Want
 from sequor.core.propose.proposing import propose
 from sequor.core.recipe import PhotoFacts, Recipe
-from sequor.making.kept import Kit, original
-from sequor.work.engine import Told
+from sequor.making.kept import TaskResources, original
+from sequor.work.engine import TaskControl
 
 
 def read_picture(
-    told: Told, kit: Kit, sha256: str, photo: PhotoFacts, recipe: Recipe, want: Want
+    control: TaskControl,
+    resources: TaskResources,
+    sha256: str,
+    photo: PhotoFacts,
+    recipe: Recipe,
+    want: Want,
 ) -> Proposal:
     """The proposal of an original; see `propose`."""
-    return propose(original(kit, sha256).pixels, photo, recipe, want)
+    return propose(original(resources, sha256).pixels, photo, recipe, want)

@@ -43,7 +43,7 @@ class Damaged(UnusableInput):
 
 
 @dataclass(frozen=True)
-class Picture:
+class DecodedPicture:
     """An upright picture in memory.
 
     Attributes
@@ -70,7 +70,7 @@ def decode(
     max_megapixels: float = DEFAULT_MAX_MEGAPIXELS,
     stored: bool = False,
     damaged: bool = False,
-) -> Picture:
+) -> DecodedPicture:
     """Read a picture file whole, as strictly as its format lets it be checked.
 
     Parameters
@@ -120,7 +120,7 @@ def decode(
             f"{name} is damaged: it claims {facts.width} x {facts.height} pixels and holds "
             f"{pixels.shape[1]} x {pixels.shape[0]}."
         )
-    return Picture(facts, pixels, profile)
+    return DecodedPicture(facts, pixels, profile)
 
 
 def claimed_bytes(path: Path, facts: FileFacts, name: str) -> int:

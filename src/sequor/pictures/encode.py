@@ -19,7 +19,7 @@ from sequor.core.errors import UnusableInput
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import MAX_OUTPUT_SIDE
 from sequor.core.render.size import MM_PER_INCH
-from sequor.pictures.decode import Picture, as_pixels
+from sequor.pictures.decode import DecodedPicture, as_pixels
 from sequor.pictures.metadata import Facts, Filled, Metadata, carry_over
 
 Format = Literal["jpeg", "png", "tiff", "webp", "avif"]
@@ -101,7 +101,7 @@ class FileChoice:
 
 def encode(
     pixels: Pixels,
-    original: Picture,
+    original: DecodedPicture,
     source: Path,
     target: Path,
     choice: FileChoice,
@@ -116,7 +116,7 @@ def encode(
     Parameters
     ----------
     pixels : ndarray, shape (height, width, channels)
-    original : Picture
+    original : DecodedPicture
         Where the profile and the resolution come from.
     source : Path
         The original's file, where the metadata come from.

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from sequor.core.pixels import Pixels
 from sequor.core.render.alpha import is_transparent, premultiplied, unpremultiplied
-from sequor.pictures.decode import Picture, as_pixels
+from sequor.pictures.decode import DecodedPicture, as_pixels
 from sequor.pictures.encode import as_image, on_white, to_8_bits
 
 PROXY_LONG_EDGE = 2560
@@ -15,7 +15,7 @@ TILE_PX = 256
 _QUALITY = 88
 
 
-def make_proxy(picture: Picture, long_edge: int = PROXY_LONG_EDGE) -> bytes:
+def make_proxy(picture: DecodedPicture, long_edge: int = PROXY_LONG_EDGE) -> bytes:
     """A JPEG of the upright picture in sRGB (IEC 61966-2-1), its longer side at most
     ``long_edge`` pixels.
     """
@@ -64,7 +64,7 @@ def _halved(pixels: NDArray[Any]) -> NDArray[Any]:
     return as_pixels(as_image(pixels).shrink(2, 2, ceil=True))
 
 
-def tile(picture: Picture, column: int, row: int) -> bytes | None:
+def tile(picture: DecodedPicture, column: int, row: int) -> bytes | None:
     """A square of the original's own pixels as PNG in sRGB, or None outside the picture."""
     left, top = column * TILE_PX, row * TILE_PX
     patch = picture.pixels[top : top + TILE_PX, left : left + TILE_PX]

@@ -37,10 +37,10 @@ from sequor.making.archives import (
 )
 from sequor.making.exports import ExportOptions
 from sequor.services.intake import readable
-from sequor.services.means import Means
 from sequor.services.reply import Reply, T
+from sequor.services.resources import Resources
 from sequor.services.sets import SetLine
-from sequor.services.working import have_done
+from sequor.services.working import run_task
 from sequor.store import keeping, library
 from sequor.store.keeping import NewEntry
 from sequor.store.ledger import Unreadable, recipe_of
@@ -60,7 +60,7 @@ def manifest_schema() -> str:
 
 
 def archive(
-    means: Means, set_id: int | None = None, picture_ids: list[int] | None = None
+    resources: Resources, set_id: int | None = None, picture_ids: list[int] | None = None
 ) -> tuple[str, Iterator[bytes]]:
     """A set, or some pictures with all their versions, as a name and the bytes of a ZIP.
 
@@ -71,7 +71,7 @@ def archive(
     UnusableInput
         When an original is lost.
     """
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         pictures = _chosen(session, set_id, picture_ids)
         manifest = _manifest(session, pictures)
     name = manifest.sets[0].name if len(manifest.sets) == 1 else "sets"
@@ -81,7 +81,7 @@ def archive(
     if manifest.left_out:
         stream.add("".join(f"{line}\n" for line in manifest.left_out), LEFT_OUT)
     for original in manifest.originals:
-        path = means.files.original(original.sha256)
+        path = resources.files.original(original.sha256)
         if not path.exists():
             raise UnusableInput(
                 f"The original of {original.name} is gone from the data folder; add the file "
@@ -91,7 +91,9 @@ def archive(
     return name, iter(stream)
 
 
-def bring_in(means: Means, stream: IO[bytes], reply: Reply[list[SetLine], T], size: int = 0) -> T:
+def bring_in(
+    resources: Resources, stream: IO[bytes], reply: Reply[list[SetLine], T], size: int = 0
+) -> T:
     """Take an archive in; every set of it becomes a new one.
 
     1. Workers look through it and count what it claims (`making.archives`).
@@ -109,28 +111,30 @@ def bring_in(means: Means, stream: IO[bytes], reply: Reply[list[SetLine], T], si
     UnusableInput
         When it is no archive, damaged or not what it says; nothing of it is kept then.
     """
-    with means.files.incoming(stream, size) as (received, _), ExitStack() as stack:
-        contents: Contents = _read(means, contents_of, received)
-        most_mb = means.settings.max_upload_mb
+    with resources.files.incoming(stream, size) as (received, _), ExitStack() as stack:
+        contents: Contents = _read(resources, contents_of, received)
+        most_mb = resources.settings.max_upload_mb
         for listed in contents.originals:
             if listed.byte_size > most_mb * 2**20:
                 raise refused(f"{listed.name} is larger than the {most_mb:,} MB of a file")
-        means.files.space.require_for_files(sum(one.byte_size for one in contents.originals))
-        coming = _Coming(means)
+        resources.files.space.require_for_files(sum(one.byte_size for one in contents.originals))
+        coming = _Coming(resources)
         stack.callback(coming.leave_nothing)
         for listed in contents.originals:
             coming.receive(stack, received, listed)
         photos = {sha256: library.photo_of(one) for sha256, one in coming.originals.items()}
         lines = stack.enter_context(
-            tempfile.NamedTemporaryFile("r", dir=means.files.root / "incoming")
+            tempfile.NamedTemporaryFile("r", dir=resources.files.root / "incoming")
         )
-        _read(means, checked_pictures, received, Path(lines.name), photos)
-        return _keep(means, contents, coming, Path(lines.name), reply)
+        _read(resources, checked_pictures, received, Path(lines.name), photos)
+        return _keep(resources, contents, coming, Path(lines.name), reply)
 
 
-def _read(means: Means, function: Callable[..., Any], received: Path, *arguments: object) -> Any:
-    return have_done(
-        means,
+def _read(
+    resources: Resources, function: Callable[..., Any], received: Path, *arguments: object
+) -> Any:
+    return run_task(
+        resources,
         Lane.PREVIEW,
         function,
         received,
@@ -145,8 +149,8 @@ def _read(means: Means, function: Callable[..., Any], received: Path, *arguments
 class _Coming:
     """Originals on their way in: received and read, not kept yet."""
 
-    def __init__(self, means: Means) -> None:
-        self._means = means
+    def __init__(self, resources: Resources) -> None:
+        self._means = resources
         self.originals: dict[str, Original] = {}
         self._received: dict[str, Path] = {}
         self._new: set[str] = set()
@@ -186,7 +190,11 @@ class _Coming:
 
 
 def _keep(
-    means: Means, contents: Contents, coming: _Coming, lines: Path, reply: Reply[list[SetLine], T]
+    resources: Resources,
+    contents: Contents,
+    coming: _Coming,
+    lines: Path,
+    reply: Reply[list[SetLine], T],
 ) -> T:
     def change(session: Session) -> T:
         made = []
@@ -204,9 +212,9 @@ def _keep(
         listed = [(one, library.count_pictures(session, one.id)) for one in made]
         return reply.to(session, listed)
 
-    with means.emptying:
+    with resources.emptying:
         coming.keep()
-        said = means.database.write(change)
+        said = resources.database.write(change)
         coming.kept()
     return said
 

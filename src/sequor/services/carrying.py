@@ -15,9 +15,9 @@ from sequor.core.report.carrying import carried_words
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.services.lookups import PictureLookups
-from sequor.services.means import Means
 from sequor.services.pictures import facts_of_original
 from sequor.services.reply import Reply, T
+from sequor.services.resources import Resources
 from sequor.store import history, ledger
 from sequor.store.entries import entry_columns
 from sequor.store.history import ActTakenBack
@@ -51,7 +51,11 @@ class Target:
 
 
 def look(
-    means: Means, picture_id: int, based_on: int, parts: tuple[Part, ...], targets: list[int]
+    resources: Resources,
+    picture_id: int,
+    based_on: int,
+    parts: tuple[Part, ...],
+    targets: list[int],
 ) -> list[Target]:
     """What would become of some pictures; nothing is stored.
 
@@ -60,9 +64,9 @@ def look(
     NotFound
         When one of them is not there.
     """
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         edit = _edit(session, picture_id, based_on, parts)
-        return [_target(means, session, edit, number) for number in targets]
+        return [_target(resources, session, edit, number) for number in targets]
 
 
 @dataclass(frozen=True)
@@ -74,7 +78,7 @@ class ActDone:
 
 
 @dataclass(frozen=True)
-class Order:
+class CarryOrder:
     """What is to be carried over.
 
     Attributes
@@ -94,7 +98,7 @@ class Order:
     files: bool
 
 
-def carry_over(means: Means, order: Order, reply: Reply[ActDone, T]) -> T:
+def carry_over(resources: Resources, order: CarryOrder, reply: Reply[ActDone, T]) -> T:
     """Carry parts over to pictures, all or none, in one transaction.
 
     Raises
@@ -105,11 +109,11 @@ def carry_over(means: Means, order: Order, reply: Reply[ActDone, T]) -> T:
         When nothing would change.
     """
     targets, files = order.targets, order.files
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         origin = get_picture(session, order.picture_id)
         edit = _edit(session, order.picture_id, order.based_on, order.parts)
         options = origin.file_options
-        found = [_target(means, session, edit, number) for number in targets]
+        found = [_target(resources, session, edit, number) for number in targets]
         what = carried_words(order.parts, files, origin.name)
         entries = {
             one.picture.id: entry_columns(one.photo, one.recipe, what)
@@ -131,7 +135,7 @@ def carry_over(means: Means, order: Order, reply: Reply[ActDone, T]) -> T:
         session.flush()
         return reply.to(session, ActDone(act_id, len({*entries, *others})))
 
-    return means.database.write(change)
+    return resources.database.write(change)
 
 
 def _other_files(
@@ -143,9 +147,9 @@ def _other_files(
     return {picture.id: picture for picture in found if picture.file_options != options}
 
 
-def take_back(means: Means, act_id: int, reply: Reply[ActTakenBack, T]) -> T:
+def take_back(resources: Resources, act_id: int, reply: Reply[ActTakenBack, T]) -> T:
     """Undo an act in every picture in which nothing was done since."""
-    return means.database.write(lambda s: reply.to(s, history.take_back(s, act_id)), small=True)
+    return resources.database.write(lambda s: reply.to(s, history.take_back(s, act_id)), small=True)
 
 
 def _edit(session: Session, picture_id: int, entry_id: int, parts: tuple[Part, ...]) -> CarryOver:
@@ -155,12 +159,12 @@ def _edit(session: Session, picture_id: int, entry_id: int, parts: tuple[Part, .
     return CarryOver(parts=parts, photo=photo, recipe=recipe)
 
 
-def _target(means: Means, session: Session, edit: CarryOver, number: int) -> Target:
+def _target(resources: Resources, session: Session, edit: CarryOver, number: int) -> Target:
     picture = get_picture(session, number)
     standing = ledger.standing(session, picture)
     before, photo = standing.recipe, photo_of(picture.original)
     misfits = edit.misfits(photo, before)
-    lookups = PictureLookups(means, facts_of_original(means, picture.original.sha256))
+    lookups = PictureLookups(resources, facts_of_original(resources, picture.original.sha256))
     try:
         recipe = advance(photo, before, (edit,), lookups).recipe
         solution = solve(photo, recipe)

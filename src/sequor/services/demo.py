@@ -10,8 +10,8 @@ from sqlalchemy.orm import Session
 
 from sequor.core.recipe import PrintSize
 from sequor.services.intake import take_in
-from sequor.services.means import Means
 from sequor.services.reply import Reply
+from sequor.services.resources import Resources
 from sequor.store import print_sizes
 from sequor.store.library import create_set
 from sequor.store.models import PictureSet
@@ -19,7 +19,7 @@ from sequor.store.models import PictureSet
 log = logging.getLogger(__name__)
 
 
-def load_demo(means: Means, folder: Path) -> None:
+def load_demo(resources: Resources, folder: Path) -> None:
     """Add the sets that ``sets.json`` in the demo folder lists, and a lab's print sizes.
 
     What is there already stays as it is.
@@ -34,9 +34,9 @@ def load_demo(means: Means, folder: Path) -> None:
         found = session.scalar(select(PictureSet).where(PictureSet.name == name))
         return (found or create_set(session, name)).id
 
-    means.database.write(add_sizes)
+    resources.database.write(add_sizes)
     for listed in json.loads((folder / "sets.json").read_text()):
-        set_id = means.database.write(partial(set_of, name=listed["name"]))
+        set_id = resources.database.write(partial(set_of, name=listed["name"]))
         for name in listed["pictures"]:
             with (folder / "pictures" / name).open("rb") as stream:
-                take_in(means, set_id, name, stream, Reply(lambda taken: taken))
+                take_in(resources, set_id, name, stream, Reply(lambda taken: taken))

@@ -14,16 +14,16 @@ from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.making import fitting
 from sequor.services.lookups import PictureLookups, by_the_pixels
-from sequor.services.means import Means
 from sequor.services.pictures import facts_of, recipe_of_entry
 from sequor.services.reply import Reply, T
+from sequor.services.resources import Resources
 from sequor.store import ledger, versions
 from sequor.store.ledger import Standing
 from sequor.store.models import Picture
 
 
 @dataclass(frozen=True)
-class Draft:
+class Drafted:
     """A recipe that edits lead to, with its solution."""
 
     photo: PhotoFacts
@@ -31,23 +31,23 @@ class Draft:
     solution: Solution
 
 
-def draft(means: Means, picture_id: int, based_on: int, edits: Edits) -> Draft:
+def draft(resources: Resources, picture_id: int, based_on: int, edits: Edits) -> Drafted:
     """What edits of an entry lead to; nothing is stored, and nothing is fitted to the picture."""
-    facts = facts_of(means, picture_id)
-    photo, before = facts.photo, recipe_of_entry(means, picture_id, based_on)
-    recipe = advance(photo, before, edits, PictureLookups(means, facts, fits=False)).recipe
-    return Draft(photo, recipe, solve(photo, recipe))
+    facts = facts_of(resources, picture_id)
+    photo, before = facts.photo, recipe_of_entry(resources, picture_id, based_on)
+    recipe = advance(photo, before, edits, PictureLookups(resources, facts, fits=False)).recipe
+    return Drafted(photo, recipe, solve(photo, recipe))
 
 
-def corner_costs(means: Means, picture_id: int, entry_id: int) -> tuple[WayCost, ...]:
+def corner_costs(resources: Resources, picture_id: int, entry_id: int) -> tuple[WayCost, ...]:
     """What cropping, bending and filling the corners of an entry would cost."""
-    facts = facts_of(means, picture_id)
-    recipe = recipe_of_entry(means, picture_id, entry_id)
-    return corner_ways(facts.photo, recipe, PictureLookups(means, facts))
+    facts = facts_of(resources, picture_id)
+    recipe = recipe_of_entry(resources, picture_id, entry_id)
+    return corner_ways(facts.photo, recipe, PictureLookups(resources, facts))
 
 
 @dataclass(frozen=True)
-class Kept:
+class Entered:
     """How a picture stands after a change, and what came of the change where there is anything to
     say.
     """
@@ -56,7 +56,9 @@ class Kept:
     said: str = ""
 
 
-def keep(means: Means, picture_id: int, based_on: int, edits: Edits, reply: Reply[Kept, T]) -> T:
+def keep(
+    resources: Resources, picture_id: int, based_on: int, edits: Edits, reply: Reply[Entered, T]
+) -> T:
     """Enter what edits of an entry lead to into the ledger.
 
     Raises
@@ -66,21 +68,21 @@ def keep(means: Means, picture_id: int, based_on: int, edits: Edits, reply: Repl
     UnusableInput
         When an edit cannot be done; nothing is changed.
     """
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         ledger.check_head(session, picture_id, based_on)
-    advanced = _advanced(means, picture_id, based_on, edits)
+    advanced = _advanced(resources, picture_id, based_on, edits)
 
     def change(session: Session) -> T:
         words = edits[-1].words()
         picture = ledger.append(session, picture_id, based_on, advanced.recipe, words)
         standing = ledger.standing(session, picture)
-        return reply.to(session, Kept(standing, remark_words(advanced.remark)))
+        return reply.to(session, Entered(standing, remark_words(advanced.remark)))
 
-    return means.database.write(change)
+    return resources.database.write(change)
 
 
 def go_back(
-    means: Means, picture_id: int, based_on: int, entry_id: int, reply: Reply[Kept, T]
+    resources: Resources, picture_id: int, based_on: int, entry_id: int, reply: Reply[Entered, T]
 ) -> T:
     """Let the recipe of an earlier entry hold again, by a new entry."""
 
@@ -88,53 +90,61 @@ def go_back(
         wanted = ledger.entry_of_picture(session, picture_id, entry_id)
         recipe, what = ledger.recipe_of(wanted), f"back to: {wanted.what.removeprefix('back to: ')}"
         picture = ledger.append(session, picture_id, based_on, recipe, what)
-        return reply.to(session, Kept(ledger.standing(session, picture)))
+        return reply.to(session, Entered(ledger.standing(session, picture)))
 
-    return means.database.write(change)
+    return resources.database.write(change)
 
 
 def add_version(
-    means: Means, picture_id: int, based_on: int, edits: Edits, name: str, reply: Reply[Picture, T]
+    resources: Resources,
+    picture_id: int,
+    based_on: int,
+    edits: Edits,
+    name: str,
+    reply: Reply[Picture, T],
 ) -> T:
     """Begin another version of a picture, from an entry and edits of it."""
-    recipe = _advanced(means, picture_id, based_on, edits).recipe
+    recipe = _advanced(resources, picture_id, based_on, edits).recipe
     what = edits[-1].words() if edits else "begun from another version"
-    return means.database.write(
+    return resources.database.write(
         lambda s: reply.to(s, versions.add_version(s, picture_id, recipe, name, what))
     )
 
 
-def undo(means: Means, picture_id: int, based_on: int, reply: Reply[Kept, T]) -> T:
+def undo(resources: Resources, picture_id: int, based_on: int, reply: Reply[Entered, T]) -> T:
     """Go back to the entry before; this needs no space on the disk."""
-    return _moved(means, ledger.undo, picture_id, based_on, reply)
+    return _moved(resources, ledger.undo, picture_id, based_on, reply)
 
 
-def redo(means: Means, picture_id: int, based_on: int, reply: Reply[Kept, T]) -> T:
+def redo(resources: Resources, picture_id: int, based_on: int, reply: Reply[Entered, T]) -> T:
     """Go forward again to the newest entry after the present one."""
-    return _moved(means, ledger.redo, picture_id, based_on, reply)
+    return _moved(resources, ledger.redo, picture_id, based_on, reply)
 
 
 def _moved(
-    means: Means,
+    resources: Resources,
     move: Callable[[Session, int, int], Picture],
     picture_id: int,
     based_on: int,
-    reply: Reply[Kept, T],
+    reply: Reply[Entered, T],
 ) -> T:
     def change(session: Session) -> T:
         picture = move(session, picture_id, based_on)
-        return reply.to(session, Kept(ledger.standing(session, picture)))
+        return reply.to(session, Entered(ledger.standing(session, picture)))
 
-    return means.database.write(change, small=True)
+    return resources.database.write(change, small=True)
 
 
-def _advanced(means: Means, picture_id: int, based_on: int, edits: Edits) -> Advanced:
-    facts, recipe = facts_of(means, picture_id), recipe_of_entry(means, picture_id, based_on)
-    return advance(facts.photo, recipe, edits, PictureLookups(means, facts))
+def _advanced(resources: Resources, picture_id: int, based_on: int, edits: Edits) -> Advanced:
+    facts, recipe = (
+        facts_of(resources, picture_id),
+        recipe_of_entry(resources, picture_id, based_on),
+    )
+    return advance(facts.photo, recipe, edits, PictureLookups(resources, facts))
 
 
 def hold_guide(
-    means: Means,
+    resources: Resources,
     picture_id: int,
     based_on: int,
     edits: Edits,
@@ -142,7 +152,10 @@ def hold_guide(
     ends: tuple[Point, Point],
 ) -> HeldAgainst:
     """The angle between a guide and the edge under it in the corrected picture."""
-    facts, recipe = facts_of(means, picture_id), draft(means, picture_id, based_on, edits).recipe
+    facts, recipe = (
+        facts_of(resources, picture_id),
+        draft(resources, picture_id, based_on, edits).recipe,
+    )
     arguments = (facts.sha256, facts.photo, recipe, direction, ends)
-    held: HeldAgainst = by_the_pixels(means, facts, fitting.hold_guide, *arguments)
+    held: HeldAgainst = by_the_pixels(resources, facts, fitting.hold_guide, *arguments)
     return held

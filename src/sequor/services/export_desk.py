@@ -16,8 +16,8 @@ from sequor.core.recipe import Recipe
 from sequor.making.exports import Exported, ExportOptions, export
 from sequor.pictures.encode import SUFFIXES
 from sequor.pictures.naming import Named, file_name
-from sequor.services.means import Means
-from sequor.services.pictures import Facts, facts_of_row
+from sequor.services.pictures import OriginalFacts, facts_of_row
+from sequor.services.resources import Resources
 from sequor.services.working import in_words
 from sequor.store import ledger, library
 from sequor.store.failures import DatabaseAway
@@ -42,7 +42,7 @@ def options_of(export: Export) -> ExportOptions:
     return ExportOptions.model_validate(stored)
 
 
-def memory_mb(facts: Facts, recipe: Recipe) -> float:
+def memory_mb(facts: OriginalFacts, recipe: Recipe) -> float:
     """Memory that an export takes."""
     return facts.decoded_mb * (_FILLED if recipe.fill.allowance > 0 else _PLAIN)
 
@@ -72,8 +72,8 @@ class ExportDesk:
     sweep.
     """
 
-    def __init__(self, means: Means) -> None:
-        self._means = means
+    def __init__(self, resources: Resources) -> None:
+        self._means = resources
         self._jobs: dict[int, Job] = {}
         self._askers: dict[int, str] = {}
         self._lock = threading.Lock()
@@ -187,7 +187,14 @@ class ExportDesk:
         target = self._means.files.export(found.id, SUFFIXES[options.format])
         task = Task(
             export,
-            (self._means.kit, facts.sha256, recipe, options.size, options.choice, target),
+            (
+                self._means.task_resources,
+                facts.sha256,
+                recipe,
+                options.size,
+                options.choice,
+                target,
+            ),
             Lane.EXPORT,
             about=f"picture {found.picture_id}",
             asker=asker,

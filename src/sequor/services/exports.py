@@ -14,16 +14,16 @@ from sequor.making.exports import ExportOptions
 from sequor.pictures.encode import SUFFIXES
 from sequor.pictures.naming import check_pattern
 from sequor.services.export_desk import ExportDesk, memory_mb, options_of
-from sequor.services.means import Means
 from sequor.services.pictures import facts_of_row
 from sequor.services.reply import Reply, T
+from sequor.services.resources import Resources
 from sequor.store import exports, ledger, library
 from sequor.store.exports import ExportRow
 from sequor.store.models import ENDED, Export, LedgerEntry, Picture, now
 
 
 @dataclass(frozen=True)
-class Wanted:
+class WantedFiles:
     """Files that are wanted.
 
     Attributes
@@ -43,14 +43,16 @@ class Wanted:
     asker: str = ""
 
 
-def ask_for(means: Means, desk: ExportDesk, wanted: Wanted, reply: Reply[list[ExportRow], T]) -> T:
+def ask_for(
+    resources: Resources, desk: ExportDesk, wanted: WantedFiles, reply: Reply[list[ExportRow], T]
+) -> T:
     """Put exports of several pictures into the database, all or none; the desk begins them."""
     check_pattern(wanted.options.pattern)
-    means.files.space.require_for_files(0)
+    resources.files.space.require_for_files(0)
 
     def queue(session: Session) -> T:
         made = [
-            _queued_picture(means, session, wanted, picture_id)
+            _queued_picture(resources, session, wanted, picture_id)
             for picture_id in dict.fromkeys(wanted.picture_ids)
         ]
         session.flush()
@@ -59,20 +61,26 @@ def ask_for(means: Means, desk: ExportDesk, wanted: Wanted, reply: Reply[list[Ex
         rows = {row.id: row for row in exports.export_rows(session, made)}
         return reply.to(session, [rows[number] for number in made])
 
-    return means.database.write(queue)
+    return resources.database.write(queue)
 
 
 def ask_again(
-    means: Means, desk: ExportDesk, export_id: int, asker: str, reply: Reply[list[ExportRow], T]
+    resources: Resources,
+    desk: ExportDesk,
+    export_id: int,
+    asker: str,
+    reply: Reply[list[ExportRow], T],
 ) -> T:
     """Put an export into the database once more, of the same entry and in the same way."""
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         found = exports.find_export(session, export_id)
-        again = Wanted([found.picture_id], options_of(found), found.entry_id, asker=asker)
-    return ask_for(means, desk, again, reply)
+        again = WantedFiles([found.picture_id], options_of(found), found.entry_id, asker=asker)
+    return ask_for(resources, desk, again, reply)
 
 
-def call_off(means: Means, desk: ExportDesk, export_id: int, reply: Reply[ExportRow, T]) -> T:
+def call_off(
+    resources: Resources, desk: ExportDesk, export_id: int, reply: Reply[ExportRow, T]
+) -> T:
     """Call an export off; one that is finished stays as it is."""
 
     def change(session: Session) -> T:
@@ -82,33 +90,36 @@ def call_off(means: Means, desk: ExportDesk, export_id: int, reply: Reply[Export
         session.flush()
         return reply.to(session, exports.find_row(session, export_id))
 
-    said = means.database.write(change, small=True)
+    said = resources.database.write(change, small=True)
     desk.cancel(export_id)
     return said
 
 
 def list_exports(
-    means: Means, before: int | None = None, since: datetime | None = None, limit: int | None = None
+    resources: Resources,
+    before: int | None = None,
+    since: datetime | None = None,
+    limit: int | None = None,
 ) -> list[ExportRow]:
     """The exports of all pictures, newest first; see `store.exports.export_rows`."""
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         return exports.export_rows(session, before=before, since=since, limit=limit)
 
 
-def exports_of(means: Means, picture_id: int, limit: int) -> list[ExportRow]:
+def exports_of(resources: Resources, picture_id: int, limit: int) -> list[ExportRow]:
     """The newest exports of a picture."""
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         library.get_picture(session, picture_id)
         return exports.export_rows(session, picture_id=picture_id, limit=limit)
 
 
-def find(means: Means, export_id: int) -> ExportRow:
+def find(resources: Resources, export_id: int) -> ExportRow:
     """One export."""
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         return exports.find_row(session, export_id)
 
 
-def files_of(means: Means, ids: list[int]) -> list[tuple[Path, ExportRow]]:
+def files_of(resources: Resources, ids: list[int]) -> list[tuple[Path, ExportRow]]:
     """The files of finished exports.
 
     Raises
@@ -118,7 +129,7 @@ def files_of(means: Means, ids: list[int]) -> list[tuple[Path, ExportRow]]:
     NotFound
         When one is not there, or its file is gone.
     """
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         rows = {row.id: row for row in exports.export_rows(session, ids)}
     found = []
     for number in ids:
@@ -129,7 +140,7 @@ def files_of(means: Means, ids: list[int]) -> list[tuple[Path, ExportRow]]:
             raise UnusableInput(
                 f"The export of {row.picture_name} is not finished, so there is no file yet."
             )
-        path = means.files.export(row.id, SUFFIXES[row.format])
+        path = resources.files.export(row.id, SUFFIXES[row.format])
         if not path.exists():
             raise NotFound(
                 f"The file of this export of {row.picture_name} is gone; export the picture again."
@@ -143,7 +154,9 @@ def name_of(row: ExportRow) -> str:
     return row.file_name or f"{Path(row.picture_name).stem}-levelled{SUFFIXES[row.format]}"
 
 
-def _queued_picture(means: Means, session: Session, wanted: Wanted, picture_id: int) -> int:
+def _queued_picture(
+    resources: Resources, session: Session, wanted: WantedFiles, picture_id: int
+) -> int:
     """The number of a new export of a picture."""
     picture = library.get_picture(session, picture_id)
     if wanted.entry_id is None:
@@ -151,7 +164,7 @@ def _queued_picture(means: Means, session: Session, wanted: Wanted, picture_id: 
     else:
         entry = ledger.entry_of_picture(session, picture_id, wanted.entry_id)
     try:
-        _check(means, picture, entry, wanted.options.size)
+        _check(resources, picture, entry, wanted.options.size)
     except UnusableInput as problem:
         if not wanted.several:
             raise
@@ -160,12 +173,15 @@ def _queued_picture(means: Means, session: Session, wanted: Wanted, picture_id: 
     return _queued(session, picture, entry, wanted.options).id
 
 
-def _check(means: Means, picture: Picture, entry: LedgerEntry, size: OutputSize) -> None:
+def _check(resources: Resources, picture: Picture, entry: LedgerEntry, size: OutputSize) -> None:
     """Refuse early what could not be made: a size that there is not, more memory than there is."""
     recipe = ledger.recipe_of(entry)
     solution = solve(library.photo_of(picture.original), recipe)
     checked(output_of(solution, recipe.frame, size), size)
-    needed_mb, most_mb = memory_mb(facts_of_row(picture.original), recipe), means.settings.work_mb
+    needed_mb, most_mb = (
+        memory_mb(facts_of_row(picture.original), recipe),
+        resources.settings.work_mb,
+    )
     if needed_mb > most_mb:
         raise UnusableInput(
             f"This export would take {needed_mb:,.0f} MB of memory; {most_mb:,} MB may be used "

@@ -4,18 +4,18 @@ import logging
 
 from sqlalchemy import select
 
-from sequor.services.means import Means
+from sequor.services.resources import Resources
 from sequor.store.models import Export, Original
 
 log = logging.getLogger(__name__)
 
 
-def tidy(means: Means) -> None:
+def tidy(resources: Resources) -> None:
     """Remove what a kill left half-written, and set aside what no row names."""
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         originals = list(session.scalars(select(Original.sha256)))
         exports = list(session.scalars(select(Export.id)))
-    done = means.files.clean(originals, exports)
+    done = resources.files.clean(originals, exports)
     if done.removed:
         log.warning("%s files of an interrupted run were removed", done.removed)
     if done.set_aside:

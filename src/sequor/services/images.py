@@ -16,9 +16,9 @@ from sequor.making.finishing import Checked, FillFacts, Place
 from sequor.making.kept import Corrected
 from sequor.services.build import build
 from sequor.services.lookups import PictureLookups
-from sequor.services.means import Means
-from sequor.services.pictures import Facts, facts_of_original
-from sequor.services.working import Waits, have_done
+from sequor.services.pictures import OriginalFacts, facts_of_original
+from sequor.services.resources import Resources
+from sequor.services.working import Waits, run_task
 from sequor.store.hashes import recipe_hash
 from sequor.work.engine import Lane, Task
 
@@ -31,14 +31,14 @@ _ONE_FILL = "fill"
 """A fill takes all cores anyway; several at once would only be slower and need more memory."""
 
 
-def proxy(means: Means, sha256: str) -> bytes:
+def proxy(resources: Resources, sha256: str) -> bytes:
     """The upright picture as shot, reduced for the screen."""
-    facts = facts_of_original(means, sha256)
-    path = means.files.proxy(sha256)
+    facts = facts_of_original(resources, sha256)
+    path = resources.files.proxy(sha256)
     if path.exists():
         return path.read_bytes()
-    made: bytes = have_done(
-        means,
+    made: bytes = run_task(
+        resources,
         Lane.PREVIEW,
         previews.proxy,
         sha256,
@@ -49,13 +49,13 @@ def proxy(means: Means, sha256: str) -> bytes:
     return made
 
 
-def thumbnail(means: Means, what: Corrected, lane: Lane = Lane.PREVIEW) -> bytes:
+def thumbnail(resources: Resources, what: Corrected, lane: Lane = Lane.PREVIEW) -> bytes:
     """The frame, small, as it would be exported."""
-    path = means.files.thumbnail(build(), what.sha256, what.recipe_hash)
+    path = resources.files.thumbnail(build(), what.sha256, what.recipe_hash)
     if path.exists():
         return path.read_bytes()
-    made: bytes = have_done(
-        means,
+    made: bytes = run_task(
+        resources,
         lane,
         previews.thumbnail,
         what,
@@ -67,13 +67,13 @@ def thumbnail(means: Means, what: Corrected, lane: Lane = Lane.PREVIEW) -> bytes
     return made
 
 
-def thumbnail_soon(means: Means, what: Corrected) -> None:
+def thumbnail_soon(resources: Resources, what: Corrected) -> None:
     """Have a thumbnail made when nobody waits for anything."""
-    path = means.files.thumbnail(build(), what.sha256, what.recipe_hash)
-    means.engine.submit(
+    path = resources.files.thumbnail(build(), what.sha256, what.recipe_hash)
+    resources.engine.submit(
         Task(
             previews.thumbnail,
-            (means.kit, what, path),
+            (resources.task_resources, what, path),
             Lane.BACKGROUND,
             about=what.sha256,
             memory_mb=_SMALL_MB,
@@ -82,11 +82,11 @@ def thumbnail_soon(means: Means, what: Corrected) -> None:
     )
 
 
-def source_tile(means: Means, sha256: str, column: int, row: int) -> bytes:
+def source_tile(resources: Resources, sha256: str, column: int, row: int) -> bytes:
     """A square of source pixels as they are, for the loupe."""
-    facts = facts_of_original(means, sha256)
-    made: bytes = have_done(
-        means,
+    facts = facts_of_original(resources, sha256)
+    made: bytes = run_task(
+        resources,
         Lane.HAND,
         previews.source_tile,
         sha256,
@@ -100,7 +100,7 @@ def source_tile(means: Means, sha256: str, column: int, row: int) -> bytes:
 
 
 @dataclass(frozen=True)
-class Lens:
+class ShownLens:
     """A distortion as a solution names it; without a centre it is that of the picture."""
 
     polynomial: Coefficients
@@ -123,11 +123,13 @@ class Lens:
         return found
 
 
-def undistorted(means: Means, sha256: str, lens: Lens, box: Rectangle, edge: int) -> bytes:
+def undistorted(
+    resources: Resources, sha256: str, lens: ShownLens, box: Rectangle, edge: int
+) -> bytes:
     """The picture as shot, freed of distortion; see `previews.undistorted`."""
-    photo = facts_of_original(means, sha256).photo
-    made: bytes = have_done(
-        means,
+    photo = facts_of_original(resources, sha256).photo
+    made: bytes = run_task(
+        resources,
         Lane.PREVIEW,
         previews.undistorted,
         sha256,
@@ -142,13 +144,13 @@ def undistorted(means: Means, sha256: str, lens: Lens, box: Rectangle, edge: int
 
 
 def crisp_view(
-    means: Means, what: Corrected, box: Rectangle, scale: float, nobody_waits: Waits
+    resources: Resources, what: Corrected, box: Rectangle, scale: float, nobody_waits: Waits
 ) -> bytes:
     """A part of the uncropped corrected picture, rendered from the original as an export is."""
     previews.check_view(box, scale)
-    facts = facts_of_original(means, what.sha256)
-    made: bytes = have_done(
-        means,
+    facts = facts_of_original(resources, what.sha256)
+    made: bytes = run_task(
+        resources,
         Lane.PREVIEW,
         previews.crisp_view,
         what,
@@ -163,7 +165,7 @@ def crisp_view(
 
 
 def filled_preview(
-    means: Means,
+    resources: Resources,
     what: Corrected,
     edits: Edits,
     edge: int,
@@ -177,13 +179,13 @@ def filled_preview(
     GivenUp
         When nobody waits for it any more.
     """
-    facts = facts_of_original(means, what.sha256)
-    what = _after(means, facts, what, edits)
+    facts = facts_of_original(resources, what.sha256)
+    what = _after(resources, facts, what, edits)
     key = ("filled", *what.key, edge, quick)
-    found = means.caches.images.find(key)
+    found = resources.caches.images.find(key)
     if found is None:
-        made: bytes = have_done(
-            means,
+        made: bytes = run_task(
+            resources,
             Lane.PREVIEW,
             finishing.filled_preview,
             what,
@@ -195,28 +197,28 @@ def filled_preview(
             key=key,
             nobody_waits=nobody_waits,
         )
-        means.caches.images.put(key, made)
+        resources.caches.images.put(key, made)
         return made
     return found
 
 
-def _after(means: Means, facts: Facts, what: Corrected, edits: Edits) -> Corrected:
+def _after(resources: Resources, facts: OriginalFacts, what: Corrected, edits: Edits) -> Corrected:
     """What it would be after some edits."""
     if not edits:
         return what
-    lookups = PictureLookups(means, facts, fits=False)
+    lookups = PictureLookups(resources, facts, fits=False)
     recipe = advance(what.photo, what.recipe, edits, lookups).recipe
     hashed = recipe_hash(recipe.model_dump(mode="json"))
     return replace(what, recipe=recipe, recipe_hash=hashed)
 
 
-def fill_facts(means: Means, what: Corrected, nobody_waits: Waits) -> FillFacts:
+def fill_facts(resources: Resources, what: Corrected, nobody_waits: Waits) -> FillFacts:
     """What is filled, and where that is risky."""
     if solve(what.photo, what.recipe).cost.fill_fraction <= 0:
         return FillFacts((), (), ())
-    facts = facts_of_original(means, what.sha256)
-    found: FillFacts = have_done(
-        means,
+    facts = facts_of_original(resources, what.sha256)
+    found: FillFacts = run_task(
+        resources,
         Lane.PREVIEW,
         finishing.fill_facts,
         what,
@@ -228,11 +230,11 @@ def fill_facts(means: Means, what: Corrected, nobody_waits: Waits) -> FillFacts:
     return found
 
 
-def check(means: Means, what: Corrected, nobody_waits: Waits) -> Checked:
+def check(resources: Resources, what: Corrected, nobody_waits: Waits) -> Checked:
     """The frame rendered at full size as its file has it, every pixel counted."""
-    facts = facts_of_original(means, what.sha256)
-    found: Checked = have_done(
-        means,
+    facts = facts_of_original(resources, what.sha256)
+    found: Checked = run_task(
+        resources,
         Lane.PREVIEW,
         finishing.check,
         what,
@@ -243,11 +245,11 @@ def check(means: Means, what: Corrected, nobody_waits: Waits) -> Checked:
         nobody_waits=nobody_waits,
     )
     for place, content in found.pieces.items():
-        means.caches.images.put(("piece", *what.key, place), content)
+        resources.caches.images.put(("piece", *what.key, place), content)
     return found
 
 
-def piece(means: Means, what: Corrected, place: Place, nobody_waits: Waits) -> bytes:
+def piece(resources: Resources, what: Corrected, place: Place, nobody_waits: Waits) -> bytes:
     """A corner, or a strip along an edge, of the full-size frame: real pixels as PNG."""
-    found = means.caches.images.find(("piece", *what.key, place))
-    return found if found is not None else check(means, what, nobody_waits).pieces[place]
+    found = resources.caches.images.find(("piece", *what.key, place))
+    return found if found is not None else check(resources, what, nobody_waits).pieces[place]

@@ -10,10 +10,10 @@ from sequor.core.recipe import Recipe
 from sequor.making.intake import Received, needed_mb, read_in
 from sequor.making.kept import Corrected
 from sequor.services.images import thumbnail_soon
-from sequor.services.means import Means
 from sequor.services.originals import mark_given_back
 from sequor.services.reply import Reply, T
-from sequor.services.working import have_done
+from sequor.services.resources import Resources
+from sequor.services.working import run_task
 from sequor.store.failures import Clash
 from sequor.store.keeping import restore_pictures
 from sequor.store.library import add_picture, clean_name, find_picture, get_set, photo_of
@@ -23,7 +23,7 @@ from sequor.store.versions import versions_of
 from sequor.work.engine import Lane
 
 
-class Taken(NamedTuple):
+class TakenIn(NamedTuple):
     """A picture that was taken in, as its contact sheet shows it, and whether its set had that
     content already.
     """
@@ -40,11 +40,11 @@ _ONE_READS = "intake"
 
 
 def take_in(
-    means: Means,
+    resources: Resources,
     set_id: int,
     name: str,
     stream: IO[bytes],
-    reply: Reply[Taken, T],
+    reply: Reply[TakenIn, T],
     size: int = 0,
     as_damaged: bool = False,
 ) -> T:
@@ -66,28 +66,28 @@ def take_in(
         When the file is refused.
     """
     name = clean_name(name.replace("\\", "/").rsplit("/", 1)[-1])[-_MOST_NAME:]
-    with means.files.incoming(stream, size) as (received, sha256):
+    with resources.files.incoming(stream, size) as (received, sha256):
         # The bin, which may hold the same original, is not emptied while it is looked for and kept.
-        with means.emptying:
-            known = _known(means, set_id, sha256)
-            if known and not _is_lost(means, known.original):
-                return _out_of_bin(means, known, reply)
-        original = readable(means, received, sha256, name, as_damaged or _was_damaged(known))
-        with means.emptying:
-            known = _known(means, set_id, sha256)
-            means.files.keep_original(received, sha256)
+        with resources.emptying:
+            known = _known(resources, set_id, sha256)
+            if known and not _is_lost(resources, known.original):
+                return _out_of_bin(resources, known, reply)
+        original = readable(resources, received, sha256, name, as_damaged or _was_damaged(known))
+        with resources.emptying:
+            known = _known(resources, set_id, sha256)
+            resources.files.keep_original(received, sha256)
             if known:
-                mark_given_back(means, sha256)
-                return _out_of_bin(means, known, reply)
-            said, added = _added(means, set_id, original, name, reply)
+                mark_given_back(resources, sha256)
+                return _out_of_bin(resources, known, reply)
+            said, added = _added(resources, set_id, original, name, reply)
         if added:
             photo, recipe_hash = photo_of(original), added.head.recipe_hash
-            thumbnail_soon(means, Corrected(sha256, recipe_hash, photo, Recipe()))
+            thumbnail_soon(resources, Corrected(sha256, recipe_hash, photo, Recipe()))
         return said
 
 
 def readable(
-    means: Means, received: Path, sha256: str, name: str, as_damaged: bool = False
+    resources: Resources, received: Path, sha256: str, name: str, as_damaged: bool = False
 ) -> Original:
     """What a received file is, read to its end; see `take_in`.
 
@@ -96,8 +96,8 @@ def readable(
     UnusableInput
         When it is refused: also when reading it would take more memory than there may be used.
     """
-    needed = have_done(
-        means,
+    needed = run_task(
+        resources,
         Lane.PREVIEW,
         needed_mb,
         received,
@@ -105,13 +105,13 @@ def readable(
         about=sha256,
         memory_mb=_HEADER_MB,
     )
-    if needed > means.settings.work_mb:
+    if needed > resources.settings.work_mb:
         raise UnusableInput(
-            f"{name} would take {needed:,.0f} MB of memory to be read; {means.settings.work_mb:,} "
-            "MB may be used (SEQUOR_WORK_MB). Nothing was stored."
+            f"{name} would take {needed:,.0f} MB of memory to be read; "
+            f"{resources.settings.work_mb:,} MB may be used (SEQUOR_WORK_MB). Nothing was stored."
         )
-    found: Received = have_done(
-        means,
+    found: Received = run_task(
+        resources,
         Lane.PREVIEW,
         read_in,
         received,
@@ -125,7 +125,7 @@ def readable(
     return _original(found, sha256, received.stat().st_size)
 
 
-def _out_of_bin(means: Means, known: Picture, reply: Reply[Taken, T]) -> T:
+def _out_of_bin(resources: Resources, known: Picture, reply: Reply[TakenIn, T]) -> T:
     """A picture that the set has already; with all its versions where they are in the bin."""
 
     def restore(session: Session) -> T:
@@ -135,11 +135,11 @@ def _out_of_bin(means: Means, known: Picture, reply: Reply[Taken, T]) -> T:
             restore_pictures(session, [one.id for one in versions_of(session, found, binned=True)])
         return reply.to(session, _taken(session, found, True))
 
-    return means.database.write(restore, small=True)
+    return resources.database.write(restore, small=True)
 
 
 def _added(
-    means: Means, set_id: int, original: Original, name: str, reply: Reply[Taken, T]
+    resources: Resources, set_id: int, original: Original, name: str, reply: Reply[TakenIn, T]
 ) -> tuple[T, Picture | None]:
     def add(session: Session) -> tuple[T, Picture]:
         made = add_picture(session, set_id, original, name)
@@ -147,24 +147,24 @@ def _added(
 
     for again in range(_TRIES):
         try:
-            return means.database.write(add)
+            return resources.database.write(add)
         except Clash:
             # The same file came in at the same moment by another way, and was quicker.
-            known = _known(means, set_id, original.sha256)
+            known = _known(resources, set_id, original.sha256)
             if known:
-                return _out_of_bin(means, known, reply), None
+                return _out_of_bin(resources, known, reply), None
             if again == _TRIES - 1:
                 raise
     raise AssertionError
 
 
-def _taken(session: Session, picture: Picture, known: bool) -> Taken:
+def _taken(session: Session, picture: Picture, known: bool) -> TakenIn:
     (card,) = cards_of(session, ids=[picture.id])
-    return Taken(card, known)
+    return TakenIn(card, known)
 
 
-def _known(means: Means, set_id: int, sha256: str) -> Picture | None:
-    with means.database.reading() as session:
+def _known(resources: Resources, set_id: int, sha256: str) -> Picture | None:
+    with resources.database.reading() as session:
         get_set(session, set_id)
         return find_picture(session, set_id, sha256)
 
@@ -174,8 +174,8 @@ def _was_damaged(known: Picture | None) -> bool:
     return known is not None and known.original.taken_damaged is not None
 
 
-def _is_lost(means: Means, original: Original) -> bool:
-    return original.damage is not None or not means.files.original(original.sha256).exists()
+def _is_lost(resources: Resources, original: Original) -> bool:
+    return original.damage is not None or not resources.files.original(original.sha256).exists()
 
 
 def _original(found: Received, sha256: str, byte_size: int) -> Original:

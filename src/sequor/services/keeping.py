@@ -10,8 +10,8 @@ from sqlalchemy.orm import Session
 
 from sequor.pictures.encode import SUFFIXES
 from sequor.services.build import build
-from sequor.services.means import Means
 from sequor.services.reply import Reply, T
+from sequor.services.resources import Resources
 from sequor.store import keeping
 from sequor.store.models import ENDED, Export, Original, now
 
@@ -19,28 +19,32 @@ log = logging.getLogger(__name__)
 _MB = 2**20
 
 
-def move_pictures(means: Means, ids: list[int], set_id: int, reply: Reply[int, T]) -> T:
+def move_pictures(resources: Resources, ids: list[int], set_id: int, reply: Reply[int, T]) -> T:
     """Move pictures, each with its versions, into another set."""
-    return means.database.write(lambda s: reply.to(s, keeping.move_pictures(s, ids, set_id)))
+    return resources.database.write(lambda s: reply.to(s, keeping.move_pictures(s, ids, set_id)))
 
 
-def copy_pictures(means: Means, ids: list[int], set_id: int, reply: Reply[int, T]) -> T:
+def copy_pictures(resources: Resources, ids: list[int], set_id: int, reply: Reply[int, T]) -> T:
     """Copy pictures, each with its versions and their ledgers, into a set."""
-    return means.database.write(lambda s: reply.to(s, len(keeping.copy_pictures(s, ids, set_id))))
+    return resources.database.write(
+        lambda s: reply.to(s, len(keeping.copy_pictures(s, ids, set_id)))
+    )
 
 
-def bin_pictures(means: Means, ids: list[int], reply: Reply[int, T]) -> T:
+def bin_pictures(resources: Resources, ids: list[int], reply: Reply[int, T]) -> T:
     """Throw versions of pictures into the bin."""
-    return means.database.write(lambda s: reply.to(s, keeping.bin_pictures(s, ids)), small=True)
+    return resources.database.write(lambda s: reply.to(s, keeping.bin_pictures(s, ids)), small=True)
 
 
-def in_bin(means: Means, make: Callable[[keeping.Binned], T]) -> T:
+def in_bin(resources: Resources, make: Callable[[keeping.Binned], T]) -> T:
     """What is in the bin."""
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         return make(keeping.binned(session))
 
 
-def restore(means: Means, picture_ids: list[int], set_ids: list[int], reply: Reply[int, T]) -> T:
+def restore(
+    resources: Resources, picture_ids: list[int], set_ids: list[int], reply: Reply[int, T]
+) -> T:
     """Take pictures and sets out of the bin, whole."""
 
     def change(session: Session) -> T:
@@ -49,10 +53,10 @@ def restore(means: Means, picture_ids: list[int], set_ids: list[int], reply: Rep
         came = keeping.restore_pictures(session, picture_ids)
         return reply.to(session, came + len(set_ids))
 
-    return means.database.write(change, small=True)
+    return resources.database.write(change, small=True)
 
 
-def empty_bin(means: Means, reply: Reply[int, T]) -> T:
+def empty_bin(resources: Resources, reply: Reply[int, T]) -> T:
     """Delete what is in the bin, with its files: a person wants it so.
 
     Parameters
@@ -65,22 +69,22 @@ def empty_bin(means: Means, reply: Reply[int, T]) -> T:
         gone = keeping.empty_bin(session)
         return gone, reply.to(session, gone.pictures)
 
-    with means.emptying:
-        gone, said = means.database.write(change, small=True)
-        means.files.remove(gone.originals, _files(gone))
-        means.caches.forget()
+    with resources.emptying:
+        gone, said = resources.database.write(change, small=True)
+        resources.files.remove(gone.originals, _files(gone))
+        resources.caches.forget()
     return said
 
 
-def clear_old_bin(means: Means, until: datetime) -> None:
+def clear_old_bin(resources: Resources, until: datetime) -> None:
     """Let go of what has been in the bin since a moment; its originals are set aside, since only a
     person deletes one.
     """
-    with means.emptying:
-        gone = means.database.write(lambda s: keeping.empty_bin(s, until), small=True)
-        means.files.set_originals_aside(gone.originals)
-        means.files.remove(exports=_files(gone))
-        means.caches.forget()
+    with resources.emptying:
+        gone = resources.database.write(lambda s: keeping.empty_bin(s, until), small=True)
+        resources.files.set_originals_aside(gone.originals)
+        resources.files.remove(exports=_files(gone))
+        resources.caches.forget()
 
 
 def _files(gone: keeping.Emptied) -> list[tuple[int, str]]:
@@ -88,7 +92,7 @@ def _files(gone: keeping.Emptied) -> list[tuple[int, str]]:
 
 
 def clear_exports(
-    means: Means,
+    resources: Resources,
     reply: Reply[int, T],
     ids: list[int] | None = None,
     until: datetime | None = None,
@@ -116,34 +120,34 @@ def clear_exports(
         gone = [(export.id, SUFFIXES[export.format]) for export in found]
         return gone, reply.to(session, len(gone))
 
-    gone, said = means.database.write(change, small=True)
-    means.files.remove(exports=gone)
+    gone, said = resources.database.write(change, small=True)
+    resources.files.remove(exports=gone)
     return said
 
 
-def keep_house(means: Means) -> None:
+def keep_house(resources: Resources) -> None:
     """What is done by itself, now and then; originals are only removed out of the bin."""
-    settings = means.settings
-    means.database.forget(now() - timedelta(days=1))
-    clear_old_bin(means, now() - timedelta(days=settings.bin_days))
+    settings = resources.settings
+    resources.database.forget(now() - timedelta(days=1))
+    clear_old_bin(resources, now() - timedelta(days=settings.bin_days))
     if settings.export_days:
         until = now() - timedelta(days=settings.export_days)
-        clear_exports(means, Reply(lambda count: count), until=until)
-    means.files.forget_thumbnails(build())
-    for folder, most_mb in budgets(means).items():
-        gone = means.files.keep_below(folder, most_mb * _MB)
+        clear_exports(resources, Reply(lambda count: count), until=until)
+    resources.files.forget_thumbnails(build())
+    for folder, most_mb in budgets(resources).items():
+        gone = resources.files.keep_below(folder, most_mb * _MB)
         if gone:
             log.info("%s files of %s went, for its budget of %s MB", gone, folder, most_mb)
 
 
-def budgets(means: Means) -> dict[str, int]:
+def budgets(resources: Resources) -> dict[str, int]:
     """How large what can be made again may become, in megabytes, by folder."""
-    settings = means.settings
+    settings = resources.settings
     return {"proxies": settings.proxies_mb, "thumbnails": settings.thumbnails_mb}
 
 
 @dataclass(frozen=True)
-class Taken:
+class Occupied:
     """What something takes; ``most`` is its budget in bytes, None where it has none."""
 
     files: int
@@ -155,26 +159,26 @@ class Taken:
 class Storage:
     """What is kept and how large it is, by name, and the bytes that are free."""
 
-    kept: dict[str, Taken]
+    kept: dict[str, Occupied]
     free: int
 
 
-def storage(means: Means) -> Storage:
+def storage(resources: Resources) -> Storage:
     """Look at everything that is kept."""
-    most = {name: mb * _MB for name, mb in budgets(means).items()}
+    most = {name: mb * _MB for name, mb in budgets(resources).items()}
     kept = {
-        name: Taken(*means.files.sizes_of(name), most.get(name))
+        name: Occupied(*resources.files.sizes_of(name), most.get(name))
         for name in ("originals", "proxies", "thumbnails", "exports")
     }
-    aside = means.files.aside()
+    aside = resources.files.aside()
     kept |= {
-        "quarantine": Taken(len(aside), sum(one.size for one in aside)),
+        "quarantine": Occupied(len(aside), sum(one.size for one in aside)),
     }
-    with means.database.reading() as session:
-        kept["database"] = Taken(*_database(session))
-        kept["bin"] = Taken(*_binned(session))
-    kept["views"] = Taken(*means.caches.images.taken())
-    return Storage(kept, int(means.files.space.free_mb * _MB))
+    with resources.database.reading() as session:
+        kept["database"] = Occupied(*_database(session))
+        kept["bin"] = Occupied(*_binned(session))
+    kept["views"] = Occupied(*resources.caches.images.taken())
+    return Storage(kept, int(resources.files.space.free_mb * _MB))
 
 
 def _database(session: Session) -> tuple[int, int]:

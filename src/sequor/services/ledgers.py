@@ -7,8 +7,8 @@ from sqlalchemy.orm import Session
 
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
-from sequor.services.means import Means
 from sequor.services.reply import Reply, T
+from sequor.services.resources import Resources
 from sequor.store import exports, history, ledger, library, versions
 from sequor.store.history import EntryLine
 from sequor.store.ledger import Holding, Standing
@@ -26,9 +26,9 @@ class Ledger:
     depths: dict[int, int]
 
 
-def ledger_of(means: Means, picture_id: int) -> Ledger:
+def ledger_of(resources: Resources, picture_id: int) -> Ledger:
     """The whole ledger of a picture."""
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         picture = library.get_picture(session, picture_id)
         entries = history.entries_of(session, picture.id)
         head_id = ledger.standing(session, picture).entry.id
@@ -46,18 +46,20 @@ class AsEntered:
     solution: Solution
 
 
-def entry_of(means: Means, picture_id: int, entry_id: int, make: Callable[[AsEntered], T]) -> T:
+def entry_of(
+    resources: Resources, picture_id: int, entry_id: int, make: Callable[[AsEntered], T]
+) -> T:
     """A picture as an entry has it; nothing changes."""
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         picture = library.get_picture(session, picture_id)
         entry = ledger.entry_of_picture(session, picture.id, entry_id)
         solution = solve(library.photo_of(picture.original), ledger.recipe_of(entry))
         return make(AsEntered(picture, entry.recipe_hash, solution))
 
 
-def standing_of(means: Means, picture_id: int, make: Callable[[Standing], T]) -> T:
+def standing_of(resources: Resources, picture_id: int, make: Callable[[Standing], T]) -> T:
     """How a picture stands: what holds."""
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         picture = library.get_picture(session, picture_id)
         return make(ledger.standing(session, picture))
 
@@ -70,21 +72,23 @@ class VersionLine:
     exports: int
 
 
-def versions_of(means: Means, picture_id: int, make: Callable[[list[VersionLine]], T]) -> T:
+def versions_of(resources: Resources, picture_id: int, make: Callable[[list[VersionLine]], T]) -> T:
     """All versions of a picture."""
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         picture = library.get_picture(session, picture_id)
         return make(_lines(session, versions.versions_of(session, picture)))
 
 
-def name_version(means: Means, picture_id: int, name: str, reply: Reply[VersionLine, T]) -> T:
+def name_version(
+    resources: Resources, picture_id: int, name: str, reply: Reply[VersionLine, T]
+) -> T:
     """Give a version another name."""
 
     def change(session: Session) -> T:
         (line,) = _lines(session, [versions.name_version(session, picture_id, name)])
         return reply.to(session, line)
 
-    return means.database.write(change)
+    return resources.database.write(change)
 
 
 def _lines(session: Session, pictures: list[Picture]) -> list[VersionLine]:

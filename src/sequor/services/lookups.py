@@ -7,17 +7,17 @@ from sequor.core.edits.base import Together
 from sequor.core.recipe import Edges, Polynomial, Recipe
 from sequor.making import fitting
 from sequor.services.lenses import polynomial_of
-from sequor.services.means import Means
-from sequor.services.pictures import Facts, original_file
-from sequor.services.working import have_done
+from sequor.services.pictures import OriginalFacts, original_file
+from sequor.services.resources import Resources
+from sequor.services.working import run_task
 from sequor.work.engine import Lane
 
 
 class PictureLookups:
     """See `core.edits.base.Lookups`; without ``fits`` lines stay as drawn, for a quick draft."""
 
-    def __init__(self, means: Means, facts: Facts, fits: bool = True) -> None:
-        self._means, self._facts, self._fits = means, facts, fits
+    def __init__(self, resources: Resources, facts: OriginalFacts, fits: bool = True) -> None:
+        self._means, self._facts, self._fits = resources, facts, fits
 
     def polynomial(self, name: str, recipe: Recipe) -> Polynomial:
         """The distortion of a lens of the open database."""
@@ -35,17 +35,17 @@ class PictureLookups:
 
     def edges(self) -> Edges:
         """The straight edges of the picture; they are looked for once."""
-        means, facts = self._means, self._facts
-        return means.caches.edges.get(
-            facts.sha256, lambda: by_the_pixels(means, facts, fitting.edges, facts.sha256)
+        resources, facts = self._means, self._facts
+        return resources.caches.edges.get(
+            facts.sha256, lambda: by_the_pixels(resources, facts, fitting.edges, facts.sha256)
         )
 
 
 def by_the_pixels(
-    means: Means, facts: Facts, function: Callable[..., Any], *arguments: object
+    resources: Resources, facts: OriginalFacts, function: Callable[..., Any], *arguments: object
 ) -> Any:
     """What the hand waits for and needs the original's pixels."""
     needed_mb = facts.decoded_mb * 1.5
-    return have_done(
-        means, Lane.HAND, function, *arguments, about=facts.sha256, memory_mb=needed_mb
+    return run_task(
+        resources, Lane.HAND, function, *arguments, about=facts.sha256, memory_mb=needed_mb
     )

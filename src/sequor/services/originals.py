@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from sequor.making.kept import OriginalLost
 from sequor.making.verify import lost_originals
-from sequor.services.means import Means
+from sequor.services.resources import Resources
 from sequor.store.models import Original, now
 from sequor.work.engine import Job, Lane, Task
 
@@ -17,32 +17,32 @@ _MANY = 20
 """Originals that are read in one task, so that others get their turn."""
 
 
-def mark_lost(means: Means, sha256: str, how: str) -> None:
+def mark_lost(resources: Resources, sha256: str, how: str) -> None:
     """Note that the file of an original is gone or damaged."""
     log.error("original %s %s", sha256, how)
-    _note(means, {sha256: how}, None)
+    _note(resources, {sha256: how}, None)
 
 
-def lost(means: Means, sha256: str, how: str) -> OriginalLost:
+def lost(resources: Resources, sha256: str, how: str) -> OriginalLost:
     """What is raised when the file of an original is gone or damaged; it is noted, too."""
-    mark_lost(means, sha256, how)
+    mark_lost(resources, sha256, how)
     return OriginalLost(sha256, how)
 
 
-def mark_given_back(means: Means, sha256: str) -> None:
+def mark_given_back(resources: Resources, sha256: str) -> None:
     """Note that an original is what it was again."""
-    _note(means, {sha256: None}, now())
+    _note(resources, {sha256: None}, now())
 
 
-def verify(means: Means) -> None:
+def verify(resources: Resources) -> None:
     """Have all originals read again in the background, those first that were not for longest."""
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         order = select(Original.sha256).order_by(Original.verified_at, Original.sha256)
         hashes = list(session.scalars(order))
-    _verify_next(means, hashes)
+    _verify_next(resources, hashes)
 
 
-def _verify_next(means: Means, hashes: list[str]) -> None:
+def _verify_next(resources: Resources, hashes: list[str]) -> None:
     if not hashes:
         return
     some, others = hashes[:_MANY], hashes[_MANY:]
@@ -50,19 +50,21 @@ def _verify_next(means: Means, hashes: list[str]) -> None:
     def ended(job: Job) -> None:
         try:
             lost = job.result(0)
-            _note(means, {sha256: lost.get(sha256) for sha256 in some}, now())
+            _note(resources, {sha256: lost.get(sha256) for sha256 in some}, now())
         except Exception as problem:  # another time
             log.info("originals were not verified to the end: %r", problem)
             return
         for sha256, how in lost.items():
             log.error("original %s %s", sha256, how)
-        _verify_next(means, others)
+        _verify_next(resources, others)
 
-    task = Task(lost_originals, (means.kit, tuple(some)), Lane.BACKGROUND, about="originals")
-    means.engine.submit(task).when_done(ended)
+    task = Task(
+        lost_originals, (resources.task_resources, tuple(some)), Lane.BACKGROUND, about="originals"
+    )
+    resources.engine.submit(task).when_done(ended)
 
 
-def _note(means: Means, damage: dict[str, str | None], at: datetime | None) -> None:
+def _note(resources: Resources, damage: dict[str, str | None], at: datetime | None) -> None:
     def change(session: Session) -> None:
         for sha256, how in damage.items():
             values: dict[str, object] = {"damage": how}
@@ -70,4 +72,4 @@ def _note(means: Means, damage: dict[str, str | None], at: datetime | None) -> N
                 values["verified_at"] = at
             session.execute(update(Original).where(Original.sha256 == sha256).values(values))
 
-    means.database.write(change, small=True)
+    resources.database.write(change, small=True)

@@ -9,8 +9,8 @@ from typing import cast
 from sequor.core.recipe import PhotoFacts, Recipe
 from sequor.making.kept import Corrected
 from sequor.pictures.lenses import Shot, shot_of
-from sequor.services.means import Means
 from sequor.services.originals import lost
+from sequor.services.resources import Resources
 from sequor.store import ledger, library
 from sequor.store.models import Original
 
@@ -18,7 +18,7 @@ _MB = 2**20
 
 
 @dataclass(frozen=True)
-class Facts:
+class OriginalFacts:
     """An original: its hash, what the core needs to know of it, and its size when decoded."""
 
     sha256: str
@@ -26,65 +26,65 @@ class Facts:
     decoded_mb: float
 
 
-def facts_of(means: Means, picture_id: int) -> Facts:
+def facts_of(resources: Resources, picture_id: int) -> OriginalFacts:
     """The original of a picture; a drag does not ask the database every time."""
 
     def find() -> object:
-        with means.database.reading() as session:
+        with resources.database.reading() as session:
             return facts_of_row(library.get_picture(session, picture_id).original)
 
-    return cast(Facts, means.caches.facts.get(picture_id, find))
+    return cast(OriginalFacts, resources.caches.facts.get(picture_id, find))
 
 
-def facts_of_original(means: Means, sha256: str) -> Facts:
+def facts_of_original(resources: Resources, sha256: str) -> OriginalFacts:
     """The same by its hash."""
 
     def find() -> object:
-        with means.database.reading() as session:
+        with resources.database.reading() as session:
             return facts_of_row(library.get_original(session, sha256))
 
-    return cast(Facts, means.caches.facts.get(sha256, find))
+    return cast(OriginalFacts, resources.caches.facts.get(sha256, find))
 
 
-def recipe_of_entry(means: Means, picture_id: int, entry_id: int) -> Recipe:
+def recipe_of_entry(resources: Resources, picture_id: int, entry_id: int) -> Recipe:
     """The recipe of an entry of a picture's ledger; entries never change, so it is kept."""
 
     def find() -> Recipe:
-        return known_of_entry(means, picture_id, entry_id)[0]
+        return known_of_entry(resources, picture_id, entry_id)[0]
 
-    return means.caches.recipes.get((picture_id, entry_id), find)
+    return resources.caches.recipes.get((picture_id, entry_id), find)
 
 
-def known_of_entry(means: Means, picture_id: int, entry_id: int) -> tuple[Recipe, str]:
+def known_of_entry(resources: Resources, picture_id: int, entry_id: int) -> tuple[Recipe, str]:
     """The recipe of an entry, and the hash under which it is stored: that of the recipe as it was
     written, by whatever version of the program.
     """
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         entry = ledger.entry_of_picture(session, picture_id, entry_id)
         return ledger.recipe_of(entry), entry.recipe_hash
 
 
-def corrected(means: Means, sha256: str, recipe_hash: str) -> Corrected:
+def corrected(resources: Resources, sha256: str, recipe_hash: str) -> Corrected:
     """An original with one of the recipes that its ledgers hold."""
 
     def find() -> Recipe:
-        with means.database.reading() as session:
+        with resources.database.reading() as session:
             return ledger.recipe_by_hash(session, sha256, recipe_hash)
 
-    recipe = means.caches.recipes.get((sha256, recipe_hash), find)
-    return Corrected(sha256, recipe_hash, facts_of_original(means, sha256).photo, recipe)
+    recipe = resources.caches.recipes.get((sha256, recipe_hash), find)
+    return Corrected(sha256, recipe_hash, facts_of_original(resources, sha256).photo, recipe)
 
 
-def corrected_of_entry(means: Means, picture_id: int, entry_id: int) -> Corrected:
+def corrected_of_entry(resources: Resources, picture_id: int, entry_id: int) -> Corrected:
     """The original of a picture with the recipe of one of its entries."""
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         original = library.get_picture(session, picture_id).original
         entry = ledger.entry_of_picture(session, picture_id, entry_id)
         photo, recipe = library.photo_of(original), ledger.recipe_of(entry)
         return Corrected(original.sha256, entry.recipe_hash, photo, recipe)
 
 
-def shot_facts(means: Means, picture_id: int) -> Shot:
+def shot_facts(resources: Resources, picture_id: int) -> Shot:
     """What a picture's file says of its camera and lens.
 
     Raises
@@ -92,12 +92,12 @@ def shot_facts(means: Means, picture_id: int) -> Shot:
     OriginalLost
         When the file is gone.
     """
-    with original_file(means, facts_of(means, picture_id).sha256) as path:
+    with original_file(resources, facts_of(resources, picture_id).sha256) as path:
         return shot_of(path)
 
 
 @contextmanager
-def original_file(means: Means, sha256: str) -> Iterator[Path]:
+def original_file(resources: Resources, sha256: str) -> Iterator[Path]:
     """The file of an original, to be read at once; the bin may be emptied meanwhile.
 
     Raises
@@ -106,13 +106,13 @@ def original_file(means: Means, sha256: str) -> Iterator[Path]:
         When it is gone.
     """
     try:
-        yield means.files.original(sha256)
+        yield resources.files.original(sha256)
     except FileNotFoundError as problem:
-        raise lost(means, sha256, "is gone from the data folder") from problem
+        raise lost(resources, sha256, "is gone from the data folder") from problem
 
 
-def facts_of_row(original: Original) -> Facts:
+def facts_of_row(original: Original) -> OriginalFacts:
     """The same of a row."""
     sides = original.width * original.height
     decoded_mb = sides * original.channels * original.bits / 8 / _MB
-    return Facts(original.sha256, library.photo_of(original), decoded_mb)
+    return OriginalFacts(original.sha256, library.photo_of(original), decoded_mb)

@@ -8,9 +8,9 @@ from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.propose.proposal import Proposal, Want
 from sequor.making.proposing import read_picture
 from sequor.services.lookups import PictureLookups
-from sequor.services.means import Means
 from sequor.services.pictures import facts_of, known_of_entry
-from sequor.services.working import GivenUp, Waits, have_done
+from sequor.services.resources import Resources
+from sequor.services.working import GivenUp, Waits, run_task
 from sequor.store import proposals
 from sequor.store.hashes import recipe_hash
 from sequor.work.engine import Lane
@@ -24,7 +24,7 @@ _LOOK_S = 20.0
 
 
 def proposal_of(
-    means: Means,
+    resources: Resources,
     picture_id: int,
     based_on: int,
     edits: Edits,
@@ -39,18 +39,18 @@ def proposal_of(
     UnusableInput
         When an edit cannot be done, or the original is lost.
     """
-    facts = facts_of(means, picture_id)
-    recipe, hashed = known_of_entry(means, picture_id, based_on)
+    facts = facts_of(resources, picture_id)
+    recipe, hashed = known_of_entry(resources, picture_id, based_on)
     if edits:
-        lookups = PictureLookups(means, facts, fits=False)
+        lookups = PictureLookups(resources, facts, fits=False)
         recipe = advance(facts.photo, recipe, edits, lookups).recipe
         hashed = recipe_hash(recipe.model_dump(mode="json"))
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         found = proposals.find_proposal(session, facts.sha256, hashed, want)
     if found is not None:
         return found
-    made: Proposal = have_done(
-        means,
+    made: Proposal = run_task(
+        resources,
         lane,
         read_picture,
         facts.sha256,
@@ -63,7 +63,7 @@ def proposal_of(
         nobody_waits=nobody_waits,
     )
     if not edits:
-        means.database.write(
+        resources.database.write(
             lambda s: proposals.keep_proposal(s, facts.sha256, hashed, made), small=True
         )
     return made
@@ -76,8 +76,8 @@ class Reader:
     be read, with the reason and when it is tried again.
     """
 
-    def __init__(self, means: Means) -> None:
-        self._means = means
+    def __init__(self, resources: Resources) -> None:
+        self._means = resources
         self._wake, self._stopping = threading.Event(), threading.Event()
         self._thread: threading.Thread | None = None
 

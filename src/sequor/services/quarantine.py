@@ -5,15 +5,15 @@ from pathlib import Path
 from sequor.core.errors import UnusableInput
 from sequor.pictures.inspect import FORMATS, inspect
 from sequor.services.intake import take_in
-from sequor.services.means import Means
 from sequor.services.reply import Reply
+from sequor.services.resources import Resources
 
 _ENDINGS = {label: endings[0] for label, endings in reversed(FORMATS.values())}
 _SHOWN = 12
 """Of a hash, in the name of a picture of which no name is known."""
 
 
-def take_back(means: Means, names: list[str], set_id: int) -> int:
+def take_back(resources: Resources, names: list[str], set_id: int) -> int:
     """Take files that were set aside into a set; how many. Each goes on its own.
 
     A damaged one comes as what it is: it was a picture once.
@@ -24,28 +24,34 @@ def take_back(means: Means, names: list[str], set_id: int) -> int:
         When one of them is no picture; those before it are in the set, the others where they were.
     """
     for done, name in enumerate(dict.fromkeys(names)):
-        path = means.files.aside_file(name)
-        came_as = {one.name: one.came_as for one in means.files.aside()}[name]
+        path = resources.files.aside_file(name)
+        came_as = {one.name: one.came_as for one in resources.files.aside()}[name]
         try:
             with path.open("rb") as stream:
                 size = path.stat().st_size
-                called = _name_of(path, came_as, means.settings.max_megapixels)
+                called = _name_of(path, came_as, resources.settings.max_megapixels)
                 take_in(
-                    means, set_id, called, stream, Reply(lambda taken: taken), size, as_damaged=True
+                    resources,
+                    set_id,
+                    called,
+                    stream,
+                    Reply(lambda taken: taken),
+                    size,
+                    as_damaged=True,
                 )
         except UnusableInput as problem:
             raise UnusableInput(
                 f"{problem} It stays where it is; {done} of {len(names)} were taken."
             ) from problem
-        means.files.forget_aside([name])
+        resources.files.forget_aside([name])
     return len(names)
 
 
-def delete(means: Means, names: list[str]) -> None:
+def delete(resources: Resources, names: list[str]) -> None:
     """Delete files that were set aside, for good: a person wants it so."""
     for name in names:
-        means.files.aside_file(name)
-    means.files.forget_aside(names)
+        resources.files.aside_file(name)
+    resources.files.forget_aside(names)
 
 
 def _name_of(path: Path, came_as: str, max_megapixels: float) -> str:

@@ -10,7 +10,7 @@ from typing import Generic, TypeVar
 
 from sqlalchemy.orm import Session
 
-from sequor.services.means import Means
+from sequor.services.resources import Resources
 from sequor.store.models import KeptAnswer
 
 V = TypeVar("V")
@@ -18,7 +18,7 @@ T = TypeVar("T")
 
 
 @dataclass(frozen=True)
-class Receipt:
+class KeyedAnswer:
     """What was answered to a request: its key, a hash of what it asked, and the answer as it was
     sent.
     """
@@ -42,7 +42,7 @@ class Reply(Generic[V, T]):
     """
 
     make: Callable[[V], T]
-    receipt: Callable[[T], Receipt | None] = lambda made: None
+    receipt: Callable[[T], KeyedAnswer | None] = lambda made: None
 
     def to(self, session: Session, value: V) -> T:
         """The answer to a change that is about to be committed."""
@@ -57,8 +57,8 @@ class Reply(Generic[V, T]):
         return made
 
 
-def find_receipt(means: Means, key: str) -> Receipt | None:
+def find_receipt(resources: Resources, key: str) -> KeyedAnswer | None:
     """What was answered before to the request of a key."""
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         found = session.get(KeptAnswer, key)
-        return Receipt(key, found.asked, found.status, found.body) if found else None
+        return KeyedAnswer(key, found.asked, found.status, found.body) if found else None

@@ -2,8 +2,8 @@
 
 from sqlalchemy.orm import Session
 
-from sequor.services.means import Means
 from sequor.services.reply import Reply, T
+from sequor.services.resources import Resources
 from sequor.store import keeping, library
 from sequor.store.models import PictureSet
 from sequor.store.sheet import Card, cards_of
@@ -12,64 +12,64 @@ SetLine = tuple[PictureSet, int]
 """A set, and how many pictures it has; versions of one count once."""
 
 
-def list_sets(means: Means) -> list[SetLine]:
+def list_sets(resources: Resources) -> list[SetLine]:
     """All sets, in their order."""
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         return library.list_sets(session)
 
 
-def contents(means: Means, set_id: int) -> tuple[PictureSet, list[Card]]:
+def contents(resources: Resources, set_id: int) -> tuple[PictureSet, list[Card]]:
     """A set with its pictures and their versions."""
-    with means.database.reading() as session:
+    with resources.database.reading() as session:
         found = library.get_set(session, set_id)
         return found, cards_of(session, found.id)
 
 
-def create_set(means: Means, name: str, reply: Reply[SetLine, T]) -> T:
+def create_set(resources: Resources, name: str, reply: Reply[SetLine, T]) -> T:
     """Make a set."""
-    return means.database.write(lambda s: reply.to(s, (library.create_set(s, name), 0)))
+    return resources.database.write(lambda s: reply.to(s, (library.create_set(s, name), 0)))
 
 
-def order_sets(means: Means, ids: list[int], reply: Reply[list[SetLine], T]) -> T:
+def order_sets(resources: Resources, ids: list[int], reply: Reply[list[SetLine], T]) -> T:
     """Put sets into another order."""
 
     def change(session: Session) -> T:
         keeping.order_sets(session, ids)
         return reply.to(session, library.list_sets(session))
 
-    return means.database.write(change, small=True)
+    return resources.database.write(change, small=True)
 
 
 def change_set(
-    means: Means,
+    resources: Resources,
     set_id: int,
     name: str | None,
     description: str | None,
     reply: Reply[SetLine, T],
 ) -> T:
     """Give a set another name or description."""
-    return means.database.write(
+    return resources.database.write(
         lambda s: reply.to(s, _counted(s, keeping.change_set(s, set_id, name, description)))
     )
 
 
-def bin_set(means: Means, set_id: int, reply: Reply[int, T]) -> T:
+def bin_set(resources: Resources, set_id: int, reply: Reply[int, T]) -> T:
     """Throw a set into the bin, with everything in it."""
 
     def change(session: Session) -> T:
         keeping.bin_set(session, set_id)
         return reply.to(session, 1)
 
-    return means.database.write(change, small=True)
+    return resources.database.write(change, small=True)
 
 
-def merge_sets(means: Means, set_id: int, into_id: int, reply: Reply[int, T]) -> T:
+def merge_sets(resources: Resources, set_id: int, into_id: int, reply: Reply[int, T]) -> T:
     """Move everything from a set into another one; the empty one goes into the bin."""
-    return means.database.write(lambda s: reply.to(s, keeping.merge_sets(s, set_id, into_id)))
+    return resources.database.write(lambda s: reply.to(s, keeping.merge_sets(s, set_id, into_id)))
 
 
 def split_set(
-    means: Means, set_id: int, picture_ids: list[int], name: str, reply: Reply[SetLine, T]
+    resources: Resources, set_id: int, picture_ids: list[int], name: str, reply: Reply[SetLine, T]
 ) -> T:
     """Move some pictures of a set into a new one."""
 
@@ -79,7 +79,7 @@ def split_set(
         keeping.move_pictures(session, picture_ids, made.id)
         return reply.to(session, _counted(session, made))
 
-    return means.database.write(change)
+    return resources.database.write(change)
 
 
 def _counted(session: Session, found: PictureSet) -> SetLine:

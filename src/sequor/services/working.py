@@ -6,8 +6,8 @@ from typing import Any
 
 from sequor.core.errors import Cancelled, UnusableInput
 from sequor.making.kept import OriginalLost
-from sequor.services.means import Means
 from sequor.services.originals import mark_lost
+from sequor.services.resources import Resources
 from sequor.work.engine import LIMIT_S, Job, Lane, Task, WorkerDied
 
 log = logging.getLogger(__name__)
@@ -45,8 +45,8 @@ class GivenUp(UnusableInput):
         )
 
 
-def have_done(
-    means: Means,
+def run_task(
+    resources: Resources,
     lane: Lane,
     function: Callable[..., Any],
     *arguments: object,
@@ -62,7 +62,7 @@ def have_done(
     Parameters
     ----------
     function, arguments, about, memory_mb, alone, key, limit_s
-        See `Task`; the function is one of `making`, and gets the kit before the arguments.
+        See `Task`; the function is one of `making`, and gets the resources before the arguments.
     nobody_waits : callable, optional
         Asked while it is waited for.
 
@@ -77,19 +77,29 @@ def have_done(
     UnusableInput
         When it cannot be done.
     """
-    task = Task(function, (means.kit, *arguments), lane, about, "", memory_mb, alone, key, limit_s)
-    seats = means.seats.hand if lane is Lane.HAND else means.seats.others
+    task = Task(
+        function,
+        (resources.task_resources, *arguments),
+        lane,
+        about,
+        "",
+        memory_mb,
+        alone,
+        key,
+        limit_s,
+    )
+    seats = resources.seats.hand if lane is Lane.HAND else resources.seats.others
     if not seats.acquire(blocking=False):
         raise TooBusy
     try:
-        return _awaited(means, means.engine.submit(task), nobody_waits)
+        return _awaited(resources, resources.engine.submit(task), nobody_waits)
     except Cancelled:  # nobody called it off: the engine lets go of everything
         raise Stopping from None
     finally:
         seats.release()
 
 
-def in_words(means: Means, problem: BaseException, what: str) -> str:
+def in_words(resources: Resources, problem: BaseException, what: str) -> str:
     """Why a task was not done, in a sentence; damage of an original is noted.
 
     Parameters
@@ -98,7 +108,7 @@ def in_words(means: Means, problem: BaseException, what: str) -> str:
         What was being done, such as “The export”.
     """
     if isinstance(problem, OriginalLost):
-        mark_lost(means, problem.sha256, problem.how)
+        mark_lost(resources, problem.sha256, problem.how)
     if isinstance(problem, UnusableInput):
         return str(problem)
     if isinstance(problem, MemoryError | WorkerDied):
@@ -113,7 +123,7 @@ def in_words(means: Means, problem: BaseException, what: str) -> str:
     return f"{what} failed for a reason that is in the log; the picture and its recipe are kept."
 
 
-def _awaited(means: Means, job: Job, nobody_waits: Waits | None) -> Any:
+def _awaited(resources: Resources, job: Job, nobody_waits: Waits | None) -> Any:
     try:
         while True:
             try:
@@ -123,6 +133,6 @@ def _awaited(means: Means, job: Job, nobody_waits: Waits | None) -> Any:
                     job.cancel()
                     raise GivenUp from None
     except OriginalLost as problem:
-        raise UnusableInput(in_words(means, problem, "")) from problem
+        raise UnusableInput(in_words(resources, problem, "")) from problem
     except (MemoryError, WorkerDied) as problem:
-        raise UnusableInput(in_words(means, problem, "This")) from problem
+        raise UnusableInput(in_words(resources, problem, "This")) from problem

@@ -9,8 +9,8 @@ from werkzeug.routing import IntegerConverter
 
 from sequor import __version__
 from sequor.services.export_desk import ExportDesk
-from sequor.services.means import Caches, Means
 from sequor.services.proposals import Reader
+from sequor.services.resources import Caches, Resources
 from sequor.settings import Settings
 from sequor.store.database import Database
 from sequor.store.files import FileStore
@@ -85,7 +85,7 @@ def create_app(
     app.config["TRUSTED_HOSTS"] = list(guard.HOSTS)
     files = FileStore(settings.data, settings.reserve_mb, server.ballast if server else None)
     kept = Caches(settings.cache_mb * _SERVERS_SHARE)
-    own = Means(settings, Database(database, files.space), files, engine, kept)
+    own = Resources(settings, Database(database, files.space), files, engine, kept)
     app.extensions["sequor"] = Context(own, ExportDesk(own), Reader(own), server)
     key = key_of(settings.data, settings.port)
     guard.register(app, key, settings.max_request_kb * 1024)

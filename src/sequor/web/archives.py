@@ -14,7 +14,7 @@ from sequor.web.answers import answer
 from sequor.web.archives_bodies import Brought
 from sequor.web.cards import summary_of
 from sequor.web.common_bodies import PicturePath, Problem, Responses, SetPath, Upload
-from sequor.web.context import context, means
+from sequor.web.context import context, resources
 from sequor.web.downloads import attachment
 
 api = APIBlueprint(
@@ -36,14 +36,14 @@ class PicturesQuery(BaseModel):
 @api.get("/sets/<int:set_id>/archive.zip", responses=_ZIP, operation_id="archiveSet")
 def archive_set(path: SetPath) -> Response:
     """A set with everything in it, to take along."""
-    return _zip(*archives.archive(means(), set_id=path.set_id))
+    return _zip(*archives.archive(resources(), set_id=path.set_id))
 
 
 @api.get("/pictures.zip", responses=_ZIP, operation_id="archivePictures")
 def archive_pictures(query: PicturesQuery) -> Response:
     """Some pictures with their ledgers, to take along."""
     ids = [int(number) for number in query.ids.split(",")]
-    return _zip(*archives.archive(means(), picture_ids=ids))
+    return _zip(*archives.archive(resources(), picture_ids=ids))
 
 
 @api.post("/archives", responses={201: Brought, **_REFUSALS}, operation_id="bringIn")
@@ -53,7 +53,7 @@ def bring_in(form: Upload) -> Response:
     reply: Reply[list[SetLine], Brought] = Reply(
         lambda made: Brought(sets=[summary_of(line) for line in made])
     )
-    brought = archives.bring_in(means(), form.file.stream, reply, request.content_length or 0)
+    brought = archives.bring_in(resources(), form.file.stream, reply, request.content_length or 0)
     context().reader.look()
     return answer(brought, 201)
 
@@ -65,7 +65,7 @@ def bring_in(form: Upload) -> Response:
 )
 def get_recipe(path: PicturePath) -> Response:
     """The recipe that holds, as a file that the command line takes too."""
-    standing = standing_of(means(), path.picture_id, lambda found: found)
+    standing = standing_of(resources(), path.picture_id, lambda found: found)
     text = standing.recipe.model_dump_json(indent=2)
     name = standing.picture.name.rpartition(".")[0] or standing.picture.name
     response = current_app.response_class(f"{text}\n", mimetype="application/json")

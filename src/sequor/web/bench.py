@@ -12,7 +12,7 @@ from sequor.core.report.words import guide_words
 from sequor.making.exports import ExportOptions
 from sequor.pictures import lenses
 from sequor.services import editing
-from sequor.services.editing import Kept
+from sequor.services.editing import Entered
 from sequor.services.ledgers import standing_of
 from sequor.services.pictures import shot_facts
 from sequor.services.proposals import proposal_of
@@ -28,7 +28,7 @@ from sequor.web.bench_bodies import (
     ProposalOut,
 )
 from sequor.web.common_bodies import Edits, Move, PicturePath, Problem, Responses
-from sequor.web.context import client_gone, means
+from sequor.web.context import client_gone, resources
 from sequor.web.pictures_bodies import PictureState
 from sequor.web.repeated import replying
 from sequor.web.shown import addresses_of, file_of, proxy_scale
@@ -59,13 +59,13 @@ def get_options() -> Response:
 @api.get(_PICTURE, responses={200: PictureState, 404: Problem}, operation_id="getPicture")
 def get_picture(path: PicturePath) -> Response:
     """The picture with the recipe that holds and its solution."""
-    return answer(standing_of(means(), path.picture_id, lambda found: state(Kept(found))))
+    return answer(standing_of(resources(), path.picture_id, lambda found: state(Entered(found))))
 
 
 @api.post(f"{_PICTURE}/draft", responses={200: Draft, **_REFUSALS}, operation_id="tryEdits")
 def try_edits(path: PicturePath, body: Edits) -> Response:
     """What edits of an entry lead to; nothing is stored."""
-    draft = editing.draft(means(), path.picture_id, body.based_on, body.edits)
+    draft = editing.draft(resources(), path.picture_id, body.based_on, body.edits)
     report = report_of(draft.photo, draft.recipe, draft.solution)
     return answer(Draft(recipe=draft.recipe, solution=draft.solution, report=report))
 
@@ -74,26 +74,26 @@ def try_edits(path: PicturePath, body: Edits) -> Response:
 def keep_edits(path: PicturePath, body: Edits) -> Response:
     """Enter what edits of an entry lead to; refused when another entry holds by now."""
     reply = replying(state, 201)
-    return answer(editing.keep(means(), path.picture_id, body.based_on, body.edits, reply), 201)
+    return answer(editing.keep(resources(), path.picture_id, body.based_on, body.edits, reply), 201)
 
 
 @api.post(f"{_PICTURE}/undo", responses={200: PictureState, **_WRITES}, operation_id="undo")
 def undo(path: PicturePath, body: Move) -> Response:
     """Go back to the entry before."""
-    return answer(editing.undo(means(), path.picture_id, body.based_on, replying(state)))
+    return answer(editing.undo(resources(), path.picture_id, body.based_on, replying(state)))
 
 
 @api.post(f"{_PICTURE}/redo", responses={200: PictureState, **_WRITES}, operation_id="redo")
 def redo(path: PicturePath, body: Move) -> Response:
     """Go forward again to the newest entry after the present one."""
-    return answer(editing.redo(means(), path.picture_id, body.based_on, replying(state)))
+    return answer(editing.redo(resources(), path.picture_id, body.based_on, replying(state)))
 
 
 @api.post(f"{_PICTURE}/guide", responses={200: GuideOut, **_REFUSALS}, operation_id="holdGuide")
 def hold_guide(path: PicturePath, body: GuideIn) -> Response:
     """The angle between a guide and the edge under it in the corrected picture."""
     held = editing.hold_guide(
-        means(), path.picture_id, body.based_on, body.edits, body.direction, body.ends
+        resources(), path.picture_id, body.based_on, body.edits, body.direction, body.ends
     )
     return answer(GuideOut(**held.model_dump(), words=guide_words(held)))
 
@@ -104,7 +104,7 @@ def hold_guide(path: PicturePath, body: GuideIn) -> Response:
 def read_picture(path: PicturePath, body: ProposalIn) -> Response:
     """What the picture itself tells of how the camera stood; nothing is stored in its ledger."""
     found = proposal_of(
-        means(), path.picture_id, body.based_on, body.edits, body.want, client_gone()
+        resources(), path.picture_id, body.based_on, body.edits, body.want, client_gone()
     )
     readings = tuple(one.reading for one in found.readings)
     take = InkReadings(readings=readings, leave_in=found.leave_in) if readings else None
@@ -114,7 +114,7 @@ def read_picture(path: PicturePath, body: ProposalIn) -> Response:
 @api.get(f"{_PICTURE}/lenses", responses={200: LensList, 404: Problem}, operation_id="findLenses")
 def find_lenses(path: PicturePath, query: LensQuery) -> Response:
     """Lenses of the open database: those that may have taken the picture, or of a name."""
-    shot = shot_facts(means(), path.picture_id)
+    shot = shot_facts(resources(), path.picture_id)
     found = lenses.search(query.text) if query.text.strip() else lenses.matching(shot)
     named = " ".join(word for word in (shot.camera_maker, shot.camera, shot.lens) if word)
     return answer(
@@ -126,7 +126,7 @@ def find_lenses(path: PicturePath, query: LensQuery) -> Response:
     )
 
 
-def state(kept: Kept) -> PictureState:
+def state(kept: Entered) -> PictureState:
     """A picture as the bench shows it."""
     standing = kept.standing
     picture, entry, recipe = standing.picture, standing.entry, standing.recipe

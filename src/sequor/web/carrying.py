@@ -20,7 +20,7 @@ from sequor.web.carrying_bodies import (
     TakenBack,
 )
 from sequor.web.common_bodies import PicturePath, Problem, Responses
-from sequor.web.context import means
+from sequor.web.context import resources
 from sequor.web.repeated import replying
 from sequor.web.shown import shown
 
@@ -53,7 +53,7 @@ def get_carry_options() -> Response:
 )
 def look_at_carry(path: PicturePath, body: LookIn) -> Response:
     """What would become of some pictures; nothing is stored."""
-    found = carrying.look(means(), path.picture_id, body.based_on, body.parts, body.picture_ids)
+    found = carrying.look(resources(), path.picture_id, body.based_on, body.parts, body.picture_ids)
     return answer(CarryLooks(pictures=[_look(target) for target in found]))
 
 
@@ -61,9 +61,9 @@ def look_at_carry(path: PicturePath, body: LookIn) -> Response:
 def carry_over(path: PicturePath, body: CarryIn) -> Response:
     """Carry over to pictures, all or none; one act that is undone as one."""
     targets = {target.picture_id: target.entry_id for target in body.targets}
-    order = carrying.Order(path.picture_id, body.based_on, body.parts, targets, body.files)
+    order = carrying.CarryOrder(path.picture_id, body.based_on, body.parts, targets, body.files)
     reply = replying(_carried, 201)
-    return answer(carrying.carry_over(means(), order, reply), 201)
+    return answer(carrying.carry_over(resources(), order, reply), 201)
 
 
 @api.post(
@@ -71,7 +71,7 @@ def carry_over(path: PicturePath, body: CarryIn) -> Response:
 )
 def undo_act(path: ActPath) -> Response:
     """Undo an act in every picture in which nothing was done since."""
-    return answer(carrying.take_back(means(), path.act_id, replying(_taken_back)))
+    return answer(carrying.take_back(resources(), path.act_id, replying(_taken_back)))
 
 
 def _carried(done: carrying.ActDone) -> Carried:

@@ -8,8 +8,8 @@ from typing import cast
 from flask import current_app, request
 
 from sequor.services.export_desk import ExportDesk
-from sequor.services.means import Means
 from sequor.services.proposals import Reader
+from sequor.services.resources import Resources
 from sequor.store.mariadb import PrivateServer
 
 _WINDOW = re.compile(r"[A-Za-z0-9-]{1,64}")
@@ -17,11 +17,11 @@ _WINDOW = re.compile(r"[A-Za-z0-9-]{1,64}")
 
 @dataclass(frozen=True)
 class Context:
-    """The application's means, its exports, what reads its pictures, and its database server if
+    """The application's resources, its exports, what reads its pictures, and its database server if
     that is its own.
     """
 
-    means: Means
+    resources: Resources
     exports: ExportDesk
     reader: Reader
     server: PrivateServer | None = None
@@ -32,9 +32,9 @@ def context() -> Context:
     return cast(Context, current_app.extensions["sequor"])
 
 
-def means() -> Means:
-    """The means of the application that serves this request."""
-    return context().means
+def resources() -> Resources:
+    """The resources of the application that serves this request."""
+    return context().resources
 
 
 def client_gone() -> Callable[[], bool]:

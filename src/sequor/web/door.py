@@ -27,7 +27,7 @@ from sequor.store.space import Space
 from sequor.web.key import Key, key_of
 
 _THREADS = 96
-"""Most of them only wait for a worker: at most `means.WAITERS` and `means.HAND_WAITERS` do."""
+"""Most of them only wait for a worker: at most `WAITERS` and `HAND_WAITERS` of `resources` do."""
 _CONNECTIONS = 2000
 _IDLE_S = 60
 _MOST_STRANGERS, _STRANGER_S, _CLEAN_S = 128, 5.0, 2

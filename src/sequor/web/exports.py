@@ -16,12 +16,12 @@ from sequor.pictures.encode import FORMATS, MEDIA_TYPES
 from sequor.pictures.metadata import METADATA_NAMES
 from sequor.pictures.naming import PARTS, distinct
 from sequor.services import exports, keeping, lists
-from sequor.services.exports import Wanted
+from sequor.services.exports import WantedFiles
 from sequor.store.exports import ExportRow
 from sequor.store.models import Preset, now
 from sequor.web.answers import answer
 from sequor.web.common_bodies import Done, ExportPath, PicturePath, Problem, Responses
-from sequor.web.context import asker, context, means
+from sequor.web.context import asker, context, resources
 from sequor.web.downloads import attachment
 from sequor.web.exports_bodies import (
     ClearExports,
@@ -88,16 +88,20 @@ def get_file_options() -> Response:
 def start_export(path: PicturePath, body: NewExport) -> Response:
     """Start rendering a corrected file at full size."""
     chosen = ExportOptions.model_validate(body.model_dump(exclude={"entry_id"}))
-    wanted = Wanted([path.picture_id], chosen, body.entry_id, asker=asker())
-    return answer(exports.ask_for(means(), context().exports, wanted, replying(_first, 202)), 202)
+    wanted = WantedFiles([path.picture_id], chosen, body.entry_id, asker=asker())
+    return answer(
+        exports.ask_for(resources(), context().exports, wanted, replying(_first, 202)), 202
+    )
 
 
 @api.post("/exports", responses={202: ExportList, **_REFUSALS}, operation_id="startExports")
 def start_exports(body: NewExports) -> Response:
     """Start exports of several pictures, all or none."""
     chosen = ExportOptions.model_validate(body.model_dump(exclude={"picture_ids"}))
-    wanted = Wanted(body.picture_ids, chosen, several=True, asker=asker())
-    return answer(exports.ask_for(means(), context().exports, wanted, replying(_listed, 202)), 202)
+    wanted = WantedFiles(body.picture_ids, chosen, several=True, asker=asker())
+    return answer(
+        exports.ask_for(resources(), context().exports, wanted, replying(_listed, 202)), 202
+    )
 
 
 @api.get(
@@ -107,7 +111,7 @@ def start_exports(body: NewExports) -> Response:
 )
 def zip_exports(query: ZipQuery) -> Response:
     """The files of several finished exports as one ZIP."""
-    found = exports.files_of(means(), _numbers(query.ids))
+    found = exports.files_of(resources(), _numbers(query.ids))
     names = distinct([exports.name_of(row) for _, row in found])
     # Picture files are compressed already: they are only strung together while they are sent.
     archive = ZipStream(sized=True)
@@ -121,7 +125,7 @@ def zip_exports(query: ZipQuery) -> Response:
 @api.get(_OF_PICTURE, responses={200: ExportList, 404: Problem}, operation_id="listExports")
 def list_exports(path: PicturePath) -> Response:
     """The exports of a picture, newest first."""
-    return _list(exports.exports_of(means(), path.picture_id, _SHOWN))
+    return _list(exports.exports_of(resources(), path.picture_id, _SHOWN))
 
 
 @api.get("/exports", responses={200: ExportList, 422: Problem}, operation_id="listAllExports")
@@ -129,14 +133,14 @@ def list_all_exports(query: PageQuery) -> Response:
     """The exports of all pictures, newest first, so many at a time; since a moment, those that were
     asked for or ended since then or have not ended.
     """
-    return _list(exports.list_exports(means(), query.before, query.since, query.limit))
+    return _list(exports.list_exports(resources(), query.before, query.since, query.limit))
 
 
 @api.post(f"{_EXPORT}/again", responses={202: ExportState, **_REFUSALS}, operation_id="exportAgain")
 def export_again(path: ExportPath) -> Response:
     """Make a file once more, from the same entry and in the same way."""
     desk, reply = context().exports, replying(_first, 202)
-    return answer(exports.ask_again(means(), desk, path.export_id, asker(), reply), 202)
+    return answer(exports.ask_again(resources(), desk, path.export_id, asker(), reply), 202)
 
 
 @api.post("/exports/clear", responses={200: Done, 422: Problem}, operation_id="clearExports")
@@ -145,20 +149,20 @@ def clear_exports(body: ClearExports) -> Response:
     until = None if body.older_days is None else now() - timedelta(days=body.older_days)
     if body.ids is None and until is None:
         raise UnusableInput("Which exports? Name them, or say how old they must be.")
-    return answer(keeping.clear_exports(means(), counting(), body.ids, until))
+    return answer(keeping.clear_exports(resources(), counting(), body.ids, until))
 
 
 @api.get("/presets", responses={200: Presets}, operation_id="listPresets")
 def list_presets() -> Response:
     """Choices of files that have a name."""
-    return answer(_presets(lists.list_presets(means())))
+    return answer(_presets(lists.list_presets(resources())))
 
 
 @api.post("/presets", responses={201: Presets, 422: Problem}, operation_id="keepPreset")
 def keep_preset(body: PresetIn) -> Response:
     """Keep choices under a name; those that had it before give way."""
     reply = replying(_presets, 201)
-    return answer(lists.keep_preset(means(), body.name, body.options, reply), 201)
+    return answer(lists.keep_preset(resources(), body.name, body.options, reply), 201)
 
 
 @api.delete(
@@ -166,13 +170,13 @@ def keep_preset(body: PresetIn) -> Response:
 )
 def remove_preset(path: PresetPath) -> Response:
     """Forget a name and its choices."""
-    return answer(lists.remove_preset(means(), path.preset_id, replying(_presets)))
+    return answer(lists.remove_preset(resources(), path.preset_id, replying(_presets)))
 
 
 @api.get(_EXPORT, responses={200: ExportState, 404: Problem}, operation_id="getExport")
 def get_export(path: ExportPath) -> Response:
     """How far an export is."""
-    return answer(_state(exports.find(means(), path.export_id)))
+    return answer(_state(exports.find(resources(), path.export_id)))
 
 
 @api.post(
@@ -181,7 +185,7 @@ def get_export(path: ExportPath) -> Response:
 def cancel_export(path: ExportPath) -> Response:
     """Call an export off; one that is finished stays as it is."""
     desk = context().exports
-    return answer(exports.call_off(means(), desk, path.export_id, replying(_state)))
+    return answer(exports.call_off(resources(), desk, path.export_id, replying(_state)))
 
 
 @api.get(
@@ -191,7 +195,7 @@ def cancel_export(path: ExportPath) -> Response:
 )
 def download_export(path: ExportPath) -> Response:
     """The corrected file."""
-    ((target, row),) = exports.files_of(means(), [path.export_id])
+    ((target, row),) = exports.files_of(resources(), [path.export_id])
     sent = send_file(target, mimetype=MEDIA_TYPES[row.format])
     return attachment(sent, exports.name_of(row))
 

@@ -14,7 +14,7 @@ from sequor.services.pictures import corrected_of_entry, facts_of, recipe_of_ent
 from sequor.store.models import PrintFormat
 from sequor.web.answers import answer
 from sequor.web.common_bodies import PicturePath, Problem, Responses
-from sequor.web.context import client_gone, means
+from sequor.web.context import client_gone, resources
 from sequor.web.frames_bodies import (
     CornerCheck,
     CornerWay,
@@ -50,33 +50,33 @@ class EntryQuery(BaseModel):
 @api.get("/print-sizes", responses={200: PrintSizes}, operation_id="listPrintSizes")
 def list_print_sizes() -> Response:
     """The sizes that a lab prints."""
-    return answer(_sizes(lists.list_print_sizes(means())))
+    return answer(_sizes(lists.list_print_sizes(resources())))
 
 
 @api.post("/print-sizes", responses={201: PrintSizeOut, 422: Problem}, operation_id="addPrintSize")
 def add_print_size(body: PrintSizeIn) -> Response:
     """Add a size to the list."""
-    return answer(lists.add_print_size(means(), body.name, body, replying(_listed, 201)), 201)
+    return answer(lists.add_print_size(resources(), body.name, body, replying(_listed, 201)), 201)
 
 
 @api.put(_SIZE, responses={200: PrintSizeOut, **_REFUSALS}, operation_id="changePrintSize")
 def change_print_size(path: PrintSizePath, body: PrintSizeIn) -> Response:
     """Change a size of the list; recipes that used it keep theirs."""
     reply = replying(_listed)
-    return answer(lists.change_print_size(means(), path.size_id, body.name, body, reply))
+    return answer(lists.change_print_size(resources(), path.size_id, body.name, body, reply))
 
 
 @api.delete(_SIZE, responses={200: PrintSizes, 404: Problem}, operation_id="removePrintSize")
 def remove_print_size(path: PrintSizePath) -> Response:
     """Take a size off the list; recipes that used it keep theirs."""
-    return answer(lists.remove_print_size(means(), path.size_id, replying(_sizes)))
+    return answer(lists.remove_print_size(resources(), path.size_id, replying(_sizes)))
 
 
 @api.post(f"{_PICTURE}/output", responses={200: OutputOut, **_REFUSALS}, operation_id="sizeOutput")
 def size_output(path: PicturePath, body: SizeIn) -> Response:
     """How many pixels a file of an entry has at a size, and what that does to the picture."""
-    recipe = recipe_of_entry(means(), path.picture_id, body.entry_id)
-    solution = solve(facts_of(means(), path.picture_id).photo, recipe)
+    recipe = recipe_of_entry(resources(), path.picture_id, body.entry_id)
+    solution = solve(facts_of(resources(), path.picture_id).photo, recipe)
     output = output_of(solution, recipe.frame, body.size)
     return answer(OutputOut(**output.model_dump(), words=scale_words(output.scale)))
 
@@ -88,15 +88,15 @@ def size_output(path: PicturePath, body: SizeIn) -> Response:
 )
 def compare_corner_ways(path: PicturePath, query: EntryQuery) -> Response:
     """What cropping, bending and filling all of the corners of an entry would cost."""
-    found = editing.corner_costs(means(), path.picture_id, query.entry)
+    found = editing.corner_costs(resources(), path.picture_id, query.entry)
     return answer(CornerWays(ways=[CornerWay(cost=one, words=way_words(one)) for one in found]))
 
 
 @api.get(f"{_PICTURE}/fill", responses={200: FillState, **_REFUSALS}, operation_id="getFill")
 def get_fill(path: PicturePath, query: EntryQuery) -> Response:
     """What is filled in the frame of an entry, and where that is risky."""
-    what = corrected_of_entry(means(), path.picture_id, query.entry)
-    facts = images.fill_facts(means(), what, client_gone())
+    what = corrected_of_entry(resources(), path.picture_id, query.entry)
+    facts = images.fill_facts(resources(), what, client_gone())
     return answer(
         FillState(
             regions=[
@@ -115,7 +115,7 @@ def get_fill(path: PicturePath, query: EntryQuery) -> Response:
 def check_corners(path: PicturePath, query: EntryQuery) -> Response:
     """Render the frame of an entry as its file has it at full size and count its empty pixels."""
     found = images.check(
-        means(), corrected_of_entry(means(), path.picture_id, query.entry), client_gone()
+        resources(), corrected_of_entry(resources(), path.picture_id, query.entry), client_gone()
     )
     pixels = found.width * found.height
     return answer(

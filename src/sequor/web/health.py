@@ -19,13 +19,13 @@ api = APIBlueprint("health", __name__, url_prefix="/api", abp_tags=[Tag(name="he
 def health() -> Response:
     """Live: it answers. Ready: changes are kept and files are made; else the reasons why not."""
     here = context()
-    means, server, load = here.means, here.server, here.means.engine.load()
-    space = means.files.space
+    resources, server, load = here.resources, here.server, here.resources.engine.load()
+    space = resources.files.space
     if server is None:
-        database, why = means.database.answers(), "the database does not answer"
+        database, why = resources.database.answers(), "the database does not answer"
     else:  # its supervisor knows, also while it hangs: health never waits for it
         database, why = server.state == "up", server.why
-    inside = means.database.waiting
+    inside = resources.database.waiting
     reasons = [] if database else [f"{why[:1].upper()}{why[1:]}; {inside} requests wait for it."]
     if not space.takes_files:
         kept = "changes are still kept" if space.takes_entries else "nothing can be kept"

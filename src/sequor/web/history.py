@@ -13,7 +13,7 @@ from sequor.store.models import Picture
 from sequor.web.answers import answer
 from sequor.web.bench import state
 from sequor.web.common_bodies import PicturePath, Problem, Responses
-from sequor.web.context import means
+from sequor.web.context import resources
 from sequor.web.history_bodies import (
     EntryPath,
     GoBack,
@@ -44,7 +44,7 @@ _WRITES: Responses = {**_REFUSALS, 409: Problem}
 @api.get(f"{_PICTURE}/history", responses={200: History, 404: Problem}, operation_id="getHistory")
 def get_history(path: PicturePath) -> Response:
     """Every entry of a picture's ledger."""
-    found = ledger_of(means(), path.picture_id)
+    found = ledger_of(resources(), path.picture_id)
     return answer(
         History(
             head_id=found.head_id,
@@ -75,7 +75,7 @@ def get_entry(path: EntryPath) -> Response:
     """A picture as an entry of its ledger has it; nothing changes."""
     return answer(
         entry_of(
-            means(),
+            resources(),
             path.picture_id,
             path.entry_id,
             lambda found: shown(found.picture, found.recipe_hash, found.solution),
@@ -87,7 +87,7 @@ def get_entry(path: EntryPath) -> Response:
 def go_back(path: PicturePath, body: GoBack) -> Response:
     """Let the recipe of an earlier entry hold again, by a new entry."""
     reply = replying(state, 201)
-    back = editing.go_back(means(), path.picture_id, body.based_on, body.entry_id, reply)
+    back = editing.go_back(resources(), path.picture_id, body.based_on, body.entry_id, reply)
     return answer(back, 201)
 
 
@@ -96,7 +96,7 @@ def go_back(path: PicturePath, body: GoBack) -> Response:
 )
 def list_versions(path: PicturePath) -> Response:
     """All versions of a picture."""
-    return answer(versions_of(means(), path.picture_id, _versions))
+    return answer(versions_of(resources(), path.picture_id, _versions))
 
 
 @api.post(
@@ -107,14 +107,14 @@ def add_version(path: PicturePath, body: NewVersion) -> Response:
     reply: Reply[Picture, BaseModel] = replying(lambda made: MadeVersion(id=made.id), 201)
     edits, name = body.edits, body.name
     return answer(
-        editing.add_version(means(), path.picture_id, body.based_on, edits, name, reply), 201
+        editing.add_version(resources(), path.picture_id, body.based_on, edits, name, reply), 201
     )
 
 
 @api.patch(f"{_PICTURE}/version", responses={200: Version, **_REFUSALS}, operation_id="nameVersion")
 def name_version(path: PicturePath, body: VersionName) -> Response:
     """Give a version another name."""
-    return answer(rename(means(), path.picture_id, body.name, replying(_version)))
+    return answer(rename(resources(), path.picture_id, body.name, replying(_version)))
 
 
 def _versions(lines: list[VersionLine]) -> Versions:

@@ -19,7 +19,7 @@ from sequor.services import images
 from sequor.services.build import build
 from sequor.services.pictures import corrected
 from sequor.web.common_bodies import Problem, Responses
-from sequor.web.context import client_gone, means
+from sequor.web.context import client_gone, resources
 
 api = APIBlueprint(
     "images",
@@ -115,13 +115,13 @@ def corrected_address(sha256: str, recipe_hash: str) -> str:
 @api.get("/proxy.jpg", responses=_JPEG, operation_id="getProxy")
 def get_proxy(path: OriginalPath) -> Response:
     """The upright picture as shot, reduced for the screen."""
-    return image(images.proxy(means(), _original(path)))
+    return image(images.proxy(resources(), _original(path)))
 
 
 @api.get("/tiles/<int:column>/<int:row>.png", responses=_PNG, operation_id="getTile")
 def get_tile(path: TilePath) -> Response:
     """A square of 256 by 256 source pixels as they are, for the loupe."""
-    found = images.source_tile(means(), _original(path), path.column, path.row)
+    found = images.source_tile(resources(), _original(path), path.column, path.row)
     return image(found, "image/png")
 
 
@@ -129,25 +129,25 @@ def get_tile(path: TilePath) -> Response:
 def get_undistorted(path: OriginalPath, query: UndistortedQuery) -> Response:
     """The picture as shot, freed of radial distortion; it fills the box that the solution names."""
     box = Rectangle(query.x, query.y, query.width, query.height)
-    lens = images.Lens(
+    lens = images.ShownLens(
         polynomial=(query.c1, query.c2, query.c3, query.c4, query.c5, query.c6),
         tangential=(query.p1, query.p2),
         centre=(query.centre_x, query.centre_y),
     )
-    return image(images.undistorted(means(), _original(path), lens, box, query.edge))
+    return image(images.undistorted(resources(), _original(path), lens, box, query.edge))
 
 
 @api.get("/<string:recipe_hash>/thumbnail.jpg", responses=_JPEG, operation_id="getThumbnail")
 def get_thumbnail(path: CorrectedPath) -> Response:
     """The frame, small, as it would be exported."""
-    return image(images.thumbnail(means(), _corrected(path)))
+    return image(images.thumbnail(resources(), _corrected(path)))
 
 
 @api.get("/<string:recipe_hash>/view.jpg", responses=_JPEG, operation_id="getView")
 def get_view(path: CorrectedPath, query: ViewQuery) -> Response:
     """A part of the uncropped corrected picture, rendered from the original as an export is."""
     box = Rectangle(query.x, query.y, query.width, query.height)
-    made = images.crisp_view(means(), _corrected(path), box, query.scale, client_gone())
+    made = images.crisp_view(resources(), _corrected(path), box, query.scale, client_gone())
     return image(made)
 
 
@@ -156,7 +156,7 @@ def get_filled(path: CorrectedPath, query: FilledQuery) -> Response:
     """The frame with its corners filled, for the screen; given up when the asker has gone."""
     chosen = _candidates(query.candidates)
     made = images.filled_preview(
-        means(), _corrected(path), chosen, query.edge, query.quick, client_gone()
+        resources(), _corrected(path), chosen, query.edge, query.quick, client_gone()
     )
     return image(made)
 
@@ -166,7 +166,7 @@ def get_piece(path: PiecePath) -> Response:
     """Real pixels of a corner, or of a strip along an edge, of the frame as its file has it."""
     for place in PLACES:
         if place == path.place:
-            found = images.piece(means(), _corrected(path), place, client_gone())
+            found = images.piece(resources(), _corrected(path), place, client_gone())
             return image(found, "image/png")
     raise NotFound("There is no such corner or edge.")
 
@@ -188,7 +188,7 @@ def _original(path: OriginalPath) -> str:
 
 
 def _corrected(path: CorrectedPath) -> Corrected:
-    return corrected(means(), _original(path), path.recipe_hash)
+    return corrected(resources(), _original(path), path.recipe_hash)
 
 
 def _candidates(text: str) -> Edits:

@@ -9,7 +9,7 @@ from sequor.services import keeping, quarantine
 from sequor.store.models import Picture, PictureSet
 from sequor.web.answers import answer
 from sequor.web.common_bodies import Done, Problem, Responses, Some
-from sequor.web.context import context, means
+from sequor.web.context import context, resources
 from sequor.web.images import corrected_address
 from sequor.web.keeping_bodies import (
     Bin,
@@ -48,7 +48,7 @@ _NAMES = {
 @api.post("/pictures/move", responses={200: Done, **_REFUSALS}, operation_id="movePictures")
 def move_pictures(body: IntoSet) -> Response:
     """Move pictures, each with its versions, into another set."""
-    return answer(keeping.move_pictures(means(), body.picture_ids, body.set_id, counting()))
+    return answer(keeping.move_pictures(resources(), body.picture_ids, body.set_id, counting()))
 
 
 @api.post("/pictures/copy", responses={201: Done, **_REFUSALS}, operation_id="copyPictures")
@@ -56,32 +56,32 @@ def copy_pictures(body: IntoSet) -> Response:
     """Copy pictures, each with its versions and their ledgers, into a set."""
 
     reply = counting(201)
-    return answer(keeping.copy_pictures(means(), body.picture_ids, body.set_id, reply), 201)
+    return answer(keeping.copy_pictures(resources(), body.picture_ids, body.set_id, reply), 201)
 
 
 @api.post("/pictures/bin", responses={200: Done, **_REFUSALS}, operation_id="binPictures")
 def bin_pictures(body: Some) -> Response:
     """Throw versions of pictures into the bin."""
-    return answer(keeping.bin_pictures(means(), body.picture_ids, counting()))
+    return answer(keeping.bin_pictures(resources(), body.picture_ids, counting()))
 
 
 @api.get("/bin", responses={200: Bin}, operation_id="getBin")
 def get_bin() -> Response:
     """What is in the bin, and until when."""
-    return answer(keeping.in_bin(means(), _bin))
+    return answer(keeping.in_bin(resources(), _bin))
 
 
 @api.post("/bin/restore", responses={200: Done, **_REFUSALS}, operation_id="restore")
 def restore(body: Restore) -> Response:
     """Take pictures and sets out of the bin, whole."""
 
-    return answer(keeping.restore(means(), body.picture_ids, body.set_ids, counting()))
+    return answer(keeping.restore(resources(), body.picture_ids, body.set_ids, counting()))
 
 
 @api.post("/bin/empty", responses={200: Done}, operation_id="emptyBin")
 def empty_bin() -> Response:
     """Delete what is in the bin, for good."""
-    return answer(keeping.empty_bin(means(), counting()))
+    return answer(keeping.empty_bin(resources(), counting()))
 
 
 @api.get("/quarantine", responses={200: Quarantine}, operation_id="getQuarantine")
@@ -97,7 +97,7 @@ def get_quarantine() -> Response:
 )
 def take_out_of_quarantine(body: OutOfQuarantine) -> Response:
     """Take files that were set aside into a set, as pictures."""
-    quarantine.take_back(means(), body.names, body.set_id)
+    quarantine.take_back(resources(), body.names, body.set_id)
     context().reader.look()
     return answer(_quarantine())
 
@@ -107,14 +107,14 @@ def take_out_of_quarantine(body: OutOfQuarantine) -> Response:
 )
 def delete_quarantined(body: Quarantined) -> Response:
     """Delete files that were set aside, for good."""
-    quarantine.delete(means(), body.names)
+    quarantine.delete(resources(), body.names)
     return answer(_quarantine())
 
 
 @api.get("/storage", responses={200: StorageState}, operation_id="getStorage")
 def get_storage() -> Response:
     """What is kept, how large it is, and what is free."""
-    found = keeping.storage(means())
+    found = keeping.storage(resources())
     lines = [
         StorageLine(
             name=name,
@@ -130,8 +130,8 @@ def get_storage() -> Response:
         StorageState(
             lines=lines,
             free=found.free,
-            export_days=means().settings.export_days,
-            bin_days=means().settings.bin_days,
+            export_days=resources().settings.export_days,
+            bin_days=resources().settings.bin_days,
         )
     )
 
@@ -142,14 +142,14 @@ def _quarantine() -> Quarantine:
             QuarantinedFile(
                 name=one.name, came_as=one.came_as, size=one.size, since=one.since or None
             )
-            for one in means().files.aside()
+            for one in resources().files.aside()
         ]
     )
 
 
 def _bin(found: tuple[list[Picture], list[PictureSet]]) -> Bin:
     pictures, sets = found
-    days = means().settings.bin_days
+    days = resources().settings.bin_days
     return Bin(
         days=days,
         pictures=[_picture(one, days) for one in pictures],

@@ -14,11 +14,11 @@ from typing import TypeVar
 from flask import Flask, Response, current_app, g, request
 from pydantic import BaseModel
 
-from sequor.services.reply import Receipt, Reply, find_receipt
+from sequor.services.reply import KeyedAnswer, Reply, find_receipt
 from sequor.store.failures import Clash
 from sequor.web.answers import database_problem, problem
 from sequor.web.common_bodies import Done
-from sequor.web.context import means
+from sequor.web.context import resources
 
 HEADER = "Idempotency-Key"
 _KEY = re.compile(r'"?([A-Za-z0-9_-]{8,64})"?')
@@ -57,16 +57,16 @@ def counting(status: int = 200) -> Reply[int, BaseModel]:
     return replying(lambda count: Done(count=count), status)
 
 
-def _receipt(body: BaseModel, status: int) -> Receipt | None:
+def _receipt(body: BaseModel, status: int) -> KeyedAnswer | None:
     if "request_key" not in g:
         return None
     sent = zlib.compress(body.model_dump_json().encode(), _QUICKLY)
-    return Receipt(g.request_key, g.asked, status, sent)
+    return KeyedAnswer(g.request_key, g.asked, status, sent)
 
 
 def _kept() -> Response | None:
     """What was answered to this request before."""
-    found = find_receipt(means(), g.request_key)
+    found = find_receipt(resources(), g.request_key)
     if found is None:
         return None
     if found.asked != g.asked:

@@ -4,13 +4,13 @@ from flask import Response, request
 from flask_openapi3 import APIBlueprint, Tag
 
 from sequor.services import sets
-from sequor.services.intake import Taken, take_in
+from sequor.services.intake import TakenIn, take_in
 from sequor.services.reply import Reply
 from sequor.services.sets import SetLine
 from sequor.web.answers import answer
 from sequor.web.cards import summary, summary_of
 from sequor.web.common_bodies import Done, Problem, Responses, SetPath, SetSummary
-from sequor.web.context import context, means
+from sequor.web.context import context, resources
 from sequor.web.repeated import counting, replying
 from sequor.web.sets_bodies import (
     Added,
@@ -37,25 +37,25 @@ _REFUSALS: Responses = {404: Problem, 422: Problem}
 @api.get("/sets", responses={200: SetList}, operation_id="listSets")
 def list_sets() -> Response:
     """All sets, in their order."""
-    return answer(_listed(sets.list_sets(means())))
+    return answer(_listed(sets.list_sets(resources())))
 
 
 @api.post("/sets", responses={201: SetSummary, 422: Problem}, operation_id="createSet")
 def create_set(body: NewSet) -> Response:
     """Make a set."""
-    return answer(sets.create_set(means(), body.name, replying(summary_of, 201)), 201)
+    return answer(sets.create_set(resources(), body.name, replying(summary_of, 201)), 201)
 
 
 @api.put("/sets/order", responses={200: SetList, **_REFUSALS}, operation_id="orderSets")
 def order_sets(body: OrderSets) -> Response:
     """Put sets into another order."""
-    return answer(sets.order_sets(means(), body.set_ids, replying(_listed)))
+    return answer(sets.order_sets(resources(), body.set_ids, replying(_listed)))
 
 
 @api.get(_SET, responses={200: SetContents, 404: Problem}, operation_id="getSet")
 def get_set(path: SetPath) -> Response:
     """A set with its pictures and their versions, for the contact sheet."""
-    found, cards = sets.contents(means(), path.set_id)
+    found, cards = sets.contents(resources(), path.set_id)
     return answer(
         SetContents(
             id=found.id,
@@ -70,27 +70,27 @@ def get_set(path: SetPath) -> Response:
 def change_set(path: SetPath, body: ChangedSet) -> Response:
     """Give a set another name or description."""
     return answer(
-        sets.change_set(means(), path.set_id, body.name, body.description, replying(summary_of))
+        sets.change_set(resources(), path.set_id, body.name, body.description, replying(summary_of))
     )
 
 
 @api.delete(_SET, responses={200: Done, 404: Problem}, operation_id="binSet")
 def bin_set(path: SetPath) -> Response:
     """Throw a set into the bin, with everything in it."""
-    return answer(sets.bin_set(means(), path.set_id, counting()))
+    return answer(sets.bin_set(resources(), path.set_id, counting()))
 
 
 @api.post(f"{_SET}/merge", responses={200: Done, **_REFUSALS}, operation_id="mergeSet")
 def merge_set(path: SetPath, body: MergeSet) -> Response:
     """Move everything from a set into another one; the empty one goes into the bin."""
-    return answer(sets.merge_sets(means(), path.set_id, body.into_id, counting()))
+    return answer(sets.merge_sets(resources(), path.set_id, body.into_id, counting()))
 
 
 @api.post(f"{_SET}/split", responses={201: SetSummary, **_REFUSALS}, operation_id="splitSet")
 def split_set(path: SetPath, body: SplitSet) -> Response:
     """Move some pictures of a set into a new one."""
     reply = replying(summary_of, 201)
-    made = sets.split_set(means(), path.set_id, body.picture_ids, body.name, reply)
+    made = sets.split_set(resources(), path.set_id, body.picture_ids, body.name, reply)
     return answer(made, 201)
 
 
@@ -105,10 +105,10 @@ def add_picture(path: SetPath, form: PictureUpload) -> Response:
     """
     file, size = form.file, request.content_length or 0
     name = file.filename or ""
-    reply: Reply[Taken, Added] = Reply(
+    reply: Reply[TakenIn, Added] = Reply(
         lambda taken: Added(picture=summary(taken.card), known=taken.known)
     )
-    added = take_in(means(), path.set_id, name, file.stream, reply, size, form.as_damaged)
+    added = take_in(resources(), path.set_id, name, file.stream, reply, size, form.as_damaged)
     context().reader.look()
     return answer(added, 200 if added.known else 201)
 

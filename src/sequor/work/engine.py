@@ -28,8 +28,8 @@ class Task:
     Attributes
     ----------
     function : callable
-        Of a module's top level; it is called with a `Told` and the arguments, and returns what is
-        wanted. All of these must be picklable.
+        Of a module's top level; it is called with a `TaskControl` and the arguments, and returns
+        what is wanted. All of these must be picklable.
     about, asker : str
         The picture it is about and the person or window that asked. Among those that wait none
         goes before the others.
@@ -55,7 +55,7 @@ class Task:
     limit_s: float = LIMIT_S
 
 
-class Told(Protocol):
+class TaskControl(Protocol):
     """What the work tells the outside, and is told by it, while it runs."""
 
     def progress(self, share: float) -> None:

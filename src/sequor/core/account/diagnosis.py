@@ -55,7 +55,7 @@ from sequor.core.solved import SolvedFocal, SolvedReading, SolvedStance
 from sequor.core.stance.eye_level import tilt_by_direction
 from sequor.core.stance.left_open import LIKELY_MM
 from sequor.core.stance.orientation import Measured, measure_stance
-from sequor.core.stance.staying import Standing
+from sequor.core.stance.staying import Staying
 from sequor.core.stance.trials import LEAN_BESIDE_PLUMBS_DEG, PRIOR_SIGMA_DEG
 from sequor.core.warp.ease import with_trim
 
@@ -141,7 +141,7 @@ def about_traces(traced: Traced | None, readings: Sequence[SolvedReading]) -> It
 
 
 def about_readings(
-    steering: Sequence[Steering], stood: Standing, diagonal_px: float
+    steering: Sequence[Steering], stood: Staying, diagonal_px: float
 ) -> Iterator[Note]:
     """Which readings do not fit, rest on too little, or say the same twice."""
     measured = stood.measured
@@ -251,7 +251,7 @@ def about_what_is_open(
 
 
 def about_focal(
-    photo: PhotoFacts, recipe: Recipe, focal: SolvedFocal, stance: SolvedStance, stood: Standing
+    photo: PhotoFacts, recipe: Recipe, focal: SolvedFocal, stance: SolvedStance, stood: Staying
 ) -> Iterator[Note]:
     """A focal length that is only assumed, or that the readings contradict."""
     estimate, sigma = focal.estimate35_mm, focal.estimate_sigma_mm
@@ -286,7 +286,7 @@ def about_focal(
         )
 
 
-def _stood_with(stood: Standing, stance: Stance, trim: Trim) -> Standing:
+def _stood_with(stood: Staying, stance: Stance, trim: Trim) -> Staying:
     """How the camera stood if the readings had told another stance."""
     measured = replace(stood.measured, stance=stance)
     return replace(stood, measured=measured, wanted=with_trim(stance, trim))
@@ -294,15 +294,15 @@ def _stood_with(stood: Standing, stance: Stance, trim: Trim) -> Standing:
 
 def _proportions_off(
     photo: PhotoFacts,
-    assumed: tuple[float, Standing],
-    likely: list[tuple[float, Standing]],
+    assumed: tuple[float, Staying],
+    likely: list[tuple[float, Staying]],
     ease: Ease,
 ) -> float:
     """By how much height against width in the middle of the picture may be wrong, as a share, when
     the focal length is only assumed.
     """
 
-    def height_to_width(focal35_mm: float, stood: Standing) -> float:
+    def height_to_width(focal35_mm: float, stood: Staying) -> float:
         camera = photo.model_copy(update={"focal35_mm": focal35_mm})
         h = conjugated(intrinsics(camera), stood.turn(ease))
         middle = np.array([[camera.width / 2, camera.height / 2]])
@@ -314,7 +314,7 @@ def _proportions_off(
     return max(abs(height_to_width(*one) / own - 1) for one in likely)
 
 
-def _hangs_on_focal(likely: list[tuple[float, Standing]], hold: Hold) -> HangsOnFocal | None:
+def _hangs_on_focal(likely: list[tuple[float, Staying]], hold: Hold) -> HangsOnFocal | None:
     """What lean or swing is for the lenses that most pictures are taken with, whichever is the more
     different; None where it hardly is.
     """

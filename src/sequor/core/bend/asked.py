@@ -6,7 +6,7 @@ import numpy as np
 
 from sequor.core.account.readings import Undistorted, wanted_deg
 from sequor.core.bend.bend import Asked, Sides, rectangle_of, sides_of
-from sequor.core.bend.lines import Line
+from sequor.core.bend.lines import BentLine
 from sequor.core.camera import Matrix, apply_homography
 from sequor.core.frame.rectangle import in_picture
 from sequor.core.readings.reading import MIN_LENGTH_PX
@@ -42,7 +42,7 @@ def asked_of(
     lines = [line_of(one.reading, warp, bend.lines) for one in readings]
     edges = _in_picture(bend.edges or (), photo)
     for ends in warp.to_corrected(edges.reshape(-1, 2)).reshape(-1, 2, 2):
-        lines.append(Line(ends, None, 1.0, edge=True))
+        lines.append(BentLine(ends, None, 1.0, edge=True))
     boxes = (*bend.still, *((recipe.frame.keep,) if recipe.frame.keep else ()))
     places = [_places(box, photo) for box in boxes]
     sides = sides_of(border)
@@ -62,7 +62,7 @@ def _fits(ratio: float, sides: Sides) -> bool:
     return abs(math.log(natural.width / natural.height / ratio)) < math.log(_MOST_SQUEEZE)
 
 
-def line_of(reading: Reading, warp: Warp, share: float) -> Line | None:
+def line_of(reading: Reading, warp: Warp, share: float) -> BentLine | None:
     """What is wanted of a reading; None where nothing is.
 
     ``share`` is how much of what is left over of readings is bent away.
@@ -70,7 +70,7 @@ def line_of(reading: Reading, warp: Warp, share: float) -> Line | None:
     if not reading.bends:
         return None
     wanted = wanted_deg(reading)
-    return Line(
+    return BentLine(
         points=_curve(reading, warp),
         wanted_rad=None if wanted is None else _direction_rad(reading, wanted),
         share=0.0 if reading.becomes == "stays" else share,

@@ -18,7 +18,7 @@ from typing import Any
 import numba as nb
 import numpy as np
 
-from sequor.core.bend.lines import Line, Lines
+from sequor.core.bend.lines import BentLine, Lines
 from sequor.core.bend.system import Mesh, Rows, solved
 from sequor.core.bisection import greatest
 from sequor.core.camera import Matrix
@@ -59,7 +59,7 @@ class Asked:
         How much of the way to the rectangle it is to go.
     ratio : float, optional
         Width over height of the rectangle; None takes the one nearest to the border.
-    lines : tuple of Line
+    lines : tuple of BentLine
         What is wanted of lines.
     boxes : tuple of ndarrays, each of shape (N, 2)
         Places all over what must not bend.
@@ -70,7 +70,7 @@ class Asked:
     sides: Sides
     corners: float = 0.0
     ratio: float | None = None
-    lines: tuple[Line, ...] = ()
+    lines: tuple[BentLine, ...] = ()
     boxes: tuple[Matrix, ...] = ()
     limit: float = USUAL_MAX_STRETCH
 

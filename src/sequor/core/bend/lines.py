@@ -28,7 +28,7 @@ _LEAST_PIECES, _MOST_PIECES = 4, 400
 
 
 @dataclass(frozen=True)
-class Line:
+class BentLine:
     """A line of the corrected picture, and what is wanted of it.
 
     Attributes
@@ -60,7 +60,7 @@ class Lines:
         Which line each belongs to.
     """
 
-    def __init__(self, lines: tuple[Line, ...], mesh: Mesh) -> None:
+    def __init__(self, lines: tuple[BentLine, ...], mesh: Mesh) -> None:
         self._ends = np.array([line.points[[0, -1]] for line in lines]).reshape(-1, 2, 2)
         starts, pieces, self.of = _followed_all(lines, mesh)
         self.middles = starts + pieces / 2
@@ -128,7 +128,7 @@ class Lines:
         return met
 
 
-def _followed_all(lines: tuple[Line, ...], mesh: Mesh) -> tuple[Matrix, Matrix, Matrix]:
+def _followed_all(lines: tuple[BentLine, ...], mesh: Mesh) -> tuple[Matrix, Matrix, Matrix]:
     """Where all pieces start, how far they go, and which line each belongs to."""
     in_cells = [mesh.in_cells(line.points) for line in lines]
     straight = np.array([k for k, points in enumerate(in_cells) if len(points) == 2], dtype=int)

@@ -13,7 +13,7 @@ from sequor.core.edges.fitting import REACH_SIGMAS, Expected, fitted
 from sequor.core.lens.distortion import Distortion
 from sequor.core.pixels import Pixels
 from sequor.core.propose.belonging import Belonging, refined
-from sequor.core.propose.lines import Line, best_spread, lines_of, off_stance
+from sequor.core.propose.lines import SeenLine, best_spread, lines_of, off_stance
 from sequor.core.propose.pencil import drawn, read_already
 from sequor.core.propose.search import starts
 from sequor.core.propose.segments import END_PX, Segments
@@ -90,7 +90,7 @@ class Attempt:
     """
 
     readings: tuple[Reading, ...]
-    lines: tuple[Line, ...]
+    lines: tuple[SeenLine, ...]
     measured: Measured
     likelihood: float
     scatter_rad: Matrix
@@ -196,7 +196,9 @@ def _attempt(view: View, segments: Segments, found: Belonging) -> Attempt | None
     return None
 
 
-def _expected(view: View, lines: list[Line], stance: tuple[float, float, float]) -> list[Expected]:
+def _expected(
+    view: View, lines: list[SeenLine], stance: tuple[float, float, float]
+) -> list[Expected]:
     """The angles that lines have by a stance, and how well that is known before they are fitted."""
     if not lines:
         return []

@@ -5,7 +5,7 @@ import math
 import numpy as np
 
 from sequor.core.propose.attempts import Attempt, View, fitted_reading, measured_by
-from sequor.core.propose.lines import Line
+from sequor.core.propose.lines import SeenLine
 from sequor.core.propose.pencil import drawn, refused
 from sequor.core.propose.segments import about_centre
 from sequor.core.propose.skyline import Skyline
@@ -101,7 +101,7 @@ def _as_found(view: View, skyline: Skyline) -> Reading:
 def with_horizon(view: View, horizon: Reading, lines: Attempt | None) -> Attempt:
     """The horizon with the lines that agree with it, or alone."""
     straight = about_centre(np.array([horizon.points]), view.photo, view.distortion, view.end_px)
-    line = Line("level", straight.seen[0], straight.ends[0], 1.0)
+    line = SeenLine("level", straight.seen[0], straight.ends[0], 1.0)
     if lines is not None and lines.likelihood >= STRONG:
         readings = (horizon, *lines.readings)
         measured = measured_by(view, readings)

@@ -26,7 +26,7 @@ the information)."""
 
 
 @dataclass(frozen=True)
-class Line:
+class SeenLine:
     """A line that may be read.
 
     Attributes
@@ -54,7 +54,7 @@ class Line:
 
 def lines_of(
     segments: Segments, belonging: Belonging, wall: int | None, times: float
-) -> list[Line]:
+) -> list[SeenLine]:
     """What is plumb, and what is level along a wall, each edge once; the longest first."""
     kinds: list[tuple[Direction, Matrix]] = [("plumb", belonging.plumb)]
     if wall is not None:
@@ -95,13 +95,13 @@ def _joined(segments: Segments, members: NDArray[np.intp], beside: float) -> lis
     return found
 
 
-def _line(kind: Direction, segments: Segments, pieces: list[int], chances: Matrix) -> Line:
+def _line(kind: Direction, segments: Segments, pieces: list[int], chances: Matrix) -> SeenLine:
     """The line along all pieces of an edge."""
     along = segments.along[pieces[0]]
     places = (segments.ends[pieces] - segments.middle[pieces[0]]) @ along
     first, last = np.unravel_index([np.argmin(places), np.argmax(places)], places.shape)
     rows = np.array(pieces)[first]
-    return Line(
+    return SeenLine(
         kind=kind,
         seen=segments.seen[rows, last],
         ends=segments.ends[rows, last],
@@ -110,13 +110,13 @@ def _line(kind: Direction, segments: Segments, pieces: list[int], chances: Matri
 
 
 def best_spread(
-    lines: list[Line],
+    lines: list[SeenLine],
     stance: tuple[float, float, float],
     focal_px: float,
     end_px: float,
     beside_px: float,
     most: int,
-) -> list[Line]:
+) -> list[SeenLine]:
     """The lines, at most so many of a kind, that together tell most of the stance.
 
     Each in turn is the one that adds most to the information of roll, lean and swing, so that they
@@ -156,7 +156,7 @@ def best_spread(
         left[lines[best].kind] -= 1
 
 
-def _beside(one: Line, other: Line) -> float:
+def _beside(one: SeenLine, other: SeenLine) -> float:
     """How far the middle of another line of the same kind lies beside a line."""
     if one.kind != other.kind:
         return math.inf
@@ -166,7 +166,9 @@ def _beside(one: Line, other: Line) -> float:
 
 
 def off_stance(
-    lines: list[Line] | tuple[Line, ...], stance: tuple[float, float, float], focal_px: float
+    lines: list[SeenLine] | tuple[SeenLine, ...],
+    stance: tuple[float, float, float],
+    focal_px: float,
 ) -> tuple[Matrix, Matrix]:
     """By how much lines are off a stance, shape (N,), in radians, and how that changes with roll,
     lean and swing, shape (N, 3).

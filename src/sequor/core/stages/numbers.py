@@ -33,9 +33,9 @@ from sequor.core.solved import (
     SolvedStance,
 )
 from sequor.core.stages.framing import Framed
-from sequor.core.stages.setting import Camera, Lens, Readings
+from sequor.core.stages.setting import Camera, FoundLens, Readings
 from sequor.core.stages.turning import Mapped, Turned
-from sequor.core.stance.staying import Standing
+from sequor.core.stance.staying import Staying
 from sequor.core.warp.bending import Bending
 from sequor.core.warp.map import Warp
 
@@ -56,9 +56,9 @@ class Stages:
     photo: PhotoFacts
     recipe: Recipe
     camera: Camera
-    lens: Lens
+    lens: FoundLens
     readings: Readings
-    standing: Standing
+    standing: Staying
     turned: Turned
     map: Mapped
     framed: Framed
@@ -125,7 +125,7 @@ def _focal(made: Stages) -> SolvedFocal:
     )
 
 
-def _lens(recipe: Recipe, lens: Lens) -> SolvedLens:
+def _lens(recipe: Recipe, lens: FoundLens) -> SolvedLens:
     distortion, traced, box = lens.distortion, lens.traced, Rectangle.around(lens.border)
     source = recipe.lens.source
     return SolvedLens(

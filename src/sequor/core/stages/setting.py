@@ -35,7 +35,7 @@ def camera_of(photo: PhotoFacts, recipe: Recipe) -> Camera:
 
 
 @dataclass(frozen=True, eq=False)
-class Lens:
+class FoundLens:
     """The distortion that is taken out, what traces say of it, and the border of the picture
     without it, shape (N, 2), also at more places (``dense_border``).
     """
@@ -51,10 +51,10 @@ class Lens:
         return border_of(self.photo, self.distortion, dense=True)
 
 
-def lens_of(photo: PhotoFacts, recipe: Recipe) -> Lens:
+def lens_of(photo: PhotoFacts, recipe: Recipe) -> FoundLens:
     """The lens as the recipe wants it found."""
     distortion, traced = distortion_of(photo, recipe)
-    return Lens(photo, distortion, traced, border_of(photo, distortion))
+    return FoundLens(photo, distortion, traced, border_of(photo, distortion))
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,7 +70,7 @@ class Readings:
         return tuple(one.line for one in self.steering)
 
 
-def readings_of(recipe: Recipe, lens: Lens) -> Readings:
+def readings_of(recipe: Recipe, lens: FoundLens) -> Readings:
     """The readings freed of the distortion."""
     every = tuple(
         Undistorted(number, reading, undistorted_reading(reading, lens.distortion))

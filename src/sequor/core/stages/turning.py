@@ -9,8 +9,8 @@ from sequor.core.frame.convex import ConvexOutline
 from sequor.core.frame.curved import CurvedOutline
 from sequor.core.frame.outline import Outline
 from sequor.core.recipe import Ease, PhotoFacts, Recipe, target_ratio
-from sequor.core.stages.setting import Camera, Lens, Readings
-from sequor.core.stance.staying import Standing
+from sequor.core.stages.setting import Camera, FoundLens, Readings
+from sequor.core.stance.staying import Staying
 from sequor.core.warp.limits import safe_turn
 from sequor.core.warp.map import Warp, laid_out
 
@@ -25,7 +25,9 @@ class Turned:
     outline: Outline
 
 
-def turned_by(ease: Ease, standing: Standing, camera: Camera, lens: Lens, recipe: Recipe) -> Turned:
+def turned_by(
+    ease: Ease, standing: Staying, camera: Camera, lens: FoundLens, recipe: Recipe
+) -> Turned:
     """The picture turned by as much of the stance as an ease takes out."""
     turn, limited = safe_turn(standing.turn(ease), camera.k, lens.border)
     moved = conjugated(camera.k, turn)
@@ -44,7 +46,7 @@ class Mapped:
 
 
 def mapped(
-    turned: Turned, photo: PhotoFacts, lens: Lens, readings: Readings, recipe: Recipe
+    turned: Turned, photo: PhotoFacts, lens: FoundLens, readings: Readings, recipe: Recipe
 ) -> Mapped:
     """The turned picture, bent where the recipe asks for it."""
     if not recipe.bend.bends:

@@ -22,7 +22,7 @@ Three = tuple[bool, bool, bool]
 
 
 @dataclass(frozen=True)
-class Standing:
+class Staying:
     """How the camera stood, and what of that is taken out of the picture.
 
     Attributes
@@ -52,7 +52,7 @@ class Standing:
 
 def standing(
     camera: PhotoFacts, lines: tuple[Reading, ...], recipe: Recipe, focal_known: bool = True
-) -> Standing:
+) -> Staying:
     """How a camera stood, by readings that steer, as they lie in the undistorted picture.
 
     ``camera`` has a focal length; ``focal_known`` says whether that is more than an assumption.
@@ -65,7 +65,7 @@ def standing(
     below = below_eye_level(measured.stance, about_centre, focal_px_of(focal35_mm, camera))
     rests_on = rests_on_near(measured, lines, below)
     stay = stays(measured, lines, rests_on is not None, hold, leave_in)
-    return Standing(measured, below, rests_on, stay, with_trim(measured.stance, recipe.trim))
+    return Staying(measured, below, rests_on, stay, with_trim(measured.stance, recipe.trim))
 
 
 def stays(

@@ -17,16 +17,16 @@ from sequor.services.backups.generations import (
     read_backup,
     recorded_hash,
 )
-from sequor.services.backups.report import Progress, Report
+from sequor.services.backups.report import BackupReport, Progress
 from sequor.services.backups.restoring import restore
 from sequor.services.backups.writing import LAST, Keep, back_up
 
 __all__ = [
     "LAST",
+    "BackupReport",
     "Generation",
     "Keep",
     "Progress",
-    "Report",
     "back_up",
     "generations",
     "good_copy",

@@ -8,7 +8,7 @@ Progress = Callable[[int, int], None]
 
 
 @dataclass
-class Report:
+class BackupReport:
     """What was done: files copied and already there, bytes copied, rows.
 
     ``missing`` and ``damaged`` are files of the data folder that are gone or not what they were;

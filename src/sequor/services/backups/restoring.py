@@ -18,14 +18,14 @@ from sequor.services.backups.generations import (
     plain,
     read_backup,
 )
-from sequor.services.backups.report import Progress, Report
+from sequor.services.backups.report import BackupReport, Progress
 from sequor.services.backups.tables import read_table
 from sequor.store.database import connect, migrate
 
 
 def restore(
     url: str, root: Path, folder: Path, progress: Progress = lambda *_: None, chosen: str = ""
-) -> Report:
+) -> BackupReport:
     """Put a generation of a backup into an empty data folder and an empty database.
 
     A file of it that is not what it was is taken from another generation, if one has it.
@@ -46,7 +46,7 @@ def restore(
     """
     generation = read_backup(folder, chosen)
     others = [one for one in generations(folder) if one.folder != generation.folder]
-    done = Report()
+    done = BackupReport()
     _Restoring(generation, others, root, done, progress).all()
     migrate(url, generation.about.revision)
     engine = connect(url)
@@ -70,7 +70,7 @@ class _Restoring:
     generation: Generation
     others: list[Generation]
     root: Path
-    done: Report
+    done: BackupReport
     progress: Progress
     _lock: Any = field(default_factory=threading.Lock)
     _so_far: int = 0

@@ -25,7 +25,7 @@ from sequor.services.backups.generations import (
     hash_or_none,
     own_hash,
 )
-from sequor.services.backups.report import Progress, Report
+from sequor.services.backups.report import BackupReport, Progress
 from sequor.services.backups.tables import files_of, write_tables
 from sequor.store.files import FileStore, sync_folder, write_whole
 from sequor.store.models import now
@@ -49,7 +49,7 @@ def back_up(
     folder: Path,
     progress: Progress = lambda *_: None,
     keep: Keep | None = None,
-) -> Report:
+) -> BackupReport:
     """Add a generation to the backup in a folder.
 
     Raises
@@ -58,7 +58,7 @@ def back_up(
         When the folder cannot be used or its disk is full; what is there stays whole.
     """
     _check_folder(files, folder)
-    done = Report()
+    done = BackupReport()
     try:
         folder.mkdir(parents=True, exist_ok=True, mode=0o700)
         for left in folder.glob(f"{_PARTIAL}*"):
@@ -101,7 +101,7 @@ class _Copying:
         source: Path,
         target: Path,
         before: list[Generation],
-        done: Report,
+        done: BackupReport,
         progress: Progress,
     ) -> None:
         self._source, self._target, self._before = source, target, before
@@ -188,7 +188,7 @@ def _check_folder(files: FileStore, folder: Path) -> None:
             )
 
 
-def _thin_out(folder: Path, keep: Keep, done: Report) -> None:
+def _thin_out(folder: Path, keep: Keep, done: BackupReport) -> None:
     """Let generations go: the newest stays, and the last of so many days and weeks before."""
     found = [one for one in generations(folder) if one.folder != folder]
     days: set[str] = set()

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from sequor.core.recipe import Edges, Recipe
 from sequor.making.caches import ByteCache
-from sequor.making.kept import Kit
+from sequor.making.kept import TaskResources
 from sequor.settings import Settings
 from sequor.store.database import Database
 from sequor.store.files import FileStore
@@ -60,7 +60,7 @@ class Seats:
 
 
 @dataclass(frozen=True)
-class Means:
+class Resources:
     """Everything that the services share."""
 
     settings: Settings
@@ -73,6 +73,6 @@ class Means:
     """Held while originals are put down or removed, so that none is removed that just came."""
 
     @property
-    def kit(self) -> Kit:
+    def task_resources(self) -> TaskResources:
         """What a worker needs."""
-        return Kit(self.files, self.settings.max_megapixels)
+        return TaskResources(self.files, self.settings.max_megapixels)
