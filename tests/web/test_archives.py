@@ -19,7 +19,7 @@ from sqlalchemy import Engine, text
 from sequor.core.errors import UnusableInput
 from sequor.making.archives import contents_of
 from tests.web.conftest import keep, turn
-from tests.web.test_acknowledged import means_of
+from tests.web.test_acknowledged import resources_of
 from tests.web.test_keeping import archived, bring, change_manifest, ledger_of, spoilt
 
 
@@ -33,7 +33,7 @@ def content(browserless: FlaskClient, picture: dict) -> bytes:
 def is_refused(client: FlaskClient, content: bytes) -> str:
     """Why an archive is refused; nothing of it is left."""
     before = client.get("/api/sets").json
-    root = means_of(client).files.root
+    root = resources_of(client).files.root
 
     def there() -> set[Path]:
         """Thumbnails of what was there before are made when nobody waits for anything."""

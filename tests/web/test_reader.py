@@ -17,6 +17,7 @@ from sequor.services.proposals import Reader
 from sequor.store import library, proposals
 from sequor.store.database import sessions
 from sequor.store.models import LedgerEntry, Picture, StoredProposal, Unsettled, now
+from sequor.work.engine import Task
 from tests.store.test_ledger import original
 
 LIBRARY, PART = 1000, 120
@@ -70,8 +71,8 @@ def test_a_new_way_of_reading_comes_to_its_end(
     reader = library_of(LIBRARY, browserless, engine)
     asked: list[str] = []
 
-    def read(*arguments: Any, **_: Any) -> Proposal:
-        asked.append(arguments[3])
+    def read(_: object, task: Task, *__: object) -> Proposal:
+        asked.append(str(task.arguments[0]))
         return NOTHING
 
     monkeypatch.setattr(reading, "run_task", read)
@@ -123,8 +124,8 @@ def test_what_cannot_be_read_waits_and_lets_others_through(
         newest = [number for number, _ in proposals.unread(session, 50)]
         bad = {session.get_one(Picture, number).original_sha256 for number in newest}
 
-    def read(*arguments: Any, **_: Any) -> Proposal:
-        if arguments[3] in bad:
+    def read(_: object, task: Task, *__: object) -> Proposal:
+        if task.arguments[0] in bad:
             raise UnusableInput("It cannot be read today.")
         return NOTHING
 

@@ -29,7 +29,7 @@ from sequor.cli.arguments import (
 from sequor.cli.edits import in_order, lens_edits
 from sequor.cli.leveling import CannotTell, Leveling, check_target, level_file, read_recipe
 from sequor.cli.lookups import FileLookups
-from sequor.cli.many import FileOrder, level_many, sources_of, usual_jobs
+from sequor.cli.many import BatchOrder, level_many, sources_of, usual_jobs
 from sequor.cli.report import proposal_report, report
 from sequor.core.advance import advance
 from sequor.core.errors import UnusableInput
@@ -169,7 +169,7 @@ def _level_many(inputs: tuple[Path, ...], folder: Path, job: Leveling) -> None:
     if folder.is_file():
         raise UnusableInput(f"{folder} is a file; many pictures need a folder to go into.")
     sources = sources_of(inputs)
-    order = FileOrder(folder, given["pattern"], given["kind"], given["jobs"] or usual_jobs())
+    order = BatchOrder(folder, given["pattern"], given["kind"], given["jobs"] or usual_jobs())
     outcomes = level_many(sources, order, job, _complain)
     refused = [outcome for outcome in outcomes if outcome.problem]
     untold = sum(outcome.untold for outcome in refused)

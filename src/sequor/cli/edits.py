@@ -106,7 +106,8 @@ def lens_edits(given: dict[str, Any], source: Path) -> Iterator[e.Edit]:
         yield e.ChooseLensSource(source="none")
 
 
-def _stance(given: dict[str, Any]) -> Iterator[e.Edit]:
+def _holds(given: dict[str, Any]) -> Iterator[e.Edit]:
+    """What is asked of axes whatever the readings say: held, left in, taken out."""
     held: dict[str, float] = {}
     for axis, value in given["hold"]:
         if held.setdefault(axis, value) != value:
@@ -121,6 +122,10 @@ def _stance(given: dict[str, Any]) -> Iterator[e.Edit]:
             if axis in held or (leave and axis in given["take_out"]):
                 raise UnusableInput(f"The {axis} can be held, left in or taken out; name one.")
             yield e.LeaveAxisIn(axis=axis, leave=leave)
+
+
+def _stance(given: dict[str, Any]) -> Iterator[e.Edit]:
+    yield from _holds(given)
     for axis, text in given["as_shot"]:
         yield e.TypeAngle.model_validate({"axis": axis, "text": text})
     for axis, value in given["trim"]:

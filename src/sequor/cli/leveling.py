@@ -17,7 +17,7 @@ from sequor.core.pixels import Pixels
 from sequor.core.recipe import PhotoFacts, Recipe
 from sequor.core.render.size import OutputSize, output_of
 from sequor.core.solve import solve
-from sequor.making.pipeline import Finished, make_file
+from sequor.making.pipeline import FileOrder, Finished, make_file
 from sequor.pictures.decode import decode
 from sequor.pictures.encode import FileChoice, Format
 
@@ -77,7 +77,7 @@ def level_file(
     output = output_of(solve(photo, recipe), recipe.frame, size)
     path = target((output.width, output.height))
     check_target(path, source, job.force)
-    return make_file(picture, source, path, recipe, size, job.choice), path
+    return make_file(picture, recipe, FileOrder(source, path, size, job.choice)), path
 
 
 def check_target(path: Path, source: Path, force: bool) -> None:

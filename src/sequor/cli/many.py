@@ -26,7 +26,7 @@ READ = {".jpg", ".jpeg", ".jpe", ".mpo", ".png", ".tif", ".tiff", ".webp"}
 
 
 @dataclass(frozen=True)
-class FileOrder:
+class BatchOrder:
     """How many pictures are to be levelled.
 
     Attributes
@@ -78,7 +78,7 @@ def sources_of(paths: tuple[Path, ...]) -> list[Path]:
 
 
 def level_many(
-    sources: list[Path], order: FileOrder, job: Leveling, say: Callable[[str], None]
+    sources: list[Path], order: BatchOrder, job: Leveling, say: Callable[[str], None]
 ) -> list[FileOutcome]:
     """Level pictures; every line of JSON is printed, and every refusal said, as it comes.
 
@@ -101,7 +101,7 @@ def level_many(
     return outcomes
 
 
-def _outcomes(sources: list[Path], order: FileOrder, job: Leveling) -> Iterator[FileOutcome]:
+def _outcomes(sources: list[Path], order: BatchOrder, job: Leveling) -> Iterator[FileOutcome]:
     numbered = list(enumerate(sources, 1))
     if order.jobs == 1 or len(sources) == 1:
         for number, source in numbered:
@@ -121,7 +121,7 @@ def _outcomes(sources: list[Path], order: FileOrder, job: Leveling) -> Iterator[
                 yield FileOutcome(waiting[done], problem=f"{problem}: take fewer --jobs.")
 
 
-def level_one(source: Path, number: int, order: FileOrder, job: Leveling) -> FileOutcome:
+def level_one(source: Path, number: int, order: BatchOrder, job: Leveling) -> FileOutcome:
     """Level one of many; a refusal is what comes of it."""
     kind = order.format or EXTENSIONS.get(source.suffix.lower()) or "jpeg"
     named = Named(

@@ -302,6 +302,7 @@ class _Counted:
 
     def __init__(self, stream: IO[bytes], most: int) -> None:
         self._stream, self._left, self.silent = stream, most, 0
+        self._left_out = 0
 
     def read(self, size: int = -1) -> bytes:
         part = self._stream.read(min(size, 1 << 20) if size >= 0 else 1 << 20)
@@ -311,9 +312,41 @@ class _Counted:
             raise refused("its manifest is larger than any real one")
         return part
 
+    def count_left_out(self) -> None:
+        """One more that the archive says was left out."""
+        self._left_out += 1
+        if self._left_out > _MOST_FILES:
+            raise refused("it says more than any real one")
+
 
 _SET, _PICTURE, _ORIGINAL = "sets.item", "sets.item.pictures.item", "originals.item"
 _LEFT = "left_out.item"
+
+
+_PLAIN = ("string", "number", "boolean", "null")
+_NO_MANIFEST = "its manifest is not what docs/keeping.md describes"
+
+
+class _Whole:
+    """A picture or an original that is built up from what is read of it."""
+
+    def __init__(self, piece: str) -> None:
+        self.piece, self._held, self._builder = piece, 0, ijson.ObjectBuilder()
+        self.kind = "picture" if piece == _PICTURE else "original"
+
+    @property
+    def value(self) -> Any:
+        """All of it."""
+        return self._builder.value
+
+    def take(self, event: str, value: Any) -> None:
+        """The next that was read; the first must open it."""
+        if not self._held and event != "start_map":
+            raise refused(_NO_MANIFEST)
+        self._held += 1
+        if self._held > _MOST_OF_ONE:
+            raise refused("it says more of one picture than of any real one")
+        self._builder.event(event, value)
 
 
 def _pieces(archive: zipfile.ZipFile) -> Iterator[tuple[str, Any]]:
@@ -325,43 +358,39 @@ def _pieces(archive: zipfile.ZipFile) -> Iterator[tuple[str, Any]]:
     with archive.open(MANIFEST) as member:
         stream = _Counted(member, _MOST_MANIFEST)
         about: dict[str, Any] = {}
-        left_out = 0
-        building, events = None, ijson.parse(stream, _READ_AT_ONCE, use_float=True)
-        piece, held = "", 0
-        for prefix, event, value in events:
+        whole: _Whole | None = None
+        for prefix, event, value in ijson.parse(stream, _READ_AT_ONCE, use_float=True):
             stream.silent = 0
-            if building is not None:
-                building.event(event, value)
-                held += 1
-                if held > _MOST_OF_ONE:
-                    raise refused("it says more of one picture than of any real one")
-                if prefix == piece and event == "end_map":
-                    yield ("picture" if piece == _PICTURE else "original"), building.value
-                    building = None
+            if whole is not None:
+                whole.take(event, value)
+                if prefix == whole.piece and event == "end_map":
+                    yield whole.kind, whole.value
+                    whole = None
             elif prefix in (_PICTURE, _ORIGINAL):
-                if event != "start_map":
-                    raise refused("its manifest is not what docs/keeping.md describes")
-                building, piece, held = ijson.ObjectBuilder(), prefix, 1
-                building.event(event, value)
+                whole = _Whole(prefix)
+                whole.take(event, value)
             elif prefix == _SET and event == "start_map":
                 about = {}
             elif prefix == _SET and event == "end_map":
                 yield "set", about
             elif prefix == _LEFT and event == "string":
-                left_out += 1
-                if left_out > _MOST_FILES:
-                    raise refused("it says more than any real one")
-            elif event in ("string", "number", "boolean", "null"):
-                parent, _, name = prefix.rpartition(".")
-                if parent == _SET:
-                    about[name] = value
-                elif not parent and name:
-                    _check_version(name, value)
-                    yield "head", {name: value}
-                else:
-                    raise refused("its manifest is not what docs/keeping.md describes")
+                stream.count_left_out()
+            elif event in _PLAIN:
+                yield from _plain(prefix, value, about)
             elif not _is_frame(prefix, event):
-                raise refused("its manifest is not what docs/keeping.md describes")
+                raise refused(_NO_MANIFEST)
+
+
+def _plain(prefix: str, value: Any, about: dict[str, Any]) -> Iterator[tuple[str, Any]]:
+    """A single value: of the set that is being read, ``about``, or of the manifest itself."""
+    parent, _, name = prefix.rpartition(".")
+    if parent == _SET:
+        about[name] = value
+    elif not parent and name:
+        _check_version(name, value)
+        yield "head", {name: value}
+    else:
+        raise refused(_NO_MANIFEST)
 
 
 def _is_frame(prefix: str, event: str) -> bool:

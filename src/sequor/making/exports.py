@@ -10,7 +10,7 @@ from sequor.core.recipe import Recipe
 from sequor.core.render.size import OutputSize, output_of
 from sequor.core.solve import solve
 from sequor.making.kept import TaskResources, read_original
-from sequor.making.pipeline import make_file
+from sequor.making.pipeline import FileOrder, make_file
 from sequor.pictures.encode import DEFAULT_QUALITY, FORMATS, FileChoice, Format
 from sequor.pictures.metadata import Metadata
 from sequor.pictures.naming import DEFAULT_PATTERN
@@ -74,11 +74,8 @@ def export(
     resources.files.space.require_for_files(int(weight * _LOSSY_SHARE) if lossy else weight)
     finished = make_file(
         picture,
-        resources.files.original(sha256),
-        target,
         recipe,
-        size,
-        choice,
+        FileOrder(resources.files.original(sha256), target, size, choice),
         progress=lambda share: control.progress(_DECODED + share * (1 - _DECODED)),
         cancelled=control.cancelled,
     )

@@ -30,13 +30,20 @@ class Finished:
     rendered: Rendered
 
 
+@dataclass(frozen=True)
+class FileOrder:
+    """A file that is to be made: of what file, where to, how large and of what kind."""
+
+    source: Path
+    target: Path
+    size: OutputSize
+    choice: FileChoice
+
+
 def make_file(
     picture: DecodedPicture,
-    source: Path,
-    target: Path,
     recipe: Recipe,
-    size: OutputSize,
-    choice: FileChoice,
+    order: FileOrder,
     progress: Callable[[float], None] = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Finished:
@@ -45,11 +52,9 @@ def make_file(
     Parameters
     ----------
     picture : DecodedPicture
-        The decoded original; its file is ``source``, where the metadata come from.
-    target : Path
-        The file to write.
-    recipe, size, choice
-        The correction, the size and the kind of file.
+        The decoded original; its file is the order's ``source``, where the metadata come from.
+    recipe : Recipe
+        The correction.
     progress, cancelled : callable
         Told the share done, and asked whether to stop.
 
@@ -62,7 +67,7 @@ def make_file(
     """
     photo = picture.facts.photo
     solution = solve(photo, recipe)
-    output = checked(output_of(solution, recipe.frame, size), size)
+    output = checked(output_of(solution, recipe.frame, order.size), order.size)
     rendered = render_filled(
         picture.pixels,
         solution,
@@ -73,8 +78,8 @@ def make_file(
     )
     if cancelled():
         raise Cancelled
-    file = replace(choice, ppi=output.ppi)
-    encode(rendered.pixels, picture, source, target, file, filled_of(recipe, rendered))
+    file = replace(order.choice, ppi=output.ppi)
+    encode(rendered.pixels, picture, order.source, order.target, file, filled_of(recipe, rendered))
     progress(1.0)
     return Finished(photo, recipe, solution, output, rendered)
 

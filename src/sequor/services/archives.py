@@ -45,7 +45,7 @@ from sequor.store import keeping, library
 from sequor.store.keeping import NewEntry
 from sequor.store.ledger import Unreadable, recipe_of
 from sequor.store.models import Original, Picture, PictureSet, now
-from sequor.work.engine import Lane
+from sequor.work.engine import Lane, Task
 
 _READING_MB = 1500.0
 """Memory of reading a manifest: one picture of it at a time, of which there may be so much
@@ -135,14 +135,15 @@ def _read(
 ) -> Any:
     return run_task(
         resources,
-        Lane.PREVIEW,
-        function,
-        received,
-        *arguments,
-        about="archive",
-        memory_mb=_READING_MB,
-        alone="archive",
-        limit_s=_LIMIT_S,
+        Task(
+            function,
+            (received, *arguments),
+            Lane.PREVIEW,
+            about="archive",
+            memory_mb=_READING_MB,
+            alone="archive",
+            limit_s=_LIMIT_S,
+        ),
     )
 
 

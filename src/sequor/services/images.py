@@ -39,12 +39,14 @@ def proxy(resources: Resources, sha256: str) -> bytes:
         return path.read_bytes()
     made: bytes = run_task(
         resources,
-        Lane.PREVIEW,
-        previews.proxy,
-        sha256,
-        about=sha256,
-        memory_mb=facts.decoded_mb * _VIEW + _SMALL_MB,
-        key=("proxy", sha256),
+        Task(
+            previews.proxy,
+            (sha256,),
+            Lane.PREVIEW,
+            about=sha256,
+            memory_mb=facts.decoded_mb * _VIEW + _SMALL_MB,
+            key=("proxy", sha256),
+        ),
     )
     return made
 
@@ -56,13 +58,14 @@ def thumbnail(resources: Resources, what: Corrected, lane: Lane = Lane.PREVIEW) 
         return path.read_bytes()
     made: bytes = run_task(
         resources,
-        lane,
-        previews.thumbnail,
-        what,
-        path,
-        about=what.sha256,
-        memory_mb=_SMALL_MB,
-        key=("thumbnail", *what.key),
+        Task(
+            previews.thumbnail,
+            (what, path),
+            lane,
+            about=what.sha256,
+            memory_mb=_SMALL_MB,
+            key=("thumbnail", *what.key),
+        ),
     )
     return made
 
@@ -87,14 +90,14 @@ def source_tile(resources: Resources, sha256: str, column: int, row: int) -> byt
     facts = facts_of_original(resources, sha256)
     made: bytes = run_task(
         resources,
-        Lane.HAND,
-        previews.source_tile,
-        sha256,
-        column,
-        row,
-        about=sha256,
-        memory_mb=facts.decoded_mb * _VIEW,
-        key=("tile", sha256, column, row),
+        Task(
+            previews.source_tile,
+            (sha256, column, row),
+            Lane.HAND,
+            about=sha256,
+            memory_mb=facts.decoded_mb * _VIEW,
+            key=("tile", sha256, column, row),
+        ),
     )
     return made
 
@@ -130,15 +133,13 @@ def undistorted(
     photo = facts_of_original(resources, sha256).photo
     made: bytes = run_task(
         resources,
-        Lane.PREVIEW,
-        previews.undistorted,
-        sha256,
-        photo,
-        lens.on(photo),
-        box,
-        edge,
-        about=sha256,
-        memory_mb=3 * _SMALL_MB,
+        Task(
+            previews.undistorted,
+            (sha256, photo, lens.on(photo), box, edge),
+            Lane.PREVIEW,
+            about=sha256,
+            memory_mb=3 * _SMALL_MB,
+        ),
     )
     return made
 
@@ -151,15 +152,15 @@ def crisp_view(
     facts = facts_of_original(resources, what.sha256)
     made: bytes = run_task(
         resources,
-        Lane.PREVIEW,
-        previews.crisp_view,
-        what,
-        box,
-        scale,
-        about=what.sha256,
-        memory_mb=facts.decoded_mb * _VIEW + _SMALL_MB,
-        key=("view", *what.key, box, scale),
-        nobody_waits=nobody_waits,
+        Task(
+            previews.crisp_view,
+            (what, box, scale),
+            Lane.PREVIEW,
+            about=what.sha256,
+            memory_mb=facts.decoded_mb * _VIEW + _SMALL_MB,
+            key=("view", *what.key, box, scale),
+        ),
+        nobody_waits,
     )
     return made
 
@@ -186,16 +187,16 @@ def filled_preview(
     if found is None:
         made: bytes = run_task(
             resources,
-            Lane.PREVIEW,
-            finishing.filled_preview,
-            what,
-            edge,
-            quick,
-            about=what.sha256,
-            memory_mb=facts.decoded_mb * _FILLED + _SMALL_MB,
-            alone=_ONE_FILL,
-            key=key,
-            nobody_waits=nobody_waits,
+            Task(
+                finishing.filled_preview,
+                (what, edge, quick),
+                Lane.PREVIEW,
+                about=what.sha256,
+                memory_mb=facts.decoded_mb * _FILLED + _SMALL_MB,
+                alone=_ONE_FILL,
+                key=key,
+            ),
+            nobody_waits,
         )
         resources.caches.images.put(key, made)
         return made
@@ -219,13 +220,15 @@ def fill_facts(resources: Resources, what: Corrected, nobody_waits: Waits) -> Fi
     facts = facts_of_original(resources, what.sha256)
     found: FillFacts = run_task(
         resources,
-        Lane.PREVIEW,
-        finishing.fill_facts,
-        what,
-        about=what.sha256,
-        memory_mb=facts.decoded_mb * _VIEW + _SMALL_MB,
-        key=("facts", *what.key),
-        nobody_waits=nobody_waits,
+        Task(
+            finishing.fill_facts,
+            (what,),
+            Lane.PREVIEW,
+            about=what.sha256,
+            memory_mb=facts.decoded_mb * _VIEW + _SMALL_MB,
+            key=("facts", *what.key),
+        ),
+        nobody_waits,
     )
     return found
 
@@ -235,14 +238,16 @@ def check(resources: Resources, what: Corrected, nobody_waits: Waits) -> Checked
     facts = facts_of_original(resources, what.sha256)
     found: Checked = run_task(
         resources,
-        Lane.PREVIEW,
-        finishing.check,
-        what,
-        about=what.sha256,
-        memory_mb=facts.decoded_mb * _FULL + _SMALL_MB,
-        alone=_ONE_FILL,
-        key=("check", *what.key),
-        nobody_waits=nobody_waits,
+        Task(
+            finishing.check,
+            (what,),
+            Lane.PREVIEW,
+            about=what.sha256,
+            memory_mb=facts.decoded_mb * _FULL + _SMALL_MB,
+            alone=_ONE_FILL,
+            key=("check", *what.key),
+        ),
+        nobody_waits,
     )
     for place, content in found.pieces.items():
         resources.caches.images.put(("piece", *what.key, place), content)

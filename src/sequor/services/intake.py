@@ -20,7 +20,7 @@ from sequor.store.library import add_picture, clean_name, find_picture, get_set,
 from sequor.store.models import Original, Picture
 from sequor.store.sheet import Card, cards_of
 from sequor.store.versions import versions_of
-from sequor.work.engine import Lane
+from sequor.work.engine import Lane, Task
 
 
 class TakenIn(NamedTuple):
@@ -98,12 +98,7 @@ def readable(
     """
     needed = run_task(
         resources,
-        Lane.PREVIEW,
-        needed_mb,
-        received,
-        name,
-        about=sha256,
-        memory_mb=_HEADER_MB,
+        Task(needed_mb, (received, name), Lane.PREVIEW, about=sha256, memory_mb=_HEADER_MB),
     )
     if needed > resources.settings.work_mb:
         raise UnusableInput(
@@ -112,15 +107,14 @@ def readable(
         )
     found: Received = run_task(
         resources,
-        Lane.PREVIEW,
-        read_in,
-        received,
-        sha256,
-        name,
-        as_damaged,
-        about=sha256,
-        memory_mb=needed,
-        alone=_ONE_READS,
+        Task(
+            read_in,
+            (received, sha256, name, as_damaged),
+            Lane.PREVIEW,
+            about=sha256,
+            memory_mb=needed,
+            alone=_ONE_READS,
+        ),
     )
     return _original(found, sha256, received.stat().st_size)
 

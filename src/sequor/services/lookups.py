@@ -10,7 +10,7 @@ from sequor.services.lenses import polynomial_of
 from sequor.services.pictures import OriginalFacts, original_file
 from sequor.services.resources import Resources
 from sequor.services.working import run_task
-from sequor.work.engine import Lane
+from sequor.work.engine import Lane, Task
 
 
 class PictureLookups:
@@ -47,5 +47,5 @@ def by_the_pixels(
     """What the hand waits for and needs the original's pixels."""
     needed_mb = facts.decoded_mb * 1.5
     return run_task(
-        resources, Lane.HAND, function, *arguments, about=facts.sha256, memory_mb=needed_mb
+        resources, Task(function, arguments, Lane.HAND, about=facts.sha256, memory_mb=needed_mb)
     )

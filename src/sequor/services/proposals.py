@@ -13,7 +13,7 @@ from sequor.services.resources import Resources
 from sequor.services.working import GivenUp, Waits, run_task
 from sequor.store import proposals
 from sequor.store.hashes import recipe_hash
-from sequor.work.engine import Lane
+from sequor.work.engine import Lane, Task
 
 log = logging.getLogger(__name__)
 _READING, _OWN_MB = 1.6, 150.0
@@ -51,16 +51,15 @@ def proposal_of(
         return found
     made: Proposal = run_task(
         resources,
-        lane,
-        read_picture,
-        facts.sha256,
-        facts.photo,
-        recipe,
-        want,
-        about=facts.sha256,
-        memory_mb=facts.decoded_mb * _READING + _OWN_MB,
-        key=("proposal", facts.sha256, hashed, want),
-        nobody_waits=nobody_waits,
+        Task(
+            read_picture,
+            (facts.sha256, facts.photo, recipe, want),
+            lane,
+            about=facts.sha256,
+            memory_mb=facts.decoded_mb * _READING + _OWN_MB,
+            key=("proposal", facts.sha256, hashed, want),
+        ),
+        nobody_waits,
     )
     if not edits:
         resources.database.write(

@@ -1,14 +1,15 @@
 """Having heavy work done, and what is said when it is not."""
 
 import logging
-from collections.abc import Callable, Hashable
+from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 from sequor.core.errors import Cancelled, UnusableInput
 from sequor.making.kept import OriginalLost
 from sequor.services.originals import mark_lost
 from sequor.services.resources import Resources
-from sequor.work.engine import LIMIT_S, Job, Lane, Task, WorkerDied
+from sequor.work.engine import Job, Lane, Task, WorkerDied
 
 log = logging.getLogger(__name__)
 Waits = Callable[[], bool]
@@ -45,24 +46,13 @@ class GivenUp(UnusableInput):
         )
 
 
-def run_task(
-    resources: Resources,
-    lane: Lane,
-    function: Callable[..., Any],
-    *arguments: object,
-    about: str,
-    memory_mb: float,
-    alone: str = "",
-    key: Hashable | None = None,
-    nobody_waits: Waits | None = None,
-    limit_s: float = LIMIT_S,
-) -> Any:
+def run_task(resources: Resources, task: Task, nobody_waits: Waits | None = None) -> Any:
     """Have a task done and wait for what it returns.
 
     Parameters
     ----------
-    function, arguments, about, memory_mb, alone, key, limit_s
-        See `Task`; the function is one of `making`, and gets the resources before the arguments.
+    task : Task
+        Its function is one of `making`, and gets the resources of a task before its arguments.
     nobody_waits : callable, optional
         Asked while it is waited for.
 
@@ -77,18 +67,8 @@ def run_task(
     UnusableInput
         When it cannot be done.
     """
-    task = Task(
-        function,
-        (resources.task_resources, *arguments),
-        lane,
-        about,
-        "",
-        memory_mb,
-        alone,
-        key,
-        limit_s,
-    )
-    seats = resources.seats.hand if lane is Lane.HAND else resources.seats.others
+    task = replace(task, arguments=(resources.task_resources, *task.arguments))
+    seats = resources.seats.hand if task.lane is Lane.HAND else resources.seats.others
     if not seats.acquire(blocking=False):
         raise TooBusy
     try:

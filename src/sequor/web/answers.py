@@ -1,6 +1,8 @@
 """JSON answers from pydantic values, and errors as one kind of body."""
 
 import logging
+from collections.abc import Callable, Mapping
+from typing import Any
 
 from flask import Flask, Response, current_app, g
 from pydantic import BaseModel, ValidationError
@@ -50,64 +52,50 @@ def database_problem(error: Refused) -> Response:
     return problem("The database refused this; nothing was changed. The log has the details.", 500)
 
 
+def _damaged(error: Damaged) -> Response:
+    said = Problem(problem=str(error), request_id=g.get("request_id", ""), as_damaged=True)
+    return answer(said, 422)
+
+
+def _too_large(_: RequestEntityTooLarge) -> Response:
+    limit = (current_app.config["MAX_CONTENT_LENGTH"] or 0) // 2**20
+    return problem(
+        f"The file is larger than the {limit} MB that may be sent; nothing was stored.", 413
+    )
+
+
+def _database_away(error: DatabaseAway) -> Response:
+    log.error("%s", error)
+    return _later(problem(str(error), 503))
+
+
+def _unexpected(_: Exception) -> Response:
+    log.exception("unexpected error")
+    return problem(
+        "Something went wrong in the server; what was stored before is kept. The log has the "
+        "details.",
+        500,
+    )
+
+
+_ANSWERS: Mapping[type[Exception], Callable[[Any], Response]] = {
+    Damaged: _damaged,
+    UnusableInput: lambda error: problem(str(error), 422),
+    Stale: lambda error: problem(str(error), 409),
+    NotFound: lambda error: problem(str(error.args[0]), 404),
+    RequestEntityTooLarge: _too_large,
+    SecurityError: lambda _: problem("Sequor only answers to 127.0.0.1 and localhost.", 403),
+    HTTPException: lambda error: problem(error.description or error.name, error.code or 500),
+    DatabaseAway: _database_away,
+    TooBusy: lambda error: _later(problem(str(error), 503)),
+    Stopping: lambda error: _later(problem(str(error), 503)),
+    DiskFull: lambda error: problem(str(error), 507),
+    Refused: database_problem,
+    Exception: _unexpected,
+}
+
+
 def register(app: Flask) -> None:
     """Turn every error into a `Problem`."""
-
-    @app.errorhandler(Damaged)
-    def damaged(error: Damaged) -> Response:
-        said = Problem(problem=str(error), request_id=g.get("request_id", ""), as_damaged=True)
-        return answer(said, 422)
-
-    @app.errorhandler(UnusableInput)
-    def unusable(error: UnusableInput) -> Response:
-        return problem(str(error), 422)
-
-    @app.errorhandler(Stale)
-    def stale(error: Stale) -> Response:
-        return problem(str(error), 409)
-
-    @app.errorhandler(NotFound)
-    def not_found(error: NotFound) -> Response:
-        return problem(str(error.args[0]), 404)
-
-    @app.errorhandler(RequestEntityTooLarge)
-    def too_large(_: RequestEntityTooLarge) -> Response:
-        limit = (app.config["MAX_CONTENT_LENGTH"] or 0) // 2**20
-        return problem(
-            f"The file is larger than the {limit} MB that may be sent; nothing was stored.", 413
-        )
-
-    @app.errorhandler(SecurityError)
-    def foreign_host(_: SecurityError) -> Response:
-        return problem("Sequor only answers to 127.0.0.1 and localhost.", 403)
-
-    @app.errorhandler(HTTPException)
-    def http(error: HTTPException) -> Response:
-        return problem(error.description or error.name, error.code or 500)
-
-    @app.errorhandler(DatabaseAway)
-    def database_away(error: DatabaseAway) -> Response:
-        log.error("%s", error)
-        return _later(problem(str(error), 503))
-
-    @app.errorhandler(TooBusy)
-    @app.errorhandler(Stopping)
-    def not_now(error: TooBusy | Stopping) -> Response:
-        return _later(problem(str(error), 503))
-
-    @app.errorhandler(DiskFull)
-    def disk_full(error: DiskFull) -> Response:
-        return problem(str(error), 507)
-
-    @app.errorhandler(Refused)
-    def database(error: Refused) -> Response:
-        return database_problem(error)
-
-    @app.errorhandler(Exception)
-    def unexpected(error: Exception) -> Response:
-        log.exception("unexpected error")
-        return problem(
-            "Something went wrong in the server; what was stored before is kept. "
-            "The log has the details.",
-            500,
-        )
+    for kind, answered in _ANSWERS.items():
+        app.register_error_handler(kind, answered)

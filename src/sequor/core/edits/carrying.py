@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from sequor.core.camera import focal_of
-from sequor.core.recipe import MAX_READINGS, FrameChoice, PhotoFacts, Reading, Recipe
+from sequor.core.recipe import MAX_READINGS, PhotoFacts, Reading, Recipe
 
 Part = Literal["focal", "lens", "stance", "holds", "ease", "shape", "place", "corners"]
 PARTS: tuple[Part, ...] = get_args(Part)
@@ -65,7 +65,8 @@ def carry(
         if part not in parts:
             continue
         before = WithRecipe(target.photo, recipe)
-        misfit = _misfit(part, source, before)
+        unfit = _MISFITS.get(part)
+        misfit = unfit(source, before) if unfit else None
         if misfit is None:
             recipe = _RULES[part](source, before)
         else:
@@ -73,35 +74,34 @@ def carry(
     return recipe, misfits
 
 
-def _misfit(part: Part, source: WithRecipe, target: WithRecipe) -> Misfit | None:
-    """Why a part cannot be taken over."""
-    if part == "lens":
-        here, there = source.recipe, target.recipe
-        if here.lens == there.lens and _traces(here) == _traces(there):
-            return None
-        traced = source.recipe.lens.source == "traces" and _traces(source.recipe)
-        if traced and source.size != target.size:
-            return "size"
-        if abs(source.aspect / target.aspect - 1) > _SAME_ASPECT:
-            return "aspect"
-        if not _same_focal(source, target):
-            return "focal"
-        return _too_many(_with_lens_readings(source, target))
-    if part == "stance":
-        if source.size != target.size:
-            return "size"
-        if not _same_focal(source, target):
-            return "focal"
-        return _too_many(_with_stance_readings(source, target))
-    if part == "place":
-        return _misplaced(source.recipe.frame, source, target)
-    if part == "corners" and source.recipe.fill.avoid and source.size != target.size:
+def _lens_misfit(source: WithRecipe, target: WithRecipe) -> Misfit | None:
+    here, there = source.recipe, target.recipe
+    if here.lens == there.lens and _traces(here) == _traces(there):
+        return None
+    traced = source.recipe.lens.source == "traces" and _traces(source.recipe)
+    if traced and source.size != target.size:
         return "size"
-    return None
+    if abs(source.aspect / target.aspect - 1) > _SAME_ASPECT:
+        return "aspect"
+    if not _same_focal(source, target):
+        return "focal"
+    return _too_many(_with_lens_readings(source, target))
 
 
-def _misplaced(frame: FrameChoice, source: WithRecipe, target: WithRecipe) -> Misfit | None:
-    """Why a frame cannot lie where it does in another picture."""
+def _stance_misfit(source: WithRecipe, target: WithRecipe) -> Misfit | None:
+    if source.size != target.size:
+        return "size"
+    if not _same_focal(source, target):
+        return "focal"
+    return _too_many(_with_stance_readings(source, target))
+
+
+def _corners_misfit(source: WithRecipe, target: WithRecipe) -> Misfit | None:
+    return "size" if source.recipe.fill.avoid and source.size != target.size else None
+
+
+def _place_misfit(source: WithRecipe, target: WithRecipe) -> Misfit | None:
+    frame = source.recipe.frame
     between = frame.aim.between if frame.aim else None
     if between and not {*between} <= {reading.id for reading in target.recipe.readings}:
         return "readings"
@@ -215,6 +215,15 @@ _RULES: Mapping[Part, Callable[[WithRecipe, WithRecipe], Recipe]] = {
     "place": _with_place,
     "corners": _with_corners,
 }
+
+
+_MISFITS: Mapping[Part, Callable[[WithRecipe, WithRecipe], Misfit | None]] = {
+    "lens": _lens_misfit,
+    "stance": _stance_misfit,
+    "place": _place_misfit,
+    "corners": _corners_misfit,
+}
+"""Why a part cannot be taken over; those that are not here always can."""
 
 
 def _free(name: str, taken: set[str]) -> str:
