@@ -18,6 +18,7 @@ from sequor.core.frame.placing import Wanted, best_frame
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.recipe import (
     Aim,
+    BendChoice,
     Box,
     Ease,
     FillChoice,
@@ -26,6 +27,7 @@ from sequor.core.recipe import (
     LensChoice,
     PhotoFacts,
     Placed,
+    PrintSize,
     Recipe,
     Trim,
 )
@@ -466,3 +468,24 @@ def test_easing_is_offered_only_where_something_is_eased() -> None:
     )
     (note,) = notes_of(PHOTO, recipe, "box to keep")
     assert all(offer.edit.do != "scale_ease" for offer in note.offers)
+
+
+def test_the_shape_is_named_lying_or_upright_and_turned_over() -> None:
+    def shape(frame: FrameChoice) -> tuple[str, str]:
+        words = said_of(PHOTO, Recipe(frame=frame)).shape
+        return words.listed, words.turned
+
+    assert shape(FrameChoice(ratio="5:4")) == ("5:4", "Turn 5:4 to 4:5")
+    assert shape(FrameChoice(ratio="4:5")) == ("5:4", "Turn 4:5 to 5:4")
+    assert shape(FrameChoice(ratio="1:1.41421")) == ("1.41421:1", "Turn a sheet")
+    assert shape(FrameChoice(ratio="1:1")) == ("1:1", "")
+    assert shape(FrameChoice()) == ("original", "")
+    assert shape(FrameChoice(ratio="7:2")) == ("", "Turn 7:2 to 2:7")
+    # A print size has the shape, and its own way to be turned.
+    assert shape(FrameChoice(ratio="5:4", print_size=PrintSize(width=10, height=8)))[1] == ""
+
+
+def test_what_becomes_of_the_corners_adds_up_to_all_of_them() -> None:
+    recipe = Recipe(fill=FillChoice(allowance=0.4), bend=BendChoice(corners=0.5, edges=()))
+    shares = said_of(PHOTO, recipe).corners
+    assert (shares.bent, shares.filled, shares.cropped, shares.rest) == (50, 20, 30, 40)

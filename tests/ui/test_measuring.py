@@ -167,9 +167,9 @@ def test_the_whole_job_by_keyboard(set_page: Page, tmp_path: Path) -> None:
                 (wanted[1] - start[1], "ArrowDown", "ArrowUp"),
             ):
                 key = forward if off > 0 else back
-                for _ in range(int(abs(off) // 20)):
+                for _ in range(int(abs(off) // 10)):
                     page.keyboard.press(f"Shift+{key}")
-                for _ in range(round(abs(off) % 20)):
+                for _ in range(round(abs(off) % 10)):
                     page.keyboard.press(key)
         settled(page)  # a reading moved by key is entered when the keys rest
         page.get_by_role("button", name=f"Fit reading {number} to the edge").focus()
@@ -322,7 +322,7 @@ def test_a_rectangle_is_placed_in_one_go_and_stays_linked(set_page: Page) -> Non
     moved = wait_for(page, lambda now: now["recipe"] != found["recipe"])["recipe"]["readings"]
     assert moved[0]["points"][0] == moved[3]["points"][1]  # the corner is still one
     assert moved[0]["points"][0][1] == pytest.approx(
-        found["recipe"]["readings"][0]["points"][0][1] + 20
+        found["recipe"]["readings"][0]["points"][0][1] + 10
     )
 
 
@@ -445,6 +445,7 @@ def test_guides_stand_still_and_say_the_angle_of_the_edge_under_them(
     assert guide.get_attribute("aria-valuenow") == where
     guide.focus()
     page.keyboard.press("Shift+ArrowUp")
+    page.keyboard.press("Shift+ArrowUp")
     expect(guide).to_have_attribute("aria-valuetext", "no clear edge")
     page.keyboard.press("Delete")
     expect(guide).to_have_count(0)
@@ -473,7 +474,7 @@ def test_comparing_with_the_picture_as_shot(set_page: Page, tmp_path: Path) -> N
     expect(divider).to_have_attribute("aria-valuenow", "50")
     divider.focus()
     page.keyboard.press("Shift+ArrowRight")
-    expect(divider).to_have_attribute("aria-valuenow", "60")
+    expect(divider).to_have_attribute("aria-valuenow", "70")
     box = divider.bounding_box()
     assert box
     drag(page, (box["x"] + 9, box["y"] + 200), (box["x"] - 200, box["y"] + 200))

@@ -10,6 +10,7 @@ import pytest
 from flask.testing import FlaskClient
 from PIL import Image
 
+from sequor.web.repeated import ONLY_ASKING
 from tests.conftest import horizon_picture, measured_tilt_deg
 from tests.pictures.test_reading_files import BAD, as_png, jpeg
 from tests.web.conftest import draft, finished, keep, level_line, send, turn
@@ -442,3 +443,18 @@ def test_every_answer_is_as_the_document_says(browserless: FlaskClient) -> None:
     assert {"Recipe", "Reading", "Solution", "PictureState", "Problem"} <= set(
         document["components"]["schemas"]
     )
+
+
+def test_what_only_asks_keeps_no_answer(browserless: FlaskClient, picture: dict) -> None:
+    # The browser sends a key with everything that is not a GET; the server knows what only asks.
+    views = browserless.application.view_functions
+    assert all(name in views for name in ONLY_ASKING)
+    body = {"based_on": picture["entry_id"], "edits": [turn(1)]}
+    address, headers = f"/api/pictures/{picture['id']}/draft", {"Idempotency-Key": "a" * 12}
+    first = browserless.post(address, json=body, headers=headers)
+    body["edits"] = [turn(2)]
+    second = browserless.post(address, json=body, headers=headers)
+    assert (first.status_code, second.status_code) == (200, 200)
+    assert "Idempotency-Replayed" not in second.headers
+    roll = [one.json["solution"]["stance"]["roll"]["applied_deg"] for one in (first, second)]
+    assert roll == pytest.approx([1, 2])

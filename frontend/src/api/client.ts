@@ -51,7 +51,6 @@ export type Added = Schemas["Added"];
 export type Problem = Schemas["Problem"];
 export type QuarantinedFile = Schemas["QuarantinedFile"];
 export type Shown = Schemas["Shown"];
-export type History = Schemas["History"];
 export type HistoryEntry = Schemas["HistoryEntry"];
 export type Version = Schemas["Version"];
 export type CarryLook = Schemas["CarryLook"];

@@ -18,7 +18,7 @@ function count(change: number) {
 export async function patientFetch(given: Request): Promise<Response> {
   const deadline = Date.now() + PATIENCE_MS;
   const request = named(given);
-  const twice = onlyAsks(request) || request.headers.has(KEY);
+  const twice = request.method === "GET" || request.headers.has(KEY);
   let told = false;
   try {
     for (;;) {
@@ -39,15 +39,11 @@ export async function patientFetch(given: Request): Promise<Response> {
 /** A change with a key of its own; a file is known by its content. */
 function named(request: Request): Request {
   const isFile = request.headers.get("Content-Type")?.startsWith("multipart/");
-  if (onlyAsks(request) || isFile) return request;
+  if (request.method === "GET" || isFile) return request;
   const headers = new Headers(request.headers);
   headers.set(KEY, crypto.randomUUID());
   return new Request(request, { headers });
 }
-
-/** Whether a request changes nothing: also those that are too long for an address. */
-const onlyAsks = ({ method, url }: Request) =>
-  method === "GET" || /\/(draft|guide|proposal|output|carry\/look)$/.test(new URL(url).pathname);
 
 const isHealth = (request: Request) => new URL(request.url).pathname === "/api/health";
 

@@ -2289,6 +2289,21 @@ export interface components {
             do: "copy_everything";
         };
         /**
+         * CornerShares
+         * @description What becomes of the empty corners, in per cent; ``rest`` is how much of what is not bent may
+         *     be filled.
+         */
+        CornerShares: {
+            /** Bent */
+            bent: number;
+            /** Filled */
+            filled: number;
+            /** Cropped */
+            cropped: number;
+            /** Rest */
+            rest: number;
+        };
+        /**
          * CostWords
          * @description What the frame costs; ``fill`` says how, ``filled`` only how much.
          */
@@ -4060,6 +4075,8 @@ export interface components {
             lens: components["schemas"]["LensWords"];
             cost: components["schemas"]["CostWords"];
             bend: components["schemas"]["BendWords"];
+            corners: components["schemas"]["CornerShares"];
+            shape: components["schemas"]["ShapeWords"];
             /** Placing */
             placing: string;
             /** Readings */
@@ -4255,6 +4272,17 @@ export interface components {
              * @enum {string}
              */
             code: "several_do_not_fit";
+        };
+        /**
+         * ShapeWords
+         * @description The frame's shape: the one of the list that it is, lying or upright, and what it is called
+         *     when it is turned over; both empty where there is none.
+         */
+        ShapeWords: {
+            /** Listed */
+            listed: string;
+            /** Turned */
+            turned: string;
         };
         /**
          * ShareCorners
@@ -5475,7 +5503,7 @@ export interface components {
         };
         /**
          * PrintSizeOut
-         * @description A listed size and the pixels it has.
+         * @description A listed size, the same lying or upright, and the pixels it has.
          */
         PrintSizeOut: {
             /** Width */
@@ -5497,6 +5525,7 @@ export interface components {
             name: string;
             /** Id */
             id: number;
+            turned: components["schemas"]["PrintSize"];
             /** Width Px */
             width_px: number;
             /** Height Px */

@@ -1,5 +1,5 @@
 /* The bench: one picture, one stage, all instruments within reach. */
-import { Flex } from "@chakra-ui/react";
+import { Flex, Spinner, Text } from "@chakra-ui/react";
 import { useDeferredValue, useEffect, useState } from "react";
 import { useParams } from "react-router";
 import type { PictureState } from "../api/client";
@@ -35,8 +35,18 @@ export function BenchPage() {
 
 function BenchOf({ pictureId }: { pictureId: number }) {
   const { bench, problem, dismiss } = useBench(pictureId);
-  if (!bench) return problem ? <NotHere message={problem.message} /> : null;
+  if (!bench) return problem ? <NotHere message={problem.message} /> : <Coming />;
   return <LoadedBench bench={bench} problem={problem?.message} onDismiss={dismiss} />;
+}
+
+/** While the picture is on its way. */
+function Coming() {
+  return (
+    <Flex height="100%" align="center" justify="center" gap="10px" bg="stage" role="status">
+      <Spinner size="sm" color="onPicture" />
+      <Text color="onPicture">The picture is coming…</Text>
+    </Flex>
+  );
 }
 
 interface Props {

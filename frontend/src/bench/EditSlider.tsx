@@ -44,6 +44,8 @@ export function EditSlider({
       step={step}
       origin={centred ? "center" : "start"}
       value={[set ?? value]}
+      // A slider of Chakra's has a label for each of its thumbs.
+      // eslint-disable-next-line jsx-a11y/aria-proptypes
       aria-label={[label]}
       onValueChange={({ value: [now] }) => {
         if (now === undefined) return;

@@ -8,7 +8,7 @@ const KEYS: [string[], string][] = [
   [["S"], "set out a line: bending makes it straight, or brings it to an angle"],
   [["Enter"], "with a tool in the hand: put a line to move by keys"],
   [["Escape"], "let go of what is in the hand, or put the tool away"],
-  [["Tab", "arrows"], "on an end of a reading: move it 1 px; Shift 20, Alt 0.1"],
+  [["Tab", "arrows"], "on an end of a reading: move it 1 px; Shift 10, Alt 0.1"],
   [
     ["←", "→"],
     "turn the picture 0.1°; Shift 1°, Alt 0.01°; the same for lean and swing when their vial has the focus",

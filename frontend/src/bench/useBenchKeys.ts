@@ -1,6 +1,5 @@
 /* The keys of the bench. A key takes its tool whatever was in the hand; Escape puts it away. */
-import { arrow, useHeld, useKeys, within } from "../shared/keys";
-import { nudgeOf } from "./foot/useTube";
+import { arrow, stepOf, useHeld, useKeys, within } from "../shared/keys";
 import type { Tool } from "./stage/useHand";
 import type { Acts } from "./useBench";
 
@@ -64,7 +63,7 @@ export function useBenchKeys({
     const way = arrow(event);
     if (ownArrows || !way) return;
     event.preventDefault();
-    acts.keepSoon({ do: "turn_by", axis: "roll", deg: way[0] * nudgeOf(event, nudgeDeg) });
+    acts.keepSoon({ do: "turn_by", axis: "roll", deg: way[0] * stepOf(event, nudgeDeg) });
   });
   useKeys(Object.keys(KEY_TOOLS), (event) => {
     const tool = KEY_TOOLS[event.key.toLowerCase()];

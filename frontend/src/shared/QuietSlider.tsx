@@ -16,6 +16,8 @@ export function QuietSlider({ label, name = label, value, words, onSlide, ...res
       size="sm"
       value={[value]}
       onValueChange={({ value: [now] }) => now !== undefined && onSlide(now)}
+      // A slider of Chakra's has a label for each of its thumbs.
+      // eslint-disable-next-line jsx-a11y/aria-proptypes
       aria-label={[name]}
       {...rest}
     >

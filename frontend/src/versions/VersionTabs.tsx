@@ -3,6 +3,7 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import { client, taken, type PictureState, type Version } from "../api/client";
+import { Missing } from "../shared/Missing";
 import { QuietButton } from "../shared/Part";
 
 const SHAPE_PX = 16;
@@ -23,7 +24,8 @@ export function useVersions(pictureId: number, entry?: number) {
 
 export function VersionTabs({ state }: { state: PictureState }) {
   const navigate = useNavigate();
-  const versions = useVersions(state.id, state.entry_id).data?.versions ?? [];
+  const asked = useVersions(state.id, state.entry_id);
+  const versions = asked.data?.versions ?? [];
   return (
     <Flex
       as="nav"
@@ -36,6 +38,7 @@ export function VersionTabs({ state }: { state: PictureState }) {
       borderColor="rule"
     >
       <Flex flex="1" gap="4px" overflowX="auto" minWidth="0">
+        <Missing asked={asked} />
         {versions.map((version) => (
           <Tab
             key={version.id}

@@ -292,6 +292,11 @@ class PrintSize(Value):
     unit: PrintUnit = "in"
     ppi: float = Field(default=300, ge=10, le=2400)
 
+    @property
+    def turned_over(self) -> "PrintSize":
+        """The same size the other way, lying or upright."""
+        return self.changed(width=self.height, height=self.width)
+
     @model_validator(mode="after")
     def _usable(self) -> "PrintSize":
         if max(self.width, self.height) > 50 * min(self.width, self.height):
@@ -370,7 +375,7 @@ class FrameChoice(Value):
         size = self.print_size
         return self.changed(
             ratio=f"{height}:{width}" if separator else self.ratio,
-            print_size=size and size.changed(width=size.height, height=size.width),
+            print_size=size and size.turned_over,
         )
 
     @field_validator("ratio")

@@ -137,5 +137,10 @@ def _listed(size: PrintFormat) -> PrintSizeOut:
     shape = size.measures
     width, height = shape.pixels
     return PrintSizeOut(
-        id=size.id, name=size.name, width_px=width, height_px=height, **shape.model_dump()
+        id=size.id,
+        name=size.name,
+        turned=shape.turned_over,
+        width_px=width,
+        height_px=height,
+        **shape.model_dump(),
     )

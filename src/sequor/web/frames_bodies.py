@@ -42,9 +42,10 @@ class PrintSizeIn(PrintSize):
 
 
 class PrintSizeOut(PrintSizeIn):
-    """A listed size and the pixels it has."""
+    """A listed size, the same lying or upright, and the pixels it has."""
 
     id: int
+    turned: PrintSize
     width_px: int
     height_px: int
 

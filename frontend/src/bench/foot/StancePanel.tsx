@@ -61,6 +61,7 @@ function SmallVial({ bench, axis, onTurning, onSaid }: Props & { axis: "lean" | 
   const solved = bench.solution.stance[axis];
   const words = bench.report[axis];
   const { name, ways, limit_deg: limit } = useAxis(axis);
+  const least = -limit;
   const { at, drag, onKeyDown } = useTube({ bench, axis, width, endPx: END_PX, onTurning });
   const x = at(solved.applied_deg);
   return (
@@ -71,11 +72,11 @@ function SmallVial({ bench, axis, onTurning, onSaid }: Props & { axis: "lean" | 
         role="slider"
         tabIndex={0}
         aria-label={name}
-        aria-valuemin={-limit}
+        aria-valuemin={least}
         aria-valuemax={limit}
         aria-valuenow={Number(solved.applied_deg.toFixed(2))}
         aria-valuetext={words.applied}
-        title={`How far the camera pointed ${ways.join(" or ")}. Drag; with Shift or Alt ten times finer. ${words.sigma}`}
+        title={`How far the camera pointed ${ways.join(" or ")}. Drag; with Alt ten times finer. ${words.sigma}`}
         cursor="ew-resize"
         touchAction="none"
         borderRadius="9px"

@@ -24,6 +24,7 @@ export function Vial({ bench, onTurning, said, onSaid }: Props) {
   const { roll } = bench.solution.stance;
   const words = bench.report.roll;
   const { limit_deg: limit } = useAxis("roll");
+  const least = -limit;
   const { range, at, drag } = useTube({ bench, axis: "roll", width, endPx: END_PX, onTurning });
   const step = range / 5;
   const marks = Array.from({ length: 51 }, (_, i) => (i - 25) * (range / 25));
@@ -66,11 +67,11 @@ export function Vial({ bench, onTurning, said, onSaid }: Props) {
         role="slider"
         tabIndex={0}
         aria-label="Roll"
-        aria-valuemin={-limit}
+        aria-valuemin={least}
         aria-valuemax={limit}
         aria-valuenow={Number(roll.applied_deg.toFixed(2))}
         aria-valuetext={words.applied}
-        title="Drag to turn the picture; with Shift or Alt ten times finer. Arrow keys nudge."
+        title="Drag to turn the picture; with Alt ten times finer. Arrow keys nudge."
         cursor="ew-resize"
         touchAction="none"
         borderRadius="16px"

@@ -1,17 +1,14 @@
-/* Dragging and nudging a vial: coarse by hand, ten times finer with Shift or Alt, by arrow key when
+/* Dragging and nudging a vial: by hand, ten times finer with Alt, by arrow key when
    it has the focus. */
 import { useDrag } from "@use-gesture/react";
 import { useRef, useState, type KeyboardEvent } from "react";
 import { useOptions } from "../../api/options";
 import type { Axis } from "../../api/client";
+import { stepOf } from "../../shared/keys";
 import { clamp } from "../stage/geometry";
 import type { Bench } from "../useBench";
 
 const FINE = 0.1;
-
-/** How far one press of an arrow key turns: ten times as far with Shift, a tenth with Alt. */
-export const nudgeOf = (event: { shiftKey: boolean; altKey: boolean }, deg: number): number =>
-  event.shiftKey ? deg * 10 : event.altKey ? deg / 10 : deg;
 
 /** The axis of a vial as the server describes it. */
 export function useAxis(axis: Axis) {
@@ -38,13 +35,13 @@ export function useTube({ bench, axis, width, endPx, onTurning }: Tube) {
   const half = Math.max(width / 2 - endPx, 1);
 
   const drag = useDrag(
-    ({ first, last, delta: [moved], shiftKey, altKey }) => {
+    ({ first, last, delta: [moved], altKey }) => {
       if (first) {
         turned.current = 0;
         setDragged(range);
         onTurning(true);
       } else if (moved) {
-        turned.current += (moved / half) * range * (shiftKey || altKey ? FINE : 1);
+        turned.current += (moved / half) * range * (altKey ? FINE : 1);
         bench.acts.attempt({ do: "turn_by", axis, deg: turned.current });
       }
       if (!last) return;
@@ -58,7 +55,7 @@ export function useTube({ bench, axis, width, endPx, onTurning }: Tube) {
     const sense = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key];
     if (!sense) return;
     event.preventDefault();
-    bench.acts.keepSoon({ do: "turn_by", axis, deg: sense * nudgeOf(event, nudge) });
+    bench.acts.keepSoon({ do: "turn_by", axis, deg: sense * stepOf(event, nudge) });
   };
   return {
     range,

@@ -4,6 +4,7 @@ import { Box, Flex, Grid, Slider, Text } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, taken } from "../../api/client";
+import { Missing } from "../../shared/Missing";
 import { QuietButton } from "../../shared/Part";
 import type { Bench } from "../useBench";
 
@@ -12,17 +13,16 @@ const COLOURS = { bent: "bentPart", filled: "level", cropped: "paperDeep" };
 
 export function CornerBar({ bench }: { bench: Bench }) {
   const { acts, atRest, saving } = bench;
-  const { fill, bend } = bench.recipe;
+  const { corners: shares } = bench.report;
   // What the hand has set, until the server has kept all of it.
   const [set, setSet] = useState<[number, number]>();
   if (set && atRest && !saving) setSet(undefined);
-  const [bent, rest] = set ?? [Math.round(bend.corners * 100), Math.round(fill.allowance * 100)];
-  const filled = Math.round(bent + (rest * (100 - bent)) / 100);
+  const [bent, rest] = set ?? [shares.bent, shares.rest];
   const shareOut = (bending: number, filling: number) => {
     setSet([bending, filling]);
     acts.keepSoon({ do: "share_corners", bend: bending / 100, fill: filling / 100 });
   };
-  const shares = { bent, filled: filled - bent, cropped: 100 - filled };
+  const starts = { bent: 0, filled: shares.bent, cropped: 100 - shares.cropped };
   const { cost, bend: bending } = bench.report;
   return (
     <Box>
@@ -45,7 +45,7 @@ export function CornerBar({ bench }: { bench: Bench }) {
               bottom="0"
               bg={COLOURS[part]}
               style={{
-                left: `${part === "bent" ? 0 : part === "filled" ? bent : filled}%`,
+                left: `${starts[part]}%`,
                 width: `${shares[part]}%`,
               }}
             />
@@ -110,6 +110,8 @@ function Handle({ label, value, colour, place, onSlide }: HandleProps) {
       min={0}
       max={100}
       value={[value]}
+      // A slider of Chakra's has a label for each of its thumbs.
+      // eslint-disable-next-line jsx-a11y/aria-proptypes
       aria-label={[label]}
       onValueChange={({ value: [now] }) => now !== undefined && onSlide(now)}
       style={place}
@@ -138,6 +140,7 @@ function Ways({ bench }: { bench: Bench }) {
   });
   return (
     <Grid mt="10px" gap="5px" role="group" aria-label="What each way would cost">
+      <Missing asked={found} />
       {found.data?.ways.map(({ cost, words }) => (
         <Flex key={cost.way} gap="8px" align="center">
           <QuietButton width="70px" px="0" flexShrink={0} onClick={() => void acts.keep(cost.edit)}>

@@ -1,6 +1,7 @@
 /* What becomes of the corners: how much is bent, filled and cropped, how it is filled, which
    candidate, and the check that no sliver is left. */
 import { Box, chakra, Flex, Text } from "@chakra-ui/react";
+import { Missing } from "../../shared/Missing";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, taken, type Edit } from "../../api/client";
@@ -67,6 +68,7 @@ function FilledPart({
   });
   return (
     <Part title="Filled">
+      <Missing asked={facts} />
       <Choices
         label="How corners are filled"
         value={method}

@@ -3,6 +3,7 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, taken, type ListedSize, type PrintSize } from "../../api/client";
+import { Missing } from "../../shared/Missing";
 import { Choice, Part, QuietButton } from "../../shared/Part";
 import type { Bench } from "../useBench";
 import { OwnSize } from "./OwnSize";
@@ -15,11 +16,6 @@ const shapeOf = ({ width, height, unit, ppi }: ListedSize): PrintSize => ({
 });
 const same = (a: PrintSize, b: PrintSize) =>
   a.width === b.width && a.height === b.height && a.unit === b.unit && a.ppi === b.ppi;
-const turnedOver = (size: PrintSize): PrintSize => ({
-  ...size,
-  width: size.height,
-  height: size.width,
-});
 
 export function PrintPart({ bench }: { bench: Bench }) {
   const now = bench.recipe.frame.print_size ?? null;
@@ -29,7 +25,7 @@ export function PrintPart({ bench }: { bench: Bench }) {
     queryFn: () => taken(client.GET("/api/print-sizes")),
   });
   const sizes = list.data?.sizes ?? [];
-  const listed = now && sizes.find((size) => same(size, now) || same(size, turnedOver(now)));
+  const listed = now && sizes.find((size) => same(size, now) || same(size.turned, now));
   const take = (size: PrintSize | null) => void bench.acts.keep({ do: "choose_print_size", size });
   const choose = (value: string) => {
     setOwn(value === "own");
@@ -40,6 +36,7 @@ export function PrintPart({ bench }: { bench: Bench }) {
   const { print_scale: scale } = bench.solution.cost;
   return (
     <Part title="Print size">
+      <Missing asked={list} />
       <Choice
         label="Print size"
         value={own ? "own" : listed ? String(listed.id) : now ? "own" : "none"}

@@ -10,11 +10,10 @@ import { PrintPart } from "./PrintPart";
 
 export function ShapePart({ bench }: { bench: Bench }) {
   const { ratios } = useOptions();
-  const { ratio: current, print_size: print } = bench.recipe.frame;
+  const { print_size: print } = bench.recipe.frame;
   const [own, setOwn] = useState("");
   const choose = (ratio: string) => void bench.acts.keep({ do: "choose_ratio", ratio });
-  const turned = current.split(":").reverse().join(":");
-  const named = ratios.find(({ value }) => value === current || value === turned);
+  const { listed, turned } = bench.report.shape;
   return (
     <Box>
       <Part title="Ratio" first>
@@ -22,7 +21,7 @@ export function ShapePart({ bench }: { bench: Bench }) {
           {ratios.map((ratio) => (
             <HeldButton
               key={ratio.value}
-              held={!print && ratio === named}
+              held={!print && ratio.value === listed}
               title={ratio.hint || ratio.label}
               onClick={() => choose(ratio.value)}
             >
@@ -54,15 +53,13 @@ export function ShapePart({ bench }: { bench: Bench }) {
             </QuietButton>
           </Flex>
         </form>
-        {!print && turned !== current && (
+        {turned && (
           <QuietButton
             mt="8px"
             width="100%"
             onClick={() => void bench.acts.keep({ do: "turn_shape" })}
           >
-            {named && named.label !== named.value
-              ? `Turn ${named.label.toLowerCase()}`
-              : `Turn ${current} to ${turned}`}
+            {turned}
           </QuietButton>
         )}
       </Part>

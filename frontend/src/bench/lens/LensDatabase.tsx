@@ -3,6 +3,7 @@ import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, taken } from "../../api/client";
+import { Missing } from "../../shared/Missing";
 import type { Bench } from "../useBench";
 
 export function LensDatabase({ bench, onTaken }: { bench: Bench; onTaken: () => void }) {
@@ -38,6 +39,7 @@ export function LensDatabase({ bench, onTaken }: { bench: Bench; onTaken: () => 
         value={text}
         onChange={(event) => setText(event.target.value)}
       />
+      <Missing asked={found} />
       {found.data && (
         <Text mt="8px" color="inkSoft">
           {text.trim()

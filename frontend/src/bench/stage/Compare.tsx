@@ -3,7 +3,7 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useDrag } from "@use-gesture/react";
 import type { KeyboardEvent } from "react";
-import { arrow } from "../../shared/keys";
+import { arrow, stepOf } from "../../shared/keys";
 import type { Bench } from "../useBench";
 import { clamp, corners, mapped, polygon, type Matrix } from "./geometry";
 import { ProxyPicture } from "./ProxyPicture";
@@ -17,6 +17,8 @@ export const SHOWINGS: [Showing, string, string][] = [
 ];
 
 const Divider = chakra("div");
+/** Of the stage's width, by which an arrow key moves the divider. */
+const DIVIDER_STEP = 0.02;
 
 /** The left half of the stage when both pictures are shown side by side. */
 export function AsShotPane({ bench, asShot }: { bench: Bench; asShot: Matrix }) {
@@ -62,7 +64,7 @@ export function DividedShot({ bench, asShot, size, share, onShare }: DividedProp
     if (!way) return;
     event.preventDefault();
     event.stopPropagation();
-    onShare(clamp(share + way * (event.shiftKey ? 0.1 : 0.02), 0, 1));
+    onShare(clamp(share + way * stepOf(event, DIVIDER_STEP), 0, 1));
   };
   return (
     <>

@@ -7,7 +7,7 @@ import { chakra } from "@chakra-ui/react";
 import { useDrag } from "@use-gesture/react";
 import { useRef, useState, type KeyboardEvent } from "react";
 import type { Edit, GuideShape } from "../../api/client";
-import { arrow, TAKES_KEYS, useKeys, within } from "../../shared/keys";
+import { arrow, stepOf, TAKES_KEYS, useKeys, within } from "../../shared/keys";
 import type { Framing, FrameTool } from "../frame/useFraming";
 import type { Bench } from "../useBench";
 import { corners, line, mapped, polygon, type Point } from "./geometry";
@@ -36,7 +36,7 @@ const PULL_PX = 24;
 const BY_HAND = { pointer: { keys: false } } as const;
 
 /** By how much an arrow key moves, in pixels. */
-const stepOf = (event: KeyboardEvent): number => (event.shiftKey ? 100 : event.altKey ? 1 : 10);
+const STEP_PX = 10;
 
 interface Props {
   bench: Bench;
@@ -169,7 +169,7 @@ function useFrameHold(bench: Bench, view: View, onHold: (held: boolean) => void)
     if (!way) return;
     event.preventDefault();
     event.stopPropagation();
-    const step = stepOf(event);
+    const step = stepOf(event, STEP_PX);
     bench.acts.keepSoon({ do: "drag_frame", handle, by: [way[0] * step, way[1] * step] });
   };
   return { on: (handle: Handle) => ({ ...drag(handle), onKeyDown: onKeyDown(handle) }) };
@@ -213,7 +213,7 @@ function useGrip(point: Point, view: View, onMove: (point: Point) => void) {
       keyed.current && keyed.current.of === point
         ? keyed.current.at
         : view.fromStage(mapped(view.plane, point));
-    const next: Point = [x + way[0] * stepOf(event), y + way[1] * stepOf(event)];
+    const next: Point = [x + way[0] * stepOf(event, STEP_PX), y + way[1] * stepOf(event, STEP_PX)];
     keyed.current = { of: point, at: next };
     onMove(next);
   };

@@ -4,7 +4,7 @@ import { chakra } from "@chakra-ui/react";
 import { useDrag } from "@use-gesture/react";
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import type { Direction } from "../../api/client";
-import { arrow } from "../../shared/keys";
+import { arrow, stepOf } from "../../shared/keys";
 import { clamp, inverse, mapped, type Point } from "./geometry";
 import type { Bench } from "../useBench";
 import type { View } from "./useView";
@@ -77,7 +77,7 @@ function GuideLine({ number, guide, bench, view, size, onMove, onDelete }: LineP
     event.preventDefault();
     event.stopPropagation();
     if (!way) return onDelete();
-    const step = event.shiftKey ? 20 : 1;
+    const step = stepOf(event, 1);
     moveTo(x + way[0] * step, y + way[1] * step);
   };
   const line = level ? `M0,${y}H${size.width}` : `M${x},0V${size.height}`;

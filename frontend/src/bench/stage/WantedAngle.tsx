@@ -3,7 +3,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useDrag } from "@use-gesture/react";
 import { useRef, type KeyboardEvent } from "react";
-import { arrow } from "../../shared/keys";
+import { arrow, stepOf } from "../../shared/keys";
 import type { Bench } from "../useBench";
 import { distance, inverse, mapped, type Point } from "./geometry";
 import type { View } from "./useView";
@@ -48,7 +48,7 @@ export function WantedAngle({ bench, view, id, number, ends: [from, to] }: Props
     if (!way) return;
     event.preventDefault();
     event.stopPropagation();
-    const step = STEP_DEG * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
+    const step = stepOf(event, STEP_DEG);
     const stored = bench.atRest && !bench.saving;
     const now = (stored ? undefined : keyed.current) ?? wanted;
     const turned = Math.round((now + (way[0] + way[1]) * step) * 1000) / 1000;

@@ -3,7 +3,7 @@
 import { useGesture } from "@use-gesture/react";
 import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 import type { Edit, Kind } from "../../api/client";
-import { arrow, TAKES_KEYS, useHeld } from "../../shared/keys";
+import { arrow, stepOf, TAKES_KEYS, useHeld } from "../../shared/keys";
 import type { Bench, Outcome } from "../useBench";
 import { distance, type Point } from "./geometry";
 import type { View, Zoomed } from "./useView";
@@ -238,7 +238,7 @@ export function useHand({
     if (!way) return;
     event.preventDefault();
     event.stopPropagation();
-    const step = event.shiftKey ? 20 : event.altKey ? 0.1 : 1;
+    const step = stepOf(event, 1);
     acts.keepSoon(
       { do: "nudge_point", id, point, by: [way[0] * step, way[1] * step] },
       { still: true },

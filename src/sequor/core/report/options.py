@@ -115,7 +115,7 @@ class Options(Value):
     nudge_deg: float
 
 
-_RATIOS = (
+RATIOS = (
     Option(value="original", label="As shot", hint="The shape of the picture as shot"),
     Option(value="3:2", label="3:2"),
     Option(value="4:3", label="4:3"),
@@ -190,7 +190,7 @@ def options() -> Options:
                 limit_deg=MAX_TILT_DEG,
             ),
         ),
-        ratios=_RATIOS,
+        ratios=RATIOS,
         lens_sources=_named(_LENS_SOURCES),
         fill_methods=_named(_FILL_METHODS),
         candidates=tuple(

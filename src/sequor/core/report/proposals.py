@@ -14,8 +14,6 @@ from sequor.core.report.words import (
 _LONG, _MIDDLING = 0.3, 0.12
 """Shares of the diagonal."""
 _SHARP_DEG, _SOFT_DEG = 0.03, 0.25
-_MUCH = 0.25
-"""Of all, from which on a line is said to count much."""
 _NOTHING = "There is no line in this picture that tells how the camera stood."
 _DOUBTS = {
     "nothing": _NOTHING,

@@ -4,7 +4,16 @@ from sequor.core.camera import intrinsics
 from sequor.core.corner_ways import Way, WayCost
 from sequor.core.edits import Edit
 from sequor.core.edits.lens import millimetres
-from sequor.core.recipe import AXES, Axis, PhotoFacts, Reading, Recipe, Value
+from sequor.core.recipe import (
+    AXES,
+    Axis,
+    FrameChoice,
+    PhotoFacts,
+    Reading,
+    Recipe,
+    Value,
+)
+from sequor.core.report.options import RATIOS
 from sequor.core.report.sentences import Names, note_text, offer_label
 from sequor.core.report.words import (
     LEAST_SIGMA_DEG,
@@ -114,6 +123,26 @@ class BendWords(Value):
     stretch: str
 
 
+class CornerShares(Value):
+    """What becomes of the empty corners, in per cent; ``rest`` is how much of what is not bent may
+    be filled.
+    """
+
+    bent: int
+    filled: int
+    cropped: int
+    rest: int
+
+
+class ShapeWords(Value):
+    """The frame's shape: the one of the list that it is, lying or upright, and what it is called
+    when it is turned over; both empty where there is none.
+    """
+
+    listed: str
+    turned: str
+
+
 class LensWords(Value):
     """The lens: its bow, the coefficients that traces give, and the focal length."""
 
@@ -133,6 +162,8 @@ class Report(Value):
     lens: LensWords
     cost: CostWords
     bend: BendWords
+    corners: CornerShares
+    shape: ShapeWords
     placing: str
     readings: tuple[ReadingWords, ...]
     notes: tuple[NoteWords, ...]
@@ -151,6 +182,8 @@ def report_of(photo: PhotoFacts, recipe: Recipe, solution: Solution) -> Report:
         lens=_lens_words(solution),
         cost=_cost_words(recipe, solution),
         bend=bend_words(solution),
+        corners=corner_shares(recipe),
+        shape=_shape_words(recipe.frame),
         placing=placing_words(solution.best, solution.kept_measured),
         readings=tuple(
             _reading_words(solved, reading)
@@ -160,6 +193,25 @@ def report_of(photo: PhotoFacts, recipe: Recipe, solution: Solution) -> Report:
         next_line=next_line_words(solution.next_line, photo) if solution.next_line else "",
         steps=_steps(recipe, solution),
     )
+
+
+def corner_shares(recipe: Recipe) -> CornerShares:
+    """How the empty corners are shared out: bent, filled of the rest, cropped what is left."""
+    bent, rest = round(recipe.bend.corners * 100), round(recipe.fill.allowance * 100)
+    filled = round(rest * (100 - bent) / 100)
+    return CornerShares(bent=bent, filled=filled, cropped=100 - bent - filled, rest=rest)
+
+
+def _shape_words(frame: FrameChoice) -> ShapeWords:
+    turned = frame.turned_over.ratio
+    listed = next((one for one in RATIOS if one.value in (frame.ratio, turned)), None)
+    if turned == frame.ratio or frame.print_size:
+        return ShapeWords(listed=listed.value if listed else "", turned="")
+    named = listed is not None and listed.label != listed.value
+    words = (
+        f"Turn {listed.label.lower()}" if named and listed else f"Turn {frame.ratio} to {turned}"
+    )
+    return ShapeWords(listed=listed.value if listed else "", turned=words)
 
 
 def notes_in_words(recipe: Recipe, solution: Solution) -> tuple[NoteWords, ...]:
