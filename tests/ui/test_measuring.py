@@ -474,7 +474,7 @@ def test_comparing_with_the_picture_as_shot(set_page: Page, tmp_path: Path) -> N
     expect(divider).to_have_attribute("aria-valuenow", "50")
     divider.focus()
     page.keyboard.press("Shift+ArrowRight")
-    expect(divider).to_have_attribute("aria-valuenow", "70")
+    expect(divider).to_have_attribute("aria-valuenow", "60")
     box = divider.bounding_box()
     assert box
     drag(page, (box["x"] + 9, box["y"] + 200), (box["x"] - 200, box["y"] + 200))

@@ -10,6 +10,7 @@ import {
   type Solution,
 } from "../api/client";
 import { useOptions } from "../api/options";
+import { atRest } from "./store/bench";
 import { openBench, type Acts, type Server } from "./store/network";
 
 export type { Acts, Outcome } from "./store/network";
@@ -54,7 +55,7 @@ export function useBench(pictureId: number) {
           solution: held.solution,
           report: held.report,
           shown: still ?? held.solution,
-          atRest: !drafted && !still,
+          atRest: atRest(now),
           saving: unanswered > 0,
           acts,
         }

@@ -18,7 +18,7 @@ export const SHOWINGS: [Showing, string, string][] = [
 
 const Divider = chakra("div");
 /** Of the stage's width, by which an arrow key moves the divider. */
-const DIVIDER_STEP = 0.02;
+const DIVIDER_STEP = 0.01;
 
 /** The left half of the stage when both pictures are shown side by side. */
 export function AsShotPane({ bench, asShot }: { bench: Bench; asShot: Matrix }) {

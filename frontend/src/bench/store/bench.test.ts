@@ -1,7 +1,7 @@
 /* The bench without a browser: what is shown after all that can happen, in whatever order. */
 import { describe, expect, test } from "vitest";
 import type { Draft, Edit, PictureState, Solution } from "../../api/client";
-import { benchOf, happened, openEdits, reducer, type BenchState } from "./bench";
+import { atRest, benchOf, happened, openEdits, reducer, type BenchState } from "./bench";
 
 const JOINS = {
   turn_by: { same: ["axis"], adds: "deg" },
@@ -85,6 +85,21 @@ describe("what is shown", () => {
     const seen = reducer(looked, drafted(looked.generation, 1, "preview"));
     expect(shown(seen)).toBe("preview");
     expect(shown(reducer(seen, happened.previewed(null)))).toBe("entry 1");
+  });
+});
+
+describe("the bench is at rest", () => {
+  test("until the hand tries something, before any answer, and until that is stored", () => {
+    expect(atRest(after())).toBe(true);
+    const held = after(rested(turn(1)));
+    expect(atRest(held)).toBe(false);
+    const sent = reducer(held, happened.sent({ id: 1, edits: [turn(1)], ofHand: true }));
+    expect(atRest(sent)).toBe(false);
+    expect(atRest(reducer(sent, happened.kept({ id: 1, stored: stored(2) })))).toBe(true);
+  });
+
+  test("while something is kept at once, of which nothing is shown yet", () => {
+    expect(atRest(after(happened.sent({ id: 1, edits: [turn(1)], ofHand: false })))).toBe(true);
   });
 });
 

@@ -6,10 +6,12 @@ import { createSlice, type PayloadAction } from "@reduxjs/toolkit";
 import type { Draft, Edit, PictureState, Solution } from "../../api/client";
 import { joined, type JoinsOf } from "./joining";
 
-/** Edits on their way to the server, by the number of their write. */
+/** Edits on their way to the server, by the number of their write; those that were `ofHand` are
+    shown already. */
 export interface Sent {
   id: number;
   edits: Edit[];
+  ofHand: boolean;
 }
 
 /** Edits in the hand; those that are `resting` are kept as soon as it rests. */
@@ -69,6 +71,10 @@ export const openEdits = ({ sent, hand, previewed }: BenchState): Edit[] => [
   ...(previewed ? [previewed] : []),
 ];
 
+/** Whether what is shown is what is stored: the hand tries nothing, and nothing is looked at. */
+export const atRest = ({ sent, hand, drafted, still }: BenchState): boolean =>
+  !drafted && !still && !hand.edits.length && !sent.some(({ ofHand }) => ofHand);
+
 /* Once nothing is open, what is stored is shown, whatever answers still come. */
 function settleDown(state: BenchState) {
   if (openEdits(state).length) return;
@@ -125,10 +131,9 @@ const slice = createSlice({
       settleDown(state);
     },
     /** Edits go to the server; those of the hand leave it. */
-    sent(state, { payload }: PayloadAction<{ id: number; edits: Edit[]; ofHand: boolean }>) {
-      const { id, edits, ofHand } = payload;
-      if (ofHand) state.hand = EMPTY;
-      state.sent.push({ id, edits });
+    sent(state, { payload }: PayloadAction<Sent>) {
+      if (payload.ofHand) state.hand = EMPTY;
+      state.sent.push(payload);
       state.unanswered += 1;
     },
     /** A write was kept: this is how the picture stands now. */
