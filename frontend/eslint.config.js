@@ -13,6 +13,8 @@ export default tseslint.config(
     rules: {
       "@typescript-eslint/no-floating-promises": "error",
       "@typescript-eslint/no-misused-promises": "error",
+      "max-lines": ["error", { max: 320 }],
+      "max-params": ["error", 5],
       // In a window that opens the focus goes to what does least; its fields are no bare elements.
       "jsx-a11y/no-autofocus": ["error", { ignoreNonDOM: true }],
       // What prettier leaves: comments. Sentences for the screen stay in one line.

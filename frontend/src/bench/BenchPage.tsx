@@ -3,7 +3,6 @@ import { Flex, Spinner, Text } from "@chakra-ui/react";
 import { useDeferredValue, useEffect, useState } from "react";
 import { useParams } from "react-router";
 import type { PictureState } from "../api/client";
-import { useOptions } from "../api/options";
 import { NotHere } from "../shared/NotHere";
 import { ProblemBar } from "../shared/ProblemBar";
 import { FieldBook } from "./book/FieldBook";
@@ -13,17 +12,13 @@ import { KeptBar } from "./foot/KeptBar";
 import { StancePanel } from "./foot/StancePanel";
 import { Vial } from "./foot/Vial";
 import { FramePanel } from "./frame/FramePanel";
-import { useFraming } from "./frame/useFraming";
 import { KeySheet } from "./KeySheet";
 import { LensPanel } from "./lens/LensPanel";
-import { usePencil } from "./pencil/usePencil";
-import type { Showing } from "./stage/Compare";
-import { nextGrid, type Grid } from "./stage/GridLines";
 import { Stage } from "./stage/Stage";
-import type { Tool } from "./stage/useHand";
-import { STEPS, TopBar, type Step } from "./TopBar";
+import { TopBar } from "./TopBar";
 import { useBench, type Bench } from "./useBench";
 import { useBenchKeys } from "./useBenchKeys";
+import { useDesk } from "./useDesk";
 
 const PANEL_NAMES = { lens: "Lens", frame: "Frame", export: "Export" };
 
@@ -56,116 +51,33 @@ interface Props {
 }
 
 function LoadedBench({ bench, problem, onDismiss }: Props) {
-  const [step, setStep] = useState<Step>("measure");
-  const [tool, setTool] = useState<Tool | undefined>(
-    bench.state.recipe.readings.length ? undefined : "level",
-  );
-  const [showing, setShowing] = useState<Showing>("corrected");
-  const [grid, setGrid] = useState<Grid>("off");
-  const [outline, setOutline] = useState(false);
-  const [selected, setSelected] = useState<string>();
-  const [turning, setTurning] = useState(false);
+  const desk = useDesk(bench);
+  const { step, showing, pencil, framing } = desk;
   const [keys, setKeys] = useState(false);
-  const [fitting, setFitting] = useState(true);
-  const [said, setSaid] = useState<string>();
   const [typed, setTyped] = useState<Said>();
-  const framing = useFraming();
-  const pencil = usePencil(bench);
-  const { acts } = bench;
-  const { nudge_deg: nudgeDeg } = useOptions();
   useTitle(bench.state.file.name);
   // The picture and the vial follow the hand; what only tells about them may come a moment later.
   const calm = useDeferredValue(bench);
-
-  const takeTool = (kind: Tool) => {
-    setStep("measure");
-    setSaid(undefined);
-    setTool(kind);
-  };
-  const toggleTool = (kind: Tool) =>
-    tool === kind && step === "measure" ? setTool(undefined) : takeTool(kind);
-  const remove = (id: string) => void acts.keep({ do: "remove_reading", id });
-  const fit = async (id: string, wanted: boolean) => {
-    setStep("measure");
-    const outcome = await acts.keep(
-      wanted ? { do: "fit_reading", id, another: false } : { do: "unfit_reading", id },
-    );
-    setSaid(outcome.said);
-  };
-  const nextEdge = async (id: string) => {
-    const outcome = await acts.keep({ do: "fit_reading", id, another: true });
-    setSaid(outcome.said);
-  };
-  const isProposed = pencil.found?.proposal.readings.some(({ reading }) => reading.id === selected);
-  const toggleOutline = () => setOutline((now) => !now);
-  const turnGrid = () => setGrid(nextGrid);
-  const flick = useBenchKeys({
-    acts,
-    nudgeDeg,
-    onTool: takeTool,
-    onEscape: () => {
-      setTool(undefined);
-      framing.setTool(undefined);
-    },
-    onGrid: turnGrid,
-    onOutline: toggleOutline,
-    onDelete: () => {
-      if (!selected) return;
-      if (isProposed) pencil.rubOut(selected);
-      else remove(selected);
-    },
-    onRead: () => pencil.ask(pencil.want),
-    onInk: () => (isProposed && selected ? pencil.ink(selected) : undefined),
-    onInkAll: pencil.inkAll,
-    onPreview: () => pencil.found?.take && pencil.setPreviewing(!pencil.previewing),
-    onNextEdge: () => selected && step === "measure" && void nextEdge(selected),
-    onStep: (place) => setStep((now) => STEPS[place] ?? now),
-    onKeys: () => setKeys(true),
-  });
+  const flick = useBenchKeys(bench.acts, desk, () => setKeys(true));
 
   return (
     <Flex direction="column" height="100%">
       <TopBar
         bench={calm}
         step={step}
-        onStep={setStep}
+        onStep={desk.setStep}
         showing={showing}
-        onShowing={setShowing}
+        onShowing={desk.setShowing}
         onKeys={() => setKeys(true)}
       />
       {problem && <ProblemBar message={problem} onClose={onDismiss} />}
       <StateMarks state={bench.state} />
       <Flex flex="1" minHeight="0">
-        <FieldBook
-          bench={calm}
-          tool={tool}
-          onTool={toggleTool}
-          selected={selected}
-          onSelect={setSelected}
-          onDelete={remove}
-          fitting={fitting}
-          onFitting={setFitting}
-          onFit={(id, wanted) => void fit(id, wanted)}
-          pencil={pencil}
-        />
+        <FieldBook bench={calm} desk={desk} />
         <Stage
           bench={bench}
-          tool={tool}
-          onTool={setTool}
+          desk={desk}
           showing={flick ? (showing === "shot" ? "corrected" : "shot") : showing}
-          grid={grid}
-          onGrid={turnGrid}
-          outline={outline}
-          onOutline={toggleOutline}
-          selected={selected}
-          onSelect={setSelected}
-          turning={turning}
-          measuring={step === "measure"}
-          framing={framing}
-          placing={step === "frame"}
-          fitting={fitting}
-          said={said}
-          onSay={setSaid}
           proposed={pencil.found}
         />
         {step !== "measure" && (
@@ -193,8 +105,8 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
         bg="sheet"
       >
         <KeptBar bench={calm} />
-        <Vial bench={bench} onTurning={setTurning} said={typed} onSaid={setTyped} />
-        <StancePanel bench={bench} onTurning={setTurning} onSaid={setTyped} />
+        <Vial bench={bench} onTurning={desk.setTurning} said={typed} onSaid={setTyped} />
+        <StancePanel bench={bench} onTurning={desk.setTurning} onSaid={setTyped} />
       </Flex>
       {keys && <KeySheet onClose={() => setKeys(false)} />}
     </Flex>

@@ -1,7 +1,10 @@
 /* The keys of the bench. A key takes its tool whatever was in the hand; Escape puts it away. */
 import { arrow, stepOf, useHeld, useKeys, within } from "../shared/keys";
 import type { Tool } from "./stage/useHand";
+import { useOptions } from "../api/options";
+import { STEPS } from "./TopBar";
 import type { Acts } from "./useBench";
+import type { Desk } from "./useDesk";
 
 export const KEY_TOOLS: Record<string, Tool> = {
   l: "level",
@@ -13,40 +16,10 @@ export const KEY_TOOLS: Record<string, Tool> = {
   s: "set_out",
 };
 
-interface Keys {
-  acts: Acts;
-  nudgeDeg: number;
-  onTool: (tool: Tool) => void;
-  onEscape: () => void;
-  onGrid: () => void;
-  onOutline: () => void;
-  onDelete: () => void;
-  onNextEdge: () => void;
-  onRead: () => void;
-  onInk: () => void;
-  onInkAll: () => void;
-  onPreview: () => void;
-  onStep: (place: number) => void;
-  onKeys: () => void;
-}
-
 /** Whether B is held, for the picture as shot. */
-export function useBenchKeys({
-  acts,
-  nudgeDeg,
-  onTool,
-  onEscape,
-  onGrid,
-  onOutline,
-  onDelete,
-  onNextEdge,
-  onRead,
-  onInk,
-  onInkAll,
-  onPreview,
-  onStep,
-  onKeys,
-}: Keys): boolean {
+export function useBenchKeys(acts: Acts, desk: Desk, onKeys: () => void): boolean {
+  const { nudge_deg: nudgeDeg } = useOptions();
+  const { pencil, framing, selected, isProposed, step } = desk;
   useKeys(
     ["z"],
     (event) => {
@@ -68,18 +41,27 @@ export function useBenchKeys({
   useKeys(Object.keys(KEY_TOOLS), (event) => {
     const tool = KEY_TOOLS[event.key.toLowerCase()];
     if (!tool) return;
-    onTool(tool);
+    desk.takeTool(tool);
     document.querySelector<HTMLElement>("[aria-label=Stage]")?.focus({ preventScroll: true });
   });
-  useKeys(["g"], onGrid);
-  useKeys(["o"], onOutline);
+  useKeys(["g"], desk.turnGrid);
+  useKeys(["o"], desk.toggleOutline);
   useKeys(["?"], onKeys);
-  useKeys(["escape"], onEscape);
-  useKeys(["delete", "backspace"], onDelete);
-  useKeys(["n"], onNextEdge);
-  useKeys(["a"], onRead);
-  useKeys(["i"], (event) => (event.shiftKey ? onInk() : onInkAll()));
-  useKeys(["v"], onPreview);
-  useKeys(["1", "2", "3", "4"], (event) => onStep(Number(event.key) - 1));
+  useKeys(["escape"], () => {
+    desk.setTool(undefined);
+    framing.setTool(undefined);
+  });
+  useKeys(["delete", "backspace"], desk.removeSelected);
+  useKeys(["n"], () => selected && step === "measure" && void desk.nextEdge(selected));
+  useKeys(["a"], () => pencil.ask(pencil.want));
+  useKeys(["i"], (event) => {
+    if (!event.shiftKey) pencil.inkAll();
+    else if (isProposed && selected) pencil.ink(selected);
+  });
+  useKeys(["v"], () => pencil.found?.take && pencil.setPreviewing(!pencil.previewing));
+  useKeys(["1", "2", "3", "4"], (event) => {
+    const chosen = STEPS[Number(event.key) - 1];
+    if (chosen) desk.setStep(chosen);
+  });
   return useHeld("b");
 }

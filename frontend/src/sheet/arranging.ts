@@ -21,6 +21,14 @@ export const FILTERS = [
 ] as const;
 export type Filter = (typeof FILTERS)[number]["value"];
 
+/** How the pictures of a set are shown: in which order, which of them, and of what name. */
+export interface Arrangement {
+  order: Order;
+  filter: Filter;
+  words: string;
+}
+export const AS_THEY_CAME: Arrangement = { order: "added", filter: "all", words: "" };
+
 /** A picture with its further versions. */
 export interface Group {
   first: PictureSummary;
@@ -52,10 +60,7 @@ export function grouped(pictures: PictureSummary[]): Group[] {
   });
 }
 
-export function arranged(
-  groups: Group[],
-  { order, filter, words }: { order: Order; filter: Filter; words: string },
-): Group[] {
+export function arranged(groups: Group[], { order, filter, words }: Arrangement): Group[] {
   const wanted = words.trim().toLowerCase();
   return groups
     .filter(({ first, others }) => {

@@ -6,80 +6,47 @@ import { useEffect, useRef, useState } from "react";
 import { useOptions } from "../../api/options";
 import { useKeys } from "../../shared/keys";
 import { SvgBox } from "../../shared/SvgBox";
-import type { Framing } from "../frame/useFraming";
 import type { Bench } from "../useBench";
+import type { Desk } from "../useDesk";
 import { AsShotPane, DividedShot, ShotOutline, Tag, type Showing } from "./Compare";
 import { CrispView } from "./CrispView";
 import { drawnReadings, sourcePointOf, type InHand } from "./drawn";
 import { FilledView } from "./FilledView";
-import { FRAME_HINTS, FrameHands } from "./FrameHands";
-import { corners as cornersOf, line, mapped, polygon, type Point } from "./geometry";
-import { GRID_NAMES, GridLines, type Grid } from "./GridLines";
+import { FRAME_HINTS } from "./DrawBox";
+import { FrameHands } from "./FrameHands";
+import { corners as cornersOf, mapped, polygon, type Point } from "./geometry";
+import { GridLines } from "./GridLines";
 import { Guides, type Guide } from "./Guides";
 import { Loupe, POWERS } from "./Loupe";
 import { ProxyPicture } from "./ProxyPicture";
 import type { ProposalOut } from "../../api/client";
-import {
-  MeshOverlay,
-  nextOverlay,
-  OVERLAY_NAMES,
-  StretchLegend,
-  type Overlay,
-} from "./MeshOverlay";
+import { MeshOverlay, nextOverlay, StretchLegend, type Overlay } from "./MeshOverlay";
 import { NextLine } from "./NextLine";
 import { PencilLines } from "./PencilLines";
 import { ReadingOnStage, type KeyedEnd } from "./ReadingOnStage";
-import { hint, Readout, StageButton, StageWords } from "./StageParts";
-import { newId, useHand, type Hold, type Tool } from "./useHand";
+import { StageButtons } from "./StageButtons";
+import { ClickedPoints, FrameVeil, hint, Readout, StageWords } from "./StageParts";
+import { newId, useHand, type Hold } from "./useHand";
 import { useSize, useView } from "./useView";
 import { WantedAngle } from "./WantedAngle";
 
 const KEY_ZOOM = 1.25;
+/** How much of what lies outside the frame is veiled where the frame is not in hand. */
+const OUTSIDE_DIM = 0.66;
 const ZOOM_PER_PX = 0.0015;
 
 interface Props {
   bench: Bench;
-  tool: Tool | undefined;
-  onTool: (tool: Tool | undefined) => void;
+  desk: Desk;
   showing: Showing;
-  grid: Grid;
-  onGrid: () => void;
-  outline: boolean;
-  onOutline: () => void;
-  selected: string | undefined;
-  onSelect: (id: string | undefined) => void;
-  turning: boolean;
-  measuring: boolean;
-  framing: Framing;
-  /** Whether the frame can be taken in hand. */
-  placing: boolean;
-  /** Whether new readings are fitted to the edge under them. */
-  fitting: boolean;
-  said: string | undefined;
-  onSay: (words: string | undefined) => void;
   proposed: ProposalOut | undefined;
 }
 
-export function Stage({
-  bench,
-  tool,
-  onTool,
-  showing,
-  grid,
-  onGrid,
-  outline,
-  onOutline,
-  selected,
-  onSelect,
-  turning,
-  measuring,
-  framing,
-  placing,
-  fitting,
-  said,
-  onSay,
-  proposed,
-}: Props) {
+export function Stage({ bench, desk, showing, proposed }: Props) {
+  const { tool, selected, turning, framing, said, grid, outline, fitting } = desk;
+  const measuring = desk.step === "measure";
+  // Whether the frame can be taken in hand.
+  const placing = desk.step === "frame";
   const { guides: compositions } = useOptions();
   const [ref, size] = useSize<HTMLDivElement>();
   const [hold, setHold] = useState<Hold>();
@@ -109,9 +76,9 @@ export function Stage({
     bench,
     view,
     tool,
-    onTool,
-    onSelect,
-    onSay,
+    onTool: desk.setTool,
+    onSelect: desk.select,
+    onSay: desk.say,
     measuring,
     fitting,
     hold,
@@ -233,19 +200,11 @@ export function Stage({
           fill="none"
           pointerEvents={divided ? "none" : undefined}
         >
-          <path
-            d={`M0,0H${size.width}V${size.height}H0Z${framedPath}`}
-            fillRule="evenodd"
-            fill="var(--stage)"
-            fillOpacity={asShot || divided ? 0 : placing ? framing.dim : 0.66}
-            pointerEvents="none"
-          />
-          <path
-            d={framedPath}
-            stroke="#fffdf8"
-            strokeWidth="1.5"
-            strokeDasharray={asShot ? "6 5" : undefined}
-            pointerEvents="none"
+          <FrameVeil
+            frame={framedPath}
+            size={size}
+            dim={asShot || divided ? 0 : placing ? framing.dim : OUTSIDE_DIM}
+            dashed={asShot}
           />
           {outline && !asShot && <ShotOutline asShot={view.asShot} file={file} />}
           <GridLines grid={grid} width={size.width} height={size.height} />
@@ -255,7 +214,7 @@ export function Stage({
                 key={reading.id}
                 reading={reading}
                 lit={reading.id === selected}
-                onSelect={onSelect}
+                onSelect={desk.select}
                 onKeyed={setByKey}
               />
             ))}
@@ -270,20 +229,7 @@ export function Stage({
           {!divided && measuring && !proposed && next && !asShot && (
             <NextLine next={next} view={view} />
           )}
-          {placed.length > 0 && (
-            <path d={line(placed)} stroke="#fffdf8" strokeWidth="2" strokeDasharray="5 4" />
-          )}
-          {placed.map(([x, y], index) => (
-            <circle
-              key={index}
-              cx={x}
-              cy={y}
-              r="5.5"
-              fill="#fffdf8"
-              stroke="#1d2a38"
-              strokeWidth="2"
-            />
-          ))}
+          <ClickedPoints points={placed} />
           {!asShot && !divided && bent && (
             <MeshOverlay
               grid={bent}
@@ -327,54 +273,16 @@ export function Stage({
             power={power}
           />
         )}
-        <Flex position="absolute" left="12px" top={divided ? "48px" : "12px"} gap="6px">
-          <StageButton onClick={onGrid} label={`Grid: ${GRID_NAMES[grid]}`} hint="G" />
-          {!asShot && (
-            <>
-              <StageButton
-                onClick={() => addGuide("level")}
-                label="Guide —"
-                name="Add a level guide"
-                title="A level guide that stands still: drag it onto the picture to hold it against a line"
-              />
-              <StageButton
-                onClick={() => addGuide("plumb")}
-                label="Guide |"
-                name="Add a plumb guide"
-                title="A plumb guide that stands still: drag it onto the picture to hold it against a line"
-              />
-              <StageButton
-                onClick={onOutline}
-                label={outline ? "Outline: on" : "Outline: off"}
-                hint="O"
-                title="The frame of the camera over the corrected picture (O)"
-              />
-            </>
-          )}
-        </Flex>
-        <Flex position="absolute" right="12px" top="12px" gap="6px" align="center">
-          {measuring && showing !== "beside" && (
-            <StageButton
-              onClick={nextPower}
-              label={`Loupe ${power}×`}
-              hint="M"
-              title="How much the loupe magnifies while an end is in the hand (M)"
-            />
-          )}
-          {bent && !asShot && (
-            <StageButton
-              onClick={turnOverlay}
-              label={`Bending: ${OVERLAY_NAMES[overlay]}`}
-              hint="W"
-              title="How the picture bends: the mesh, or by how much each part grows or shrinks (W)"
-            />
-          )}
-          <StageButton
-            onClick={view.fit}
-            label={`${view.fitted ? "fit " : ""}${(view.zoom * 100).toFixed(view.zoom < 0.1 ? 1 : 0)} %`}
-            hint="0"
-          />
-        </Flex>
+        <StageButtons
+          desk={desk}
+          showing={showing}
+          view={view}
+          power={power}
+          onPower={nextPower}
+          onGuide={addGuide}
+          overlay={bent && overlay}
+          onOverlay={turnOverlay}
+        />
         {bent && overlay === "stretch" && !asShot && !divided && <StretchLegend />}
         {asShot && <Tag left="102px">as shot</Tag>}
         {placing && framing.tool && !asShot && <StageWords>{FRAME_HINTS[framing.tool]}</StageWords>}

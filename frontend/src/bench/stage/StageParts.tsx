@@ -1,6 +1,6 @@
 /* Small things on the stage: what to do next, the angle in the hand, a button. */
 import { Button, Text, type TextProps } from "@chakra-ui/react";
-import { clamp, type Point } from "./geometry";
+import { clamp, line, type Point } from "./geometry";
 import type { Tool } from "./useHand";
 
 const BY_KEY = "Enter puts a line to move by keys.";
@@ -111,5 +111,46 @@ export function StageButton({ onClick, label, hint: key, title, name }: ButtonPr
         </Text>
       )}
     </Button>
+  );
+}
+
+interface VeilProps {
+  /** The outline of the frame, as a path. */
+  frame: string;
+  size: { width: number; height: number };
+  dim: number;
+  dashed: boolean;
+}
+
+/** What lies outside the frame, veiled, and the frame's outline. */
+export function FrameVeil({ frame, size, dim, dashed }: VeilProps) {
+  return (
+    <g pointerEvents="none">
+      <path
+        d={`M0,0H${size.width}V${size.height}H0Z${frame}`}
+        fillRule="evenodd"
+        fill="var(--stage)"
+        fillOpacity={dim}
+      />
+      <path
+        d={frame}
+        stroke="#fffdf8"
+        strokeWidth="1.5"
+        strokeDasharray={dashed ? "6 5" : undefined}
+      />
+    </g>
+  );
+}
+
+/** The points of a trace, or the corners of a rectangle, that were clicked so far. */
+export function ClickedPoints({ points }: { points: Point[] }) {
+  if (!points.length) return null;
+  return (
+    <g pointerEvents="none">
+      <path d={line(points)} stroke="#fffdf8" strokeWidth="2" strokeDasharray="5 4" />
+      {points.map(([x, y], index) => (
+        <circle key={index} cx={x} cy={y} r="5.5" fill="#fffdf8" stroke="#1d2a38" strokeWidth="2" />
+      ))}
+    </g>
   );
 }

@@ -7,6 +7,7 @@ stances remain, what they do not agree on is not sure.
 import numpy as np
 
 from sequor.core.camera import focal_of
+from sequor.core.edits.parts import adding
 from sequor.core.errors import UnusableInput
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.lens.distortion import Distortion
@@ -84,7 +85,7 @@ def _lens_by(photo: PhotoFacts, recipe: Recipe, traces: tuple[Reading, ...]) -> 
     """The lens by proposed traces; None where there are none, or no lens is like that."""
     if not traces:
         return None
-    with_them = recipe.model_copy(update={"readings": (*recipe.readings, *traces)})
+    with_them = adding(recipe, *traces)
     try:
         return distortion_of(photo, with_them)[0]
     except UnusableInput:

@@ -1,0 +1,97 @@
+/* What there is to be said of the readings, and the line that would tell most. */
+import { Box, Button, Flex } from "@chakra-ui/react";
+import type { NoteWords } from "../../api/client";
+import type { Tool } from "../stage/useHand";
+import type { Acts, Bench } from "../useBench";
+
+/** A plain sentence about the readings, and what can be done about it. */
+export function NoteBox({
+  note,
+  acts,
+  onSelect,
+}: {
+  note: NoteWords;
+  acts: Acts;
+  onSelect: (id: string | undefined) => void;
+}) {
+  return (
+    <Box
+      role="note"
+      m="9px 12px 0"
+      p="7px 11px"
+      bg="sheet"
+      borderWidth="1px"
+      borderColor="rule"
+      borderLeftWidth="3px"
+      borderLeftColor="brick"
+      borderRadius="4px"
+      lineHeight="1.4"
+      onMouseEnter={() => note.readings.length && onSelect(note.readings[0])}
+    >
+      {note.text}
+      {note.offers.length > 0 && (
+        <Flex wrap="wrap" columnGap="14px" mt="4px">
+          {note.offers.map(({ label, edit }) => (
+            <Button
+              key={label}
+              size="2xs"
+              variant="plain"
+              px="0"
+              height="22px"
+              fontSize="12.5px"
+              fontWeight="600"
+              color="verdigris"
+              onClick={() => void acts.keep(edit)}
+            >
+              {label}
+            </Button>
+          ))}
+        </Flex>
+      )}
+    </Box>
+  );
+}
+
+/** The line that would tell most, which lies dotted on the picture, and the tool for it. */
+export function NextLineBox({
+  words,
+  kind,
+  onDraw,
+}: {
+  words: string;
+  kind: NonNullable<Bench["solution"]["next_line"]>["kind"] | undefined;
+  onDraw: (kind: Tool) => void;
+}) {
+  return (
+    kind && (
+      <Box
+        role="note"
+        aria-label="The next best line"
+        m="9px 12px 0"
+        p="7px 11px"
+        bg="sheet"
+        borderWidth="1px"
+        borderStyle="dashed"
+        borderColor="inkSoft"
+        borderRadius="4px"
+        lineHeight="1.4"
+      >
+        {words}{" "}
+        <Button
+          size="2xs"
+          variant="plain"
+          px="0"
+          height="18px"
+          verticalAlign="baseline"
+          fontSize="12.5px"
+          fontWeight="600"
+          color="verdigris"
+          title="It lies dotted on the picture; draw along what is nearest to it"
+          onClick={() => onDraw(kind)}
+        >
+          Draw it
+        </Button>
+      </Box>
+    )
+  );
+}

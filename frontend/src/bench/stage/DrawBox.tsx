@@ -1,0 +1,79 @@
+/* A box that is being drawn over the picture, or a point that is being chosen, for the frame. */
+import { useDrag } from "@use-gesture/react";
+import { useState } from "react";
+import { TAKES_KEYS, useKeys, within } from "../../shared/keys";
+import type { Framing, FrameTool } from "../frame/useFraming";
+import type { Bench } from "../useBench";
+import { corners, mapped, polygon, type Point } from "./geometry";
+import { BY_HAND } from "./useFrameHold";
+import type { View } from "./useView";
+
+interface DrawProps {
+  tool: FrameTool;
+  bench: Bench;
+  view: View;
+  framing: Framing;
+  size: { width: number; height: number };
+}
+
+/**
+ * A box that is being drawn, or a point that is being chosen; by key, Enter puts one in the middle
+ * of the frame.
+ */
+export function DrawBox({ tool, bench, view, framing, size }: DrawProps) {
+  const [drawn, setDrawn] = useState<[Point, Point]>();
+  const { seen } = view;
+  const take = (a: Point, b: Point) => {
+    framing.setTool(undefined);
+    const guide = framing.guide === "none" ? null : framing.guide;
+    if (tool === "aim") return void bench.acts.keep({ do: "aim_at", point: b, guide, seen });
+    const boxes = { keep: "keep_box", avoid: "avoid_box", still: "keep_still" } as const;
+    void bench.acts.keep({ do: boxes[tool], corners: [a, b], seen });
+  };
+  const drag = useDrag(({ first, last, canceled, event, xy, initial }) => {
+    if (first) return event.stopPropagation();
+    const [from, to] = [view.fromStage(view.at(initial)), view.fromStage(view.at(xy))];
+    if (!last) return tool !== "aim" && setDrawn([from, to]);
+    setDrawn(undefined);
+    if (!canceled) take(from, to);
+  }, BY_HAND);
+  useKeys(["enter"], (event) => {
+    if (within(event, TAKES_KEYS)) return;
+    const { x, y, width, height } = bench.solution.frame;
+    const reach = 0.2 * Math.min(width, height);
+    const aside = (by: number) =>
+      view.fromStage(mapped(view.plane, [x + width / 2 + by, y + height / 2 + by]));
+    take(aside(-reach), aside(tool === "aim" ? 0 : reach));
+  });
+  return (
+    <g>
+      <rect
+        width={size.width}
+        height={size.height}
+        fill="transparent"
+        style={{ cursor: "crosshair" }}
+        data-draw={tool}
+        {...drag()}
+      />
+      {drawn && (
+        <path
+          d={polygon(boxOf(drawn).map(view.toStage))}
+          fill="#9fe0d4"
+          fillOpacity=".15"
+          stroke="#9fe0d4"
+          strokeWidth="2"
+          pointerEvents="none"
+        />
+      )}
+    </g>
+  );
+}
+
+const boxOf = ([[x0, y0], [x1, y1]]: [Point, Point]): Point[] => corners(x0, y0, x1 - x0, y1 - y0);
+
+export const FRAME_HINTS: Record<FrameTool, string> = {
+  keep: "Drag a box over what must not be cut. Enter puts one in the middle, Escape lets go.",
+  aim: "Click the point, a face for example, that the guide should meet. Enter takes the middle, Escape lets go.",
+  avoid: "Drag a box over what must not be copied into the corners. Escape lets go.",
+  still: "Drag a box over what must not bend: a face, a person, a round window. Escape lets go.",
+};

@@ -1,0 +1,87 @@
+/* What can be laid over the picture, and how near it is seen. */
+import { Flex } from "@chakra-ui/react";
+import type { Desk } from "../useDesk";
+import type { Showing } from "./Compare";
+import { GRID_NAMES } from "./GridLines";
+import type { Guide } from "./Guides";
+import { OVERLAY_NAMES, type Overlay } from "./MeshOverlay";
+import { StageButton } from "./StageParts";
+import type { View } from "./useView";
+
+interface Props {
+  desk: Desk;
+  showing: Showing;
+  view: View;
+  power: number;
+  onPower: () => void;
+  onGuide: (direction: Guide["direction"]) => void;
+  /** What is laid over a picture that bends. */
+  overlay: Overlay | undefined;
+  onOverlay: () => void;
+}
+
+export function StageButtons({
+  desk,
+  showing,
+  view,
+  power,
+  onPower,
+  onGuide,
+  overlay,
+  onOverlay,
+}: Props) {
+  const { grid, outline } = desk;
+  const asShot = showing === "shot";
+  return (
+    <>
+      <Flex position="absolute" left="12px" top={showing === "divided" ? "48px" : "12px"} gap="6px">
+        <StageButton onClick={desk.turnGrid} label={`Grid: ${GRID_NAMES[grid]}`} hint="G" />
+        {!asShot && (
+          <>
+            <StageButton
+              onClick={() => onGuide("level")}
+              label="Guide —"
+              name="Add a level guide"
+              title="A level guide that stands still: drag it onto the picture to hold it against a line"
+            />
+            <StageButton
+              onClick={() => onGuide("plumb")}
+              label="Guide |"
+              name="Add a plumb guide"
+              title="A plumb guide that stands still: drag it onto the picture to hold it against a line"
+            />
+            <StageButton
+              onClick={desk.toggleOutline}
+              label={outline ? "Outline: on" : "Outline: off"}
+              hint="O"
+              title="The frame of the camera over the corrected picture (O)"
+            />
+          </>
+        )}
+      </Flex>
+      <Flex position="absolute" right="12px" top="12px" gap="6px" align="center">
+        {desk.step === "measure" && showing !== "beside" && (
+          <StageButton
+            onClick={onPower}
+            label={`Loupe ${power}×`}
+            hint="M"
+            title="How much the loupe magnifies while an end is in the hand (M)"
+          />
+        )}
+        {overlay && !asShot && (
+          <StageButton
+            onClick={onOverlay}
+            label={`Bending: ${OVERLAY_NAMES[overlay]}`}
+            hint="W"
+            title="How the picture bends: the mesh, or by how much each part grows or shrinks (W)"
+          />
+        )}
+        <StageButton
+          onClick={view.fit}
+          label={`${view.fitted ? "fit " : ""}${(view.zoom * 100).toFixed(view.zoom < 0.1 ? 1 : 0)} %`}
+          hint="0"
+        />
+      </Flex>
+    </>
+  );
+}

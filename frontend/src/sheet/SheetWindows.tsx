@@ -1,0 +1,62 @@
+/* The windows of the contact sheet: exports of several, the set, into another set. */
+import { useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "react-router";
+import type { PictureSummary, SetSummary } from "../api/client";
+import { ExportSeveral } from "./ExportSeveral";
+import { IntoWindow, type IntoWay } from "./IntoWindow";
+import { SetWindow } from "./SetWindow";
+
+export type SheetWindow = "export" | "set" | IntoWay;
+
+interface Props {
+  window: SheetWindow | undefined;
+  onWindow: (window: SheetWindow | undefined) => void;
+  setId: number | undefined;
+  sets: SetSummary[];
+  chosen: PictureSummary[];
+  onNone: () => void;
+  refresh: () => Promise<void>;
+}
+
+export function SheetWindows({ window, onWindow, setId, sets, chosen, onNone, refresh }: Props) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const set = sets.find(({ id }) => id === setId);
+  return (
+    <>
+      {window === "export" && (
+        <ExportSeveral
+          pictures={chosen}
+          onClose={() => onWindow(undefined)}
+          onDone={() => void refresh()}
+        />
+      )}
+      {window === "set" && set && (
+        <SetWindow
+          set={set}
+          sets={sets}
+          onClose={() => onWindow(undefined)}
+          onChanged={refresh}
+          onGone={(next) => {
+            onWindow(undefined);
+            void navigate(next === undefined ? "/" : `/sets/${next}`);
+            void queries.invalidateQueries({ queryKey: ["sets"] });
+          }}
+        />
+      )}
+      {(window === "move" || window === "copy" || window === "split") && setId !== undefined && (
+        <IntoWindow
+          way={window}
+          setId={setId}
+          ids={chosen.map(({ id }) => id)}
+          sets={sets}
+          onClose={() => onWindow(undefined)}
+          onDone={() => {
+            onNone();
+            void refresh();
+          }}
+        />
+      )}
+    </>
+  );
+}
