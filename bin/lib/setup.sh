@@ -53,6 +53,8 @@ pip_install() { "$python" -m pip install --quiet --disable-pip-version-check "$@
 
 install_application() {
     say "installing Python packages"
+    # An environment of an older version has the same files from another package.
+    "$python" -m pip uninstall --quiet --yes opencv-contrib-python-headless 2>/dev/null
     pip_install -r "$root/requirements.txt" && pip_install --no-deps --editable "$root"
 }
 

@@ -45,7 +45,14 @@ def test_what_is_only_read_changes_nothing(browserless: FlaskClient, picture: di
 
 
 def test_every_package_is_pinned() -> None:
+    # Each with its version and the hashes of its files, so that pip takes no others.
     for name in ("requirements.txt", "requirements-test.txt"):
-        for line in (ROOT / name).read_text().splitlines():
-            assert line.startswith("#") or re.fullmatch(r"[\w.-]+==[\w.]+", line), line
+        text = (ROOT / name).read_text().replace("\\\n", "")
+        packages = [line for line in text.splitlines() if not line.startswith("#")]
+        assert len(packages) > 20
+        for line in packages:
+            pinned = re.fullmatch(
+                r"[\w.-]+==[\w.]+( ;[^-]*)?(\s+--hash=sha256:[0-9a-f]{64})+", line
+            )
+            assert pinned, line
     assert (Path(ROOT) / "frontend" / "package-lock.json").exists()
