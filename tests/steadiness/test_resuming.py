@@ -26,13 +26,13 @@ def test_exports_are_begun_again_after_a_start_that_failed(
             raise Over
 
     context = SimpleNamespace(
-        means=SimpleNamespace(engine=SimpleNamespace(start=start)),
+        resources=SimpleNamespace(engine=SimpleNamespace(start=start)),
         exports=SimpleNamespace(start=lambda: done.append("resume")),
         reader=SimpleNamespace(start=lambda: done.append("read")),
     )
     monkeypatch.setattr(serve, "compiled_before", lambda: True)
-    monkeypatch.setattr(serve, "keep_house", lambda means: done.append("tidy"))
-    monkeypatch.setattr(serve, "verify", lambda means: done.append("verify"))
+    monkeypatch.setattr(serve, "keep_house", lambda resources: done.append("tidy"))
+    monkeypatch.setattr(serve, "verify", lambda resources: done.append("verify"))
     monkeypatch.setattr(serve, "time", SimpleNamespace(sleep=sleep))
     with pytest.raises(Over):
         serve._warm(context)  # type: ignore[arg-type]

@@ -411,7 +411,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** What edits of an entry lead to; nothing is stored. */
-        post: operations["tryEdits"];
+        post: operations["draftEdits"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6946,7 +6946,7 @@ export interface operations {
             };
         };
     };
-    tryEdits: {
+    draftEdits: {
         parameters: {
             query?: never;
             header?: never;

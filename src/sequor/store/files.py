@@ -20,7 +20,8 @@ from sequor.store.failures import DiskFull
 from sequor.store.space import Space
 
 _CHUNK = 1 << 20
-_PARTIAL = ".partial-"
+PARTIAL = ".partial-"
+"""The names of files that are not whole yet begin so."""
 _ABOUT = ".about"
 _FOLDERS = (
     *("originals", "proxies", "thumbnails", "exports", "quarantine", "incoming", "temporary"),
@@ -166,7 +167,7 @@ class FileStore:
         found = []
         for path in (self.root / folder).rglob("*"):
             with suppress(FileNotFoundError):
-                if path.is_file() and not path.name.startswith(_PARTIAL):
+                if path.is_file() and not path.name.startswith(PARTIAL):
                     about = path.stat()
                     found.append((max(about.st_atime, about.st_mtime), about.st_size, path))
         left, gone = sum(size for _, size, _ in found), 0
@@ -201,7 +202,7 @@ class FileStore:
                 removed += 1
                 shutil.rmtree(path) if path.is_dir() else path.unlink()
         for folder in ("originals", "proxies", "exports", "quarantine"):
-            for path in (self.root / folder).rglob(f"{_PARTIAL}*"):
+            for path in (self.root / folder).rglob(f"{PARTIAL}*"):
                 removed += 1
                 path.unlink()
         for path in (self.root / "proxies").iterdir():
@@ -249,7 +250,7 @@ class FileStore:
         """What was set aside, the newest last."""
         found = []
         for path in (self.root / "quarantine").iterdir():
-            if path.name.endswith(_ABOUT) or path.name.startswith(_PARTIAL):
+            if path.name.endswith(_ABOUT) or path.name.startswith(PARTIAL):
                 continue
             about = {"came_as": "", "since": ""}
             with suppress(OSError, ValueError):
@@ -289,7 +290,7 @@ def _size_of(folder: Path) -> tuple[int, int]:
 
 def write_whole(path: Path, content: bytes) -> None:
     """Write a file under a temporary name, to the disk, and move it into place."""
-    handle, name = tempfile.mkstemp(dir=path.parent, prefix=_PARTIAL)
+    handle, name = tempfile.mkstemp(dir=path.parent, prefix=PARTIAL)
     try:
         with os.fdopen(handle, "wb") as file:
             file.write(content)

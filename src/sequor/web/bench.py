@@ -62,8 +62,8 @@ def get_picture(path: PicturePath) -> Response:
     return answer(standing_of(resources(), path.picture_id, lambda found: state(Entered(found))))
 
 
-@api.post(f"{_PICTURE}/draft", responses={200: Draft, **_REFUSALS}, operation_id="tryEdits")
-def try_edits(path: PicturePath, body: Edits) -> Response:
+@api.post(f"{_PICTURE}/draft", responses={200: Draft, **_REFUSALS}, operation_id="draftEdits")
+def draft_edits(path: PicturePath, body: Edits) -> Response:
     """What edits of an entry lead to; nothing is stored."""
     draft = editing.draft(resources(), path.picture_id, body.based_on, body.edits)
     report = report_of(draft.photo, draft.recipe, draft.solution)

@@ -25,7 +25,7 @@ _KEY = re.compile(r'"?([A-Za-z0-9_-]{8,64})"?')
 _QUICKLY = 1
 """Level of zlib: what is kept is small JSON, of which most repeats itself."""
 ONLY_ASKING = (
-    "bench.try_edits",
+    "bench.draft_edits",
     "bench.hold_guide",
     "bench.read_picture",
     "frames.size_output",

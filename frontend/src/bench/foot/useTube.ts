@@ -42,7 +42,7 @@ export function useTube({ bench, axis, width, endPx, onTurning }: Tube) {
         onTurning(true);
       } else if (moved) {
         turned.current += (moved / half) * range * (altKey ? FINE : 1);
-        bench.acts.attempt({ do: "turn_by", axis, deg: turned.current });
+        bench.acts.draft({ do: "turn_by", axis, deg: turned.current });
       }
       if (!last) return;
       setDragged(undefined);

@@ -39,7 +39,7 @@ export function WantedAngle({ bench, view, id, number, ends: [from, to] }: Props
         return;
       }
       const at = mapped(inverse(view.plane), view.at(xy));
-      bench.acts.attempt({ do: "point_reading", id, end: 1, to: at });
+      bench.acts.draft({ do: "point_reading", id, end: 1, to: at });
     },
     { pointer: { keys: false } },
   );

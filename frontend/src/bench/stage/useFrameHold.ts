@@ -45,7 +45,7 @@ export function useFrameHold(bench: Bench, view: View, onHold: (held: boolean) =
     const by: Point = [movement[0] / view.zoom, movement[1] / view.zoom];
     hand.past ||= pulledBeyond(handle, by, hand.start, bench.shown.frame) * view.zoom > PULL_PX;
     hand.moved = true;
-    bench.acts.attempt({ do: "drag_frame", handle, by, past: hand.past });
+    bench.acts.draft({ do: "drag_frame", handle, by, past: hand.past });
   }, BY_HAND);
 
   const onKeyDown = (handle: Handle) => (event: KeyboardEvent) => {

@@ -166,7 +166,7 @@ export function useHand({
     }
     const at = view.fromStage(view.at(xy));
     if (now.what === "end") {
-      acts.attempt(
+      acts.draft(
         { do: "move_point", id: now.id, point: now.end, to: at, seen, zoom, refit: true },
         { still: true },
       );
@@ -174,7 +174,7 @@ export function useHand({
     }
     const points: [Point, Point] = [now.points[0], at];
     if (longEnough(points))
-      acts.attempt(
+      acts.draft(
         { do: "draw_reading", id: now.id, kind: now.kind, points, seen, zoom, fit: fitting },
         { still: true },
       );

@@ -17,7 +17,7 @@ const named = (solution: Solution | null | undefined) =>
 type Action = Parameters<typeof reducer>[1];
 const after = (...actions: Action[]): BenchState =>
   actions.reduce(reducer, reducer(benchOf(7), happened.loaded(stored(1))));
-const attempted = (edit: Edit, still = false) => happened.attempted({ edit, still });
+const inHand = (edit: Edit, still = false) => happened.held({ edit, still });
 const rested = (edit: Edit, still = false) => happened.rested({ edit, still, joins: JOINS });
 const drafted = (generation: number, number: number, of = "draft") =>
   happened.drafted({ generation, turn: number, draft: draft(of) });
@@ -27,13 +27,13 @@ const shown = (state: BenchState) =>
 describe("what is shown", () => {
   test("is what is stored, until an answer to what is in the hand comes", () => {
     expect(shown(after())).toBe("entry 1");
-    const held = after(attempted(turn(1)));
+    const held = after(inHand(turn(1)));
     expect(shown(held)).toBe("entry 1");
     expect(shown(reducer(held, drafted(held.generation, 1)))).toBe("draft");
   });
 
   test("follows the hand: an answer to the edit before is shown until the next one comes", () => {
-    const held = after(attempted(turn(1)), attempted(turn(2)));
+    const held = after(inHand(turn(1)), inHand(turn(2)));
     const first = reducer(held, drafted(held.generation, 1, "first"));
     expect(shown(first)).toBe("first");
     const second = reducer(first, drafted(held.generation, 2, "second"));
@@ -42,24 +42,24 @@ describe("what is shown", () => {
   });
 
   test("stays as it was where the hand let go, whatever comes later", () => {
-    const held = after(attempted(turn(1)));
+    const held = after(inHand(turn(1)));
     const gone = reducer(held, happened.dropped());
     expect(shown(reducer(gone, drafted(held.generation, 1)))).toBe("entry 1");
   });
 
   test("is not an answer to edits that were stored meanwhile, when others are in the hand", () => {
-    const held = after(attempted(turn(1)));
+    const held = after(inHand(turn(1)));
     const kept = [
       happened.sent({ id: 1, edits: [turn(1)], ofHand: true }),
       happened.kept({ id: 1, stored: stored(2) }),
-      attempted(turn(5)),
+      inHand(turn(5)),
     ].reduce<BenchState>(reducer, held);
     expect(shown(reducer(kept, drafted(held.generation, 1)))).toBe("entry 2");
     expect(shown(reducer(kept, drafted(kept.generation, 2, "new")))).toBe("new");
   });
 
   test("stands still under a reading that moves, and goes on afterwards", () => {
-    const held = after(attempted(turn(1), true));
+    const held = after(inHand(turn(1), true));
     const moved = reducer(held, drafted(held.generation, 1));
     expect(shown(moved)).toBe("entry 1");
     const kept = [
@@ -123,7 +123,7 @@ describe("edits", () => {
   test("go in order: on their way, in the hand, only looked at", () => {
     const state = after(
       happened.sent({ id: 1, edits: [turn(1)], ofHand: false }),
-      attempted(turn(2)),
+      inHand(turn(2)),
       happened.previewed(turn(3)),
     );
     expect(openEdits(state)).toEqual([turn(1), turn(2), turn(3)]);

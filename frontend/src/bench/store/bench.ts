@@ -109,7 +109,7 @@ const slice = createSlice({
       state.problem = payload;
     },
     /** An edit is tried while it is in the hand; it takes the place of the one before. */
-    attempted(state, { payload }: PayloadAction<{ edit: Edit; still: boolean }>) {
+    held(state, { payload }: PayloadAction<{ edit: Edit; still: boolean }>) {
       state.hand = { edits: [payload.edit], resting: false };
       standStill(state, payload.still);
     },

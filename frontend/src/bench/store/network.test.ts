@@ -61,7 +61,7 @@ afterEach(() => void vi.useRealTimers());
 
 test("one draft at a time, the newest next", async () => {
   const { acts, last, count } = await opened();
-  [1, 2, 3].forEach((deg) => acts.attempt(turn(deg)));
+  [1, 2, 3].forEach((deg) => acts.draft(turn(deg)));
   expect(count("draft")).toBe(1);
   last("draft").answer({ solution: {} });
   await rest();
@@ -103,7 +103,7 @@ test("very many are kept even when the hand does not rest", async () => {
 test("a draft in the hand is based on what is on its way, and survives its being kept", async () => {
   const { acts, last, state } = await opened();
   void acts.keep(name("first"));
-  acts.attempt(turn(1));
+  acts.draft(turn(1));
   await rest();
   expect(last("draft").edits).toEqual([name("first"), turn(1)]);
   last("keep").answer(stored(2));
@@ -172,7 +172,7 @@ test("a picture that is not there is a problem", async () => {
 
 test("a guide is held against what is shown, with what is not stored yet", async () => {
   const { acts, last } = await opened();
-  acts.attempt(turn(1));
+  acts.draft(turn(1));
   void acts.heldAgainst("level", [
     [0, 0],
     [9, 0],

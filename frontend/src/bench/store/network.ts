@@ -37,7 +37,7 @@ interface Still {
 /** What can be done; the same functions for as long as the picture is on the bench. */
 export interface Acts {
   /** Try an edit while it is in the hand; it takes the place of the one before. */
-  attempt: (edit: Edit, options?: Still) => void;
+  draft: (edit: Edit, options?: Still) => void;
   /** Keep what is in the hand. */
   settle: (leaving?: boolean) => Promise<Outcome>;
   /** Keep an edit at once. `quietly` leaves it to the caller to say why it was refused. */
@@ -119,9 +119,9 @@ export function openBench(pictureId: number, server: Server, joins: JoinsOf) {
   };
 
   const acts: Acts = {
-    attempt: (edit, { still = false } = {}) => {
+    draft: (edit, { still = false } = {}) => {
       if (getState().hand.resting) void settle();
-      dispatch(happened.attempted({ edit, still }));
+      dispatch(happened.held({ edit, still }));
     },
     settle,
     keep: (edit, { quietly } = {}) => {

@@ -27,12 +27,11 @@ from sequor.services.backups.generations import (
 )
 from sequor.services.backups.report import BackupReport, Progress
 from sequor.services.backups.tables import files_of, write_tables
-from sequor.store.files import FileStore, sync_folder, write_whole
+from sequor.store.files import PARTIAL, FileStore, sync_folder, write_whole
 from sequor.store.models import now
 
 LAST = "last-backup"
 """A file in the data folder that says where its backup is."""
-_PARTIAL = ".partial-"
 _OLD = ("originals", "exports", ABOUT)
 
 
@@ -61,11 +60,11 @@ def back_up(
     done = BackupReport()
     try:
         folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-        for left in folder.glob(f"{_PARTIAL}*"):
+        for left in folder.glob(f"{PARTIAL}*"):
             shutil.rmtree(left)
         before = generations(folder)
         stamp = now().strftime("%Y%m%d-%H%M%S-%f")
-        made = folder / f"{_PARTIAL}{stamp}"
+        made = folder / f"{PARTIAL}{stamp}"
         (made / "database").mkdir(parents=True, mode=0o700)
         with engine.connect().execution_options(isolation_level="REPEATABLE READ") as connection:
             connection.execute(sa.text("START TRANSACTION WITH CONSISTENT SNAPSHOT"))
@@ -120,35 +119,42 @@ class _Copying:
             return {name: one for name, one in zip(names, kept, strict=True) if one}
 
     def _one(self, name: str, size: int) -> KeptFile | None:
-        recorded = next(
-            (one.about.files[name].sha256 for one in self._before if name in one.about.files), None
-        )
-        expected = own_hash(name) or recorded
+        """A file of the new generation: linked to one that is good already, else copied."""
         target, source = self._target / name, self._source / name
         live = hash_or_none(source)
-        expected = expected or live
+        expected = own_hash(name) or self._recorded(name) or live
         good = next((one for one in self._before if expected and one.holds(name, expected)), None)
-        found: KeptFile | None = None
         if good is not None:
             _link(good.folder / name, target)
         elif live is not None and live == expected:
             self._copy(source, target, live)
         with self._lock:
-            if live is None:
-                self._done.missing.append(name)
-            elif live != expected:
-                self._done.damaged.append(name)
-            if good is not None:
-                self._done.kept += 1
-            elif live == expected:
-                self._done.copied += 1
-                self._done.byte_size += size
-            self._so_far += size
-            self._progress(self._so_far, self._whole)
-        if expected is not None and target.exists():
-            found = KeptFile(byte_size=target.stat().st_size, sha256=expected)
-            self._mend(name, expected, target)
-        return found
+            self._count(name, size, live, expected, good is not None)
+        if expected is None or not target.exists():
+            return None
+        self._mend(name, expected, target)
+        return KeptFile(byte_size=target.stat().st_size, sha256=expected)
+
+    def _recorded(self, name: str) -> str | None:
+        """The hash of a file as the newest generation that has it says."""
+        known = (one.about.files[name].sha256 for one in self._before if name in one.about.files)
+        return next(known, None)
+
+    def _count(
+        self, name: str, size: int, live: str | None, expected: str | None, kept: bool
+    ) -> None:
+        """What became of a file: whether it is there, sound, kept from before or copied."""
+        if live is None:
+            self._done.missing.append(name)
+        elif live != expected:
+            self._done.damaged.append(name)
+        if kept:
+            self._done.kept += 1
+        elif live is not None and live == expected:
+            self._done.copied += 1
+            self._done.byte_size += size
+        self._so_far += size
+        self._progress(self._so_far, self._whole)
 
     def _copy(self, source: Path, target: Path, sha256: str) -> None:
         shutil.copyfile(source, target)
@@ -164,7 +170,7 @@ class _Copying:
                 continue
             if generation.holds(name, sha256):
                 continue
-            partial = path.with_name(f"{_PARTIAL}{path.name}")
+            partial = path.with_name(f"{PARTIAL}{path.name}")
             partial.unlink(missing_ok=True)
             _link(good, partial)
             os.replace(partial, path)
@@ -180,7 +186,7 @@ def _check_folder(files: FileStore, folder: Path) -> None:
         raise UnusableInput(f"{folder} is no folder.")
     older = (folder / ABOUT).exists()  # a backup of version 1 may stay beside generations
     for path in folder.iterdir() if folder.is_dir() else ():
-        own = STAMP.fullmatch(path.name) or path.name.startswith(_PARTIAL)
+        own = STAMP.fullmatch(path.name) or path.name.startswith(PARTIAL)
         old = older and (path.name in _OLD or path.name.startswith("database-"))
         if not own and not old:
             raise UnusableInput(
@@ -202,7 +208,7 @@ def _thin_out(folder: Path, keep: Keep, done: BackupReport) -> None:
         days.add(day)
         weeks.add(week)
         if not stays:
-            gone = folder / f"{_PARTIAL}{generation.folder.name}"
+            gone = folder / f"{PARTIAL}{generation.folder.name}"
             generation.folder.rename(gone)
             shutil.rmtree(gone)
             done.gone.append(generation.folder.name)
