@@ -156,7 +156,8 @@ def _edit(session: Session, picture_id: int, entry_id: int, parts: tuple[Part, .
     picture = get_picture(session, picture_id)
     entry = ledger.entry_of_picture(session, picture_id, entry_id)
     photo, recipe = photo_of(picture.original), ledger.recipe_of(entry)
-    return CarryOver(parts=parts, photo=photo, recipe=recipe)
+    named_once = tuple(dict.fromkeys(parts))
+    return CarryOver(parts=named_once, photo=photo, recipe=recipe)
 
 
 def _target(resources: Resources, session: Session, edit: CarryOver, number: int) -> Target:
