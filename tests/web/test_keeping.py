@@ -161,6 +161,10 @@ def test_carrying_over_is_all_or_nothing(browserless: FlaskClient, set_id: int) 
     assert refused.status_code == 409
     assert state_of(browserless, second["id"])["entry_id"] == second["entry_id"]
     assert state_of(browserless, third["id"])["entry_id"] == moved_on["entry_id"]
+    # A part that is named often is one part all the same.
+    often = carried(browserless, first, ["stance"] * 12, [second])
+    assert often.status_code == 201
+    second = state_of(browserless, second["id"])
     nothing = carried(browserless, first, [], [second])
     assert (nothing.status_code, "Nothing would change" in nothing.json["problem"]) == (422, True)
 
