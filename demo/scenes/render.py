@@ -15,12 +15,11 @@ from dataclasses import replace
 from pathlib import Path
 
 import cv2
+import exiftool
 import numpy as np
 import pyvips
 from PIL import ExifTags, Image
 from shots import SHOTS, Edge, Look, Shot
-
-from sequor.pictures.metadata import add_exif_to_tiff
 
 HERE = Path(__file__).parent
 DEMO = HERE.parent
@@ -36,7 +35,8 @@ def rotation(shot: Shot) -> np.ndarray:
     roll = np.array([[math.cos(a), -math.sin(a), 0], [math.sin(a), math.cos(a), 0], [0, 0, 1]])
     lean = np.array([[1, 0, 0], [0, math.cos(b), -math.sin(b)], [0, math.sin(b), math.cos(b)]])
     swing = np.array([[math.cos(c), 0, math.sin(c)], [0, 1, 0], [-math.sin(c), 0, math.cos(c)]])
-    return swing @ lean @ roll
+    turned: np.ndarray = swing @ lean @ roll
+    return turned
 
 
 def focal_px(shot: Shot) -> float:
@@ -96,7 +96,10 @@ def trace(shot: Shot) -> np.ndarray:
         done = subprocess.run(command, cwd=HERE, capture_output=True, text=True)
         if done.returncode:
             sys.exit(done.stderr[-1500:])
-        return cv2.imread(str(out), cv2.IMREAD_UNCHANGED)[:, :, ::-1].astype(np.float32) / 65535
+        image = cv2.imread(str(out), cv2.IMREAD_UNCHANGED)
+        if image is None:
+            sys.exit(f"{out} was not rendered")
+        return np.asarray(image[:, :, ::-1], np.float32) / 65535
 
 
 def through_lens(shot: Shot, traced: np.ndarray) -> np.ndarray:
@@ -145,9 +148,8 @@ def expose(shot: Shot, linear: np.ndarray) -> np.ndarray:
     tone = np.clip(tone, 0, 1.1)
     tone = tone + (look.contrast - 1) * (tone - 0.5) * (1 - np.abs(2 * np.clip(tone, 0, 1) - 1)) * 2
     grey = tone @ np.array([0.2126, 0.7152, 0.0722], np.float32)
-    return np.clip(grey[:, :, None] + (tone - grey[:, :, None]) * look.saturation, 0, 1).astype(
-        np.float32
-    )
+    coloured = grey[:, :, None] + (tone - grey[:, :, None]) * look.saturation
+    return np.asarray(np.clip(coloured, 0, 1), np.float32)
 
 
 def finish(shot: Shot, tone: np.ndarray, seed: int) -> np.ndarray:
@@ -157,7 +159,8 @@ def finish(shot: Shot, tone: np.ndarray, seed: int) -> np.ndarray:
     grain = np.random.default_rng(seed).standard_normal(tone.shape, np.float32)
     grain = cv2.GaussianBlur(grain, (0, 0), 0.6) * 1.6
     tone = tone + grain * shot.look.noise * (1.3 - 0.7 * tone)
-    return np.clip(tone + 0.6 * (tone - cv2.GaussianBlur(tone, (0, 0), 1.2)), 0, 1)
+    sharper = tone + 0.6 * (tone - cv2.GaussianBlur(tone, (0, 0), 1.2))
+    return np.asarray(np.clip(sharper, 0, 1))
 
 
 def exif_of(shot: Shot) -> Image.Exif:
@@ -217,7 +220,16 @@ def on_scanner(shot: Shot, print_tone: np.ndarray, seed: int) -> np.ndarray:
     shadow = cv2.GaussianBlur(paper, (0, 0), 14)[..., None]
     out = bed * (1 - 0.5 * shadow)
     out = out * (1 - paper) + (page * (1 - image) + faded * image) * paper
-    return np.clip(cv2.GaussianBlur(out, (0, 0), 0.6) + noise.normal(0, 0.006, out.shape), 0, 1)
+    scanned = cv2.GaussianBlur(out, (0, 0), 0.6) + noise.normal(0, 0.006, out.shape)
+    return np.asarray(np.clip(scanned, 0, 1))
+
+
+def add_exif(path: Path, exif: Image.Exif) -> None:
+    """Give a finished file the tags of an Exif block."""
+    with tempfile.TemporaryDirectory() as folder, exiftool.ExifTool() as tool:
+        carrier = Path(folder) / "exif.jpg"
+        Image.new("L", (8, 8)).save(carrier, exif=exif)
+        tool.execute("-overwrite_original", "-tagsfromfile", str(carrier), "-exif:all", str(path))
 
 
 def write(shot: Shot, tone: np.ndarray) -> None:
@@ -235,7 +247,7 @@ def write(shot: Shot, tone: np.ndarray) -> None:
             interpretation="rgb16"
         )
         image.tiffsave(str(path), compression="deflate", predictor="horizontal")
-        add_exif_to_tiff(path, exif)
+        add_exif(path, exif)
     elif shot.finish == "wide gamut":
         image = pyvips.Image.new_from_memory(pixels, *shot.size, 3, "uchar").copy(
             interpretation="srgb"
@@ -260,7 +272,7 @@ def truth_of(shot: Shot) -> dict[str, object]:
         return [round(value, 2) for value in project(shot, spot)]
 
     def described(edge: Edge) -> dict[str, object]:
-        found = {
+        found: dict[str, object] = {
             "name": edge.name,
             "kind": edge.kind,
             "range": edge.range,
