@@ -21,8 +21,9 @@ from sequor.core.camera import (
 )
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import Ease, Hold, PhotoFacts, Reading, Recipe, Trim
-from sequor.core.solve import SAFE_STRETCH, solve
+from sequor.core.solve import solve
 from sequor.core.stance.orientation import measure_stance
+from sequor.core.warp.limits import SAFE_STRETCH
 from tests.conftest import line, notes_of, said_of
 from tests.edited import apply
 
