@@ -22,6 +22,7 @@ from sequor.core.bend.system import Mesh, Rows, solved
 from sequor.core.camera import Matrix, Stance, apply_homography, homography
 from sequor.core.corner_ways import corner_ways
 from sequor.core.edits import (
+    DrawReading,
     KeepStill,
     LetReadingBecome,
     MakeChecks,
@@ -37,6 +38,7 @@ from sequor.core.lens.distortion import Distortion
 from sequor.core.recipe import (
     BendChoice,
     Box,
+    Edges,
     FillChoice,
     FrameChoice,
     Hold,
@@ -819,3 +821,27 @@ def test_the_grid_that_the_screen_draws_by_follows_the_bending() -> None:
     assert np.median(off) < 0.2
     assert len(grid.growth) == bending.rows * bending.columns
     assert "mesh" not in json.loads(found.model_dump_json())["bend"]
+
+
+def test_several_edits_lead_where_one_after_the_other_would() -> None:
+    # The second is placed on what the first makes of the picture: with its edges, not without.
+    edge = ((200.0, 1700.0), (2800.0, 1650.0))
+    lookups = OfPixels(PHOTO, np.zeros((1, 1, 3), np.uint8), edges=(edge,))
+    turned = Recipe(trim=Trim(roll_deg=5), readings=(line("level", 300, 500, 2700, 620),))
+    first = ShareCorners(bend=1, fill=0)
+    second = DrawReading(
+        id="b", kind="level", points=((600, 1500), (2400, 1480)), zoom=1, seen="corrected"
+    )
+    together = advance(PHOTO, turned, (first, second), lookups).recipe
+    after_first = advance(PHOTO, turned, (first,), lookups).recipe
+    assert advance(PHOTO, after_first, (second,), lookups).recipe == together
+
+
+def test_a_way_is_not_left_out_because_the_picture_cannot_be_read() -> None:
+    class Gone(OfPixels):
+        def edges(self) -> Edges:
+            raise UnusableInput("The original is gone.")
+
+    lookups = Gone(PHOTO, np.zeros((1, 1, 3), np.uint8))
+    with pytest.raises(UnusableInput, match="gone"):
+        corner_ways(PHOTO, Recipe(trim=Trim(roll_deg=5)), lookups)

@@ -74,10 +74,10 @@ def test_a_recipe_gives_the_solution_that_was_recorded(number: int) -> None:
     assert [note.code for note in solution.notes] == notes
     readings = {one["id"]: one for one in found["readings"]}
     for one in said:
-        assert one == pytest.approx({name: readings[one["id"]][name] for name in one}, abs=1e-7)
+        assert one == pytest.approx({name: readings[one["id"]][name] for name in one}, abs=1e-9)
     for name, value in recorded.items():
         # The same arithmetic on another processor ends some 1e-11 away.
-        np.testing.assert_allclose(_numbers(found[name]), _numbers(value), rtol=1e-8, atol=1e-8)
+        np.testing.assert_allclose(_numbers(found[name]), _numbers(value), rtol=1e-9, atol=1e-9)
 
 
 def _numbers(value: object) -> list[float]:

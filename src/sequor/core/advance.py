@@ -72,7 +72,8 @@ def advance(
     1. What an edit names is looked up.
     2. Its rule makes the recipe after it.
     3. Readings that it wants fitted are fitted to the edges under them.
-    4. A recipe that bends, and has not the straight edges of its picture yet, gets them.
+    4. A recipe that bends, and has not the straight edges of its picture yet, gets them, before
+       the next edit is placed on what it makes of the picture.
 
     Raises
     ------
@@ -81,13 +82,14 @@ def advance(
         that is no angle. Nothing was changed.
     """
     remark: Remark | None = None
+    recipe = _with_edges(recipe, lookups)
     for edit in edits:
-        recipe, said = _followed(edit, photo, recipe, lookups)
-        remark = said or remark
-    return Advanced(with_edges(recipe, lookups), remark)
+        changed, said = _followed(edit, photo, recipe, lookups)
+        recipe, remark = _with_edges(changed, lookups), said or remark
+    return Advanced(recipe, remark)
 
 
-def with_edges(recipe: Recipe, lookups: Lookups) -> Recipe:
+def _with_edges(recipe: Recipe, lookups: Lookups) -> Recipe:
     """A recipe with the straight edges of its picture, if it bends and has them not yet."""
     if not recipe.bend.bends or recipe.bend.edges is not None:
         return recipe

@@ -41,8 +41,9 @@ def corner_ways(
     """
     found = []
     for way, edit in WAYS.items():
+        wanted = advance(photo, recipe, (edit,), lookups).recipe
         try:
-            solution = solve(photo, advance(photo, recipe, (edit,), lookups).recipe)
+            solution = solve(photo, wanted)
         except UnusableInput:
             continue
         bend = solution.bend

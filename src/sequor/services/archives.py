@@ -151,7 +151,7 @@ class _Coming:
     """Originals on their way in: received and read, not kept yet."""
 
     def __init__(self, resources: Resources) -> None:
-        self._means = resources
+        self._resources = resources
         self.originals: dict[str, Original] = {}
         self._received: dict[str, Path] = {}
         self._new: set[str] = set()
@@ -159,7 +159,7 @@ class _Coming:
 
     def receive(self, stack: ExitStack, archive: Path, listed: ArchivedOriginal) -> None:
         """Unpack an original and read it to its end."""
-        files, sha256 = self._means.files, listed.sha256
+        files, sha256 = self._resources.files, listed.sha256
         try:
             with unpack(archive, sha256) as unpacked:
                 received, found = stack.enter_context(files.incoming(unpacked, listed.byte_size))
@@ -172,13 +172,13 @@ class _Coming:
         if not files.original(sha256).exists():
             self._new.add(sha256)
         name = Path(listed.name).name
-        self.originals[sha256] = readable(self._means, received, sha256, name, listed.damaged)
+        self.originals[sha256] = readable(self._resources, received, sha256, name, listed.damaged)
         self._received[sha256] = received
 
     def keep(self) -> None:
         """Put the originals in their place."""
         for sha256, received in self._received.items():
-            self._means.files.keep_original(received, sha256)
+            self._resources.files.keep_original(received, sha256)
 
     def kept(self) -> None:
         """Rows name them."""
@@ -187,7 +187,7 @@ class _Coming:
     def leave_nothing(self) -> None:
         """Unless rows name them, what came is gone again: nobody was told that it is there."""
         if not self._kept:
-            self._means.files.remove(originals=self._new)
+            self._resources.files.remove(originals=self._new)
 
 
 def _keep(

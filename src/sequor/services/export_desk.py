@@ -73,7 +73,7 @@ class ExportDesk:
     """
 
     def __init__(self, resources: Resources) -> None:
-        self._means = resources
+        self._resources = resources
         self._jobs: dict[int, Job] = {}
         self._askers: dict[int, str] = {}
         self._lock = threading.Lock()
@@ -145,7 +145,7 @@ class ExportDesk:
             self._look.wait(_SWEEP_S)
 
     def _waiting(self) -> list[int]:
-        with self._means.database.reading() as session:
+        with self._resources.database.reading() as session:
             numbers = session.scalars(select(Export.id).where(Export.state.not_in(ENDED)))
             with self._lock:
                 return sorted(number for number in numbers if number not in self._jobs)
@@ -156,10 +156,12 @@ class ExportDesk:
         except (NoResultFound, NotFound):  # it went with its picture
             return
         except UnusableInput as problem:
-            self._means.database.write(partial(_end, export_id, "failed", str(problem)), small=True)
+            self._resources.database.write(
+                partial(_end, export_id, "failed", str(problem)), small=True
+            )
             return
         with self._lock:
-            self._jobs[export_id] = job = self._means.engine.submit(order.task)
+            self._jobs[export_id] = job = self._resources.engine.submit(order.task)
         job.when_done(lambda ended: self._later(order, ended))
 
     def _order(self, export_id: int, asker: str) -> _Order:
@@ -180,15 +182,15 @@ class ExportDesk:
             )
             return self._ordered(found, named, recipe, asker)
 
-        return self._means.database.write(begin, small=True)
+        return self._resources.database.write(begin, small=True)
 
     def _ordered(self, found: Export, named: Named, recipe: Recipe, asker: str) -> _Order:
         options, facts = options_of(found), facts_of_row(found.picture.original)
-        target = self._means.files.export(found.id, SUFFIXES[options.format])
+        target = self._resources.files.export(found.id, SUFFIXES[options.format])
         task = Task(
             export,
             (
-                self._means.task_resources,
+                self._resources.task_resources,
                 facts.sha256,
                 recipe,
                 options.size,
@@ -224,23 +226,23 @@ class ExportDesk:
             self._jobs.pop(order.number, None)
 
     def _finish(self, order: _Order, job: Job) -> None:
-        write = partial(self._means.database.write, small=True)
+        write = partial(self._resources.database.write, small=True)
         try:
             made: Exported = job.result(0)
         except Cancelled:
             kept = write(partial(_end, order.number, "cancelled", None))
         except Exception as problem:
-            said = in_words(self._means, problem, "The export")
+            said = in_words(self._resources, problem, "The export")
             kept = write(partial(_end, order.number, "failed", said))
         else:
             kept = write(partial(_done, order, made))
         if kept:
             return
         # A worker that was killed could not clean up itself; what was called off is not wanted.
-        for path in (self._means.files.root / "exports").glob(f".partial-{order.number}-*"):
+        for path in (self._resources.files.root / "exports").glob(f".partial-{order.number}-*"):
             path.unlink(missing_ok=True)
         suffix = SUFFIXES[order.options.format]
-        self._means.files.export(order.number, suffix).unlink(missing_ok=True)
+        self._resources.files.export(order.number, suffix).unlink(missing_ok=True)
 
 
 def _end(export_id: int, state: ExportStage, problem: str | None, session: Session) -> bool:

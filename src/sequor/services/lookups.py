@@ -17,11 +17,11 @@ class PictureLookups:
     """See `core.edits.base.Lookups`; without ``fits`` lines stay as drawn, for a quick draft."""
 
     def __init__(self, resources: Resources, facts: OriginalFacts, fits: bool = True) -> None:
-        self._means, self._facts, self._fits = resources, facts, fits
+        self._resources, self._facts, self._fits = resources, facts, fits
 
     def polynomial(self, name: str, recipe: Recipe) -> Polynomial:
         """The distortion of a lens of the open database."""
-        with original_file(self._means, self._facts.sha256) as source:
+        with original_file(self._resources, self._facts.sha256) as source:
             return polynomial_of(name, recipe, self._facts.photo, source)
 
     def fitted(self, recipe: Recipe, groups: tuple[Together, ...]) -> Recipe:
@@ -30,12 +30,12 @@ class PictureLookups:
             return recipe
         facts = self._facts
         arguments = (facts.sha256, facts.photo, recipe, groups)
-        fitted: Recipe = by_the_pixels(self._means, facts, fitting.fit, *arguments)
+        fitted: Recipe = by_the_pixels(self._resources, facts, fitting.fit, *arguments)
         return fitted
 
     def edges(self) -> Edges:
         """The straight edges of the picture; they are looked for once."""
-        resources, facts = self._means, self._facts
+        resources, facts = self._resources, self._facts
         return resources.caches.edges.get(
             facts.sha256, lambda: by_the_pixels(resources, facts, fitting.edges, facts.sha256)
         )

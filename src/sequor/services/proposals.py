@@ -76,7 +76,7 @@ class Reader:
     """
 
     def __init__(self, resources: Resources) -> None:
-        self._means = resources
+        self._resources = resources
         self._wake, self._stopping = threading.Event(), threading.Event()
         self._thread: threading.Thread | None = None
 
@@ -108,7 +108,7 @@ class Reader:
 
     def _some(self) -> int:
         """Read some pictures; how many there were to read."""
-        with self._means.database.reading() as session:
+        with self._resources.database.reading() as session:
             waiting = proposals.unread(session, _AT_ONCE)
         for picture_id, entry_id in waiting:
             if self._stopping.is_set():
@@ -119,7 +119,7 @@ class Reader:
     def _read(self, picture_id: int, entry_id: int) -> None:
         stopped = self._stopping.is_set
         try:
-            proposal_of(self._means, picture_id, entry_id, (), "any", stopped, Lane.BACKGROUND)
+            proposal_of(self._resources, picture_id, entry_id, (), "any", stopped, Lane.BACKGROUND)
         except GivenUp:  # this is being stopped
             return
         except (UnusableInput, NotFound) as problem:  # it was removed or damaged meanwhile
@@ -129,7 +129,7 @@ class Reader:
 
     def _settle(self, picture_id: int) -> None:
         """Make sure that a picture that was read does not come again at once."""
-        with self._means.database.reading() as session:
+        with self._resources.database.reading() as session:
             if proposals.is_unread(session, picture_id):
                 reason = "what it proposes was not kept"
             else:
@@ -138,6 +138,6 @@ class Reader:
 
     def _leave(self, picture_id: int, reason: str) -> None:
         log.info("picture %s was not read: %s", picture_id, reason)
-        self._means.database.write(
+        self._resources.database.write(
             lambda session: proposals.leave_unsettled(session, picture_id, reason), small=True
         )
