@@ -41,6 +41,7 @@ export type Range = Schemas["Range"];
 export type PictureState = Schemas["PictureState"];
 export type PictureSummary = Schemas["PictureSummary"];
 export type SetSummary = Schemas["SetSummary"];
+export type SetContents = Schemas["SetContents"];
 export type ExportState = Schemas["ExportState"];
 export type ExportList = Schemas["ExportList"];
 export type ExportOptions = Schemas["ExportOptions"];

@@ -1,6 +1,6 @@
 /* The keys of the bench. A key takes its tool whatever was in the hand; Escape puts it away. */
 import { arrow, stepOf, useHeld, useKeys, within } from "../shared/keys";
-import type { Tool } from "./stage/useHand";
+import type { Tool } from "./stage/tools";
 import { useOptions } from "../api/options";
 import { STEPS } from "./TopBar";
 import type { Acts } from "./useBench";

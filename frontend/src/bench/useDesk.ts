@@ -5,7 +5,7 @@ import { useFraming } from "./frame/useFraming";
 import { usePencil } from "./pencil/usePencil";
 import type { Showing } from "./stage/Compare";
 import { nextGrid, type Grid } from "./stage/GridLines";
-import type { Tool } from "./stage/useHand";
+import type { Tool } from "./stage/tools";
 import type { Step } from "./TopBar";
 import type { Bench } from "./useBench";
 

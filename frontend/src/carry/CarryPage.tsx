@@ -1,5 +1,5 @@
 /* What one picture has, carried over to others: looked at first, done at once, undone at once. */
-import { Box, Checkbox, Flex, Spinner, Text } from "@chakra-ui/react";
+import { Flex, Spinner, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
@@ -7,9 +7,10 @@ import { client, taken, type CarryPart, type PictureSummary } from "../api/clien
 import { useKeys } from "../shared/keys";
 import { NotHere } from "../shared/NotHere";
 import { Page } from "../shared/Page";
-import { Choice, QuietButton } from "../shared/Part";
+import { QuietButton } from "../shared/Part";
 import { countWords } from "../shared/times";
 import { Targets } from "./Targets";
+import { WhatIsCarried } from "./WhatIsCarried";
 
 const USUAL: CarryPart[] = ["focal", "lens", "stance", "shape"];
 
@@ -38,11 +39,6 @@ function Carrying({ setId, pictures }: { setId: number; pictures: PictureSummary
   const [files, setFiles] = useState(false);
   const source = pictures.find(({ id }) => id === from) ?? decided;
   const path = { picture_id: source.id };
-  const options = useQuery({
-    queryKey: ["carry-options"],
-    staleTime: Infinity,
-    queryFn: () => taken(client.GET("/api/carry-options")),
-  });
   const targets = pictures.filter(({ id }) => id !== source.id);
   const looks = useQuery({
     queryKey: ["carry", source.id, source.entry_id, parts, targets.map((one) => one.entry_id)],
@@ -89,8 +85,6 @@ function Carrying({ setId, pictures }: { setId: number; pictures: PictureSummary
   const able = !looks.isFetching && (changing > 0 || files) && !carry.isPending && !done;
   useKeys(["z"], () => done && undo.mutate(done.act_id), { ctrl: true });
   useKeys(["escape"], back);
-  const toggle = (part: CarryPart, on: boolean) =>
-    setParts((now) => (on ? [...now, part] : now.filter((other) => other !== part)));
   const stayed = undo.data?.changed ?? [];
   return (
     <Page
@@ -136,89 +130,21 @@ function Carrying({ setId, pictures }: { setId: number; pictures: PictureSummary
       }
     >
       <Flex flex="1" minHeight="0">
-        <Box
-          as="aside"
-          aria-label="What is carried over"
-          width="book"
-          flexShrink={0}
-          p="16px"
-          borderRightWidth="1px"
-          borderColor="rule"
-          overflowY="auto"
-        >
-          <Text fontSize="12px" fontWeight="600" color="inkSoft" mb="6px">
-            From
-          </Text>
-          <Choice
-            label="The picture it comes from"
-            value={String(source.id)}
-            options={pictures.map(({ id, name, version_name: version }) => ({
-              value: String(id),
-              label: version ? `${name}, ${version}` : name,
-            }))}
-            onChoose={(id) => {
-              carry.reset();
-              undo.reset();
-              setFrom(Number(id));
-            }}
-          />
-          <Text color="inkSoft" mt="6px">
-            {[source.turn_words, source.perspective_words].filter(Boolean).join(", ")}
-          </Text>
-          <Text fontSize="12px" fontWeight="600" color="inkSoft" mt="18px" mb="6px">
-            What
-          </Text>
-          {options.data?.parts.map(({ value, label, about }) => (
-            <Tick
-              key={value}
-              label={label}
-              about={about}
-              checked={parts.includes(value)}
-              onChange={(on) => toggle(value, on)}
-            />
-          ))}
-          <Tick
-            label="File choices"
-            about="format, size and name, as it was exported last"
-            checked={files}
-            onChange={setFiles}
-          />
-        </Box>
+        <WhatIsCarried
+          source={source}
+          pictures={pictures}
+          onSource={(id) => {
+            carry.reset();
+            undo.reset();
+            setFrom(id);
+          }}
+          parts={parts}
+          onParts={setParts}
+          files={files}
+          onFiles={setFiles}
+        />
         <Targets looks={looks.data?.pictures ?? []} />
       </Flex>
     </Page>
-  );
-}
-
-interface TickProps {
-  label: string;
-  about: string;
-  checked: boolean;
-  onChange: (on: boolean) => void;
-}
-
-function Tick({ label, about, checked, onChange }: TickProps) {
-  return (
-    <Checkbox.Root
-      size="sm"
-      display="flex"
-      alignItems="flex-start"
-      mb="9px"
-      checked={checked}
-      onCheckedChange={(change) => onChange(change.checked === true)}
-    >
-      <Checkbox.HiddenInput aria-label={label} />
-      <Checkbox.Control
-        mt="2px"
-        borderColor="rule"
-        _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
-      />
-      <Box>
-        <Text fontWeight="500">{label}</Text>
-        <Text color="inkSoft" fontSize="12px" fontWeight="400">
-          {about}
-        </Text>
-      </Box>
-    </Checkbox.Root>
   );
 }

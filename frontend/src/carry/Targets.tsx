@@ -2,7 +2,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useRef } from "react";
 import type { CarryLook } from "../api/client";
-import { FramedPicture } from "../shared/FramedPicture";
+import { FramedPicture } from "../picture/FramedPicture";
 import { useRows } from "../shared/useRows";
 
 const ROW_PX = 132;

@@ -3,7 +3,7 @@ import { Box, chakra, Flex, Text } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, taken, type Shown } from "../api/client";
-import { FramedPicture, Pane } from "../shared/FramedPicture";
+import { FramedPicture, Pane } from "../picture/FramedPicture";
 
 export type Way = "beside" | "divided";
 

@@ -1,7 +1,7 @@
 /* The two halves of a review: the picture as it holds now, and as it would be. */
 import { Text } from "@chakra-ui/react";
-import { PencilLines } from "../bench/stage/PencilLines";
-import { FramedPicture, Pane } from "../shared/FramedPicture";
+import { PencilLines } from "../picture/PencilLines";
+import { FramedPicture, Pane } from "../picture/FramedPicture";
 import { SvgBox } from "../shared/SvgBox";
 import type { Reviewed } from "./useReview";
 
@@ -18,7 +18,7 @@ export function AsItIs({ reviewed }: { reviewed: Reviewed | undefined }) {
           >
             {(place) => (
               <SvgBox position="absolute" inset="0" width="100%" height="100%" fill="none">
-                <PencilLines found={reviewed.found} view={{ seen: "undistorted", lay: place }} />
+                <PencilLines found={reviewed.found} lay={place} />
               </SvgBox>
             )}
           </FramedPicture>

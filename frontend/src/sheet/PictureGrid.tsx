@@ -2,7 +2,7 @@
 import { Box, Grid } from "@chakra-ui/react";
 import type { KeyboardEvent, ReactNode } from "react";
 import type { PictureSummary } from "../api/client";
-import { useSize } from "../bench/stage/useView";
+import { useSize } from "../picture/useSize";
 import { arrow } from "../shared/keys";
 import type { Group } from "./arranging";
 import { PictureCard } from "./PictureCard";

@@ -1,23 +1,21 @@
 /* The contact sheet: sets on the left, the pictures of one set on the right; files and folders can
    be dropped anywhere. */
-import { Button, Flex, Text } from "@chakra-ui/react";
+import { Flex, Text } from "@chakra-ui/react";
 import { useMemo, useState } from "react";
 import { useDropzone } from "react-dropzone";
 import { useParams } from "react-router";
 import { Refused } from "../api/refused";
 import { useKeys } from "../shared/keys";
-import { Brand } from "../shared/Brand";
-import { PageHeader } from "../shared/PageHeader";
 import { ProblemBar } from "../shared/ProblemBar";
-import { SchemeButton } from "../shared/SchemeButton";
 import { QuietButton } from "../shared/Part";
 import { countWords } from "../shared/times";
 import { arranged, AS_THEY_CAME, grouped } from "./arranging";
 import { ChosenBar } from "./ChosenBar";
 import { EmptySet } from "./EmptySet";
-import { Finding } from "./Finding";
+import { LetGo } from "./LetGo";
 import { IncomingList } from "./IncomingList";
 import { PictureGrid } from "./PictureGrid";
+import { SheetHeader } from "./SheetHeader";
 import { SetList } from "./SetList";
 import { SheetWindows, type SheetWindow } from "./SheetWindows";
 import { useSelection } from "./useSelection";
@@ -78,55 +76,16 @@ export function SheetPage() {
   return (
     <Flex {...drop.getRootProps()} height="100%" direction="column">
       <input {...drop.getInputProps({ "aria-label": "Picture files" })} />
-      <PageHeader>
-        <Brand to="/" title="Sequor">
-          contact sheet
-        </Brand>
-        <Flex flex="1" align="center" gap="12px" px="20px" minWidth="0">
-          <Text
-            as="h1"
-            fontSize="16px"
-            fontWeight="600"
-            truncate
-            title={contents.data?.description}
-          >
-            {contents.data?.name}
-          </Text>
-          <Text color="inkSoft" whiteSpace="nowrap">
-            {contents.data &&
-              (shown.length < groups.length
-                ? `${shown.length} of ${countWords(groups.length, "picture")}`
-                : countWords(groups.length, "picture"))}
-          </Text>
-          {set && (
-            <QuietButton
-              title="Rename, describe, order, merge, archive or throw away this set"
-              onClick={() => setWindow("set")}
-            >
-              The set…
-            </QuietButton>
-          )}
-        </Flex>
-        <Flex align="center" gap="8px" px="16px">
-          {groups.length > 0 && <Finding arrangement={arrangement} onChange={setArrangement} />}
-          {chosen.length < ids.length && (
-            <QuietButton height="30px" title="Ctrl A" onClick={() => selection.set(ids)}>
-              Choose all
-            </QuietButton>
-          )}
-          <Button
-            size="xs"
-            height="30px"
-            px="14px"
-            bg="verdigris"
-            color="onVerdigris"
-            onClick={drop.open}
-          >
-            Add pictures
-          </Button>
-          <SchemeButton />
-        </Flex>
-      </PageHeader>
+      <SheetHeader
+        set={contents.data}
+        shown={shown.length}
+        pictures={groups.length}
+        onSet={set && (() => setWindow("set"))}
+        arrangement={arrangement}
+        onArrange={setArrangement}
+        onChooseAll={chosen.length < ids.length ? () => selection.set(ids) : undefined}
+        onAdd={drop.open}
+      />
       {problem && problem !== dismissed && (
         <ProblemBar message={problem} onClose={() => setDismissed(problem)} />
       )}
@@ -177,27 +136,6 @@ export function SheetPage() {
         refresh={refresh}
       />
       {drop.isDragActive && <LetGo into={contents.data?.name ?? FIRST_SET} />}
-    </Flex>
-  );
-}
-
-/** Files are held over the sheet. */
-function LetGo({ into }: { into: string }) {
-  return (
-    <Flex
-      position="fixed"
-      inset="0"
-      bg="paper/85"
-      borderWidth="3px"
-      borderStyle="dashed"
-      borderColor="verdigris"
-      align="center"
-      justify="center"
-      zIndex="10"
-    >
-      <Text fontSize="20px" fontWeight="600">
-        Let go to add the pictures to {into}
-      </Text>
     </Flex>
   );
 }

@@ -36,7 +36,6 @@ const AT_ONCE = 2;
 const REFRESH_MS = 1000;
 const OPEN: Incoming["outcome"][] = ["waiting", "sending", "reading"];
 export const isOpen = ({ outcome }: Incoming): boolean => OPEN.includes(outcome);
-
 /** Files by a key that sorts as they came. */
 const kept = createStore("sequor-uploads", "files");
 /** Held by the window that goes on with what another one left. */

@@ -1,19 +1,17 @@
 /* All versions of a picture side by side at one height, with what each costs; new ones of other
    shapes. */
-import { Box, Flex, Image, Input, Text } from "@chakra-ui/react";
+import { Flex, Text } from "@chakra-ui/react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
-import { client, taken, type Edit, whole, type Version } from "../api/client";
+import { useNavigate, useParams } from "react-router";
+import { client, taken, type Edit, whole } from "../api/client";
 import { useOptions } from "../api/options";
 import { useKeys } from "../shared/keys";
 import { NotHere } from "../shared/NotHere";
 import { Page } from "../shared/Page";
 import { QuietButton } from "../shared/Part";
 import { countWords } from "../shared/times";
-import { Shape, useVersions } from "./VersionTabs";
-
-const HEIGHT_PX = 236;
+import { VersionCard } from "./VersionCard";
+import { useVersions } from "./VersionTabs";
 
 export function VersionsPage() {
   const id = Number(useParams().pictureId);
@@ -119,99 +117,5 @@ export function VersionsPage() {
         ))}
       </Flex>
     </Page>
-  );
-}
-
-interface CardProps {
-  version: Version;
-  here: boolean;
-  only: boolean;
-  onBin: () => void;
-  onKeepOnly: () => void;
-  onNamed: () => void;
-}
-
-function VersionCard({ version, here, only, onBin, onKeepOnly, onNamed }: CardProps) {
-  const width = Math.max((HEIGHT_PX * version.width) / version.height, 190);
-  return (
-    <Box
-      role="listitem"
-      aria-label={version.name}
-      bg="sheet"
-      borderWidth="1px"
-      borderColor={here ? "verdigris" : "rule"}
-      borderRadius="4px"
-      overflow="hidden"
-      style={{ width }}
-    >
-      <Link to={`/pictures/${version.id}`} aria-label={`Open ${version.name}`}>
-        <Flex bg="stage" height={`${HEIGHT_PX}px`} justify="center">
-          <Image src={version.thumbnail} alt="" height="100%" objectFit="contain" />
-        </Flex>
-      </Link>
-      <Box p="10px 12px">
-        <Flex align="center" gap="7px">
-          <Shape width={version.width} height={version.height} />
-          <NameField version={version} onNamed={onNamed} />
-        </Flex>
-        <Text fontFamily="mono" fontSize="11px" color="inkSoft" mt="5px" truncate>
-          {version.ratio}, {version.width} × {version.height} px
-        </Text>
-        <Text fontWeight="500">{version.cost_words}</Text>
-        <Text color="inkSoft" fontSize="12px" truncate>
-          {[version.turn_words, version.exports && countWords(version.exports, "export")]
-            .filter(Boolean)
-            .join(", ")}
-        </Text>
-        {!only && (
-          <Flex gap="6px" mt="8px" wrap="wrap">
-            <QuietButton title="The others go into the bin" onClick={onKeepOnly}>
-              Keep only this
-            </QuietButton>
-            <QuietButton onClick={onBin} aria-label={`Throw ${version.name} into the bin`}>
-              To the bin
-            </QuietButton>
-          </Flex>
-        )}
-      </Box>
-    </Box>
-  );
-}
-
-function NameField({ version, onNamed }: { version: Version; onNamed: () => void }) {
-  const [name, setName] = useState<string>();
-  const rename = useMutation({
-    mutationFn: (given: string) =>
-      taken(
-        client.PATCH("/api/pictures/{picture_id}/version", {
-          params: { path: { picture_id: version.id } },
-          body: { name: given },
-        }),
-      ),
-    onSettled: () => {
-      setName(undefined);
-      onNamed();
-    },
-  });
-  const keep = () => {
-    if (name !== undefined && name !== version.name) rename.mutate(name);
-    else setName(undefined);
-  };
-  return (
-    <Input
-      size="xs"
-      height="26px"
-      fontWeight="600"
-      fontSize="13px"
-      borderColor="transparent"
-      _hover={{ borderColor: "rule" }}
-      px="4px"
-      maxLength={60}
-      aria-label={`Name of ${version.name}`}
-      value={name ?? version.name}
-      onChange={(event) => setName(event.target.value)}
-      onBlur={keep}
-      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
-    />
   );
 }

@@ -1,7 +1,7 @@
 /* What there is to be said of the readings, and the line that would tell most. */
 import { Box, Button, Flex } from "@chakra-ui/react";
 import type { NoteWords } from "../../api/client";
-import type { Tool } from "../stage/useHand";
+import type { Tool } from "../stage/tools";
 import type { Acts, Bench } from "../useBench";
 
 /** A plain sentence about the readings, and what can be done about it. */

@@ -1,7 +1,7 @@
 /* What can be drawn on the picture, each with its key. */
 import { Button, Checkbox, Grid, Text } from "@chakra-ui/react";
 import { KIND_NAMES, KindSign } from "../stage/ReadingMark";
-import type { Tool } from "../stage/useHand";
+import type { Tool } from "../stage/tools";
 
 const TOOLS: { tool: Tool; key: string; name: string; title: string }[] = [
   { tool: "level", key: "L", name: KIND_NAMES.level, title: "A line that is level in reality" },

@@ -4,7 +4,7 @@ import { Button, chakra, Flex, Text } from "@chakra-ui/react";
 import { useOptions } from "../../api/options";
 import { SvgBox } from "../../shared/SvgBox";
 import { EditSlider } from "../EditSlider";
-import { useSize } from "../stage/useView";
+import { useSize } from "../../picture/useSize";
 import type { Bench } from "../useBench";
 import { AngleField, type Said } from "./AngleField";
 import { HoldButton } from "./HoldButton";

@@ -5,7 +5,7 @@ import { SvgBox } from "../../shared/SvgBox";
 import { AngleField, type Said } from "./AngleField";
 import { HoldButton } from "./HoldButton";
 import type { Bench } from "../useBench";
-import { useSize } from "../stage/useView";
+import { useSize } from "../../picture/useSize";
 import { useAxis, useTube } from "./useTube";
 
 const Tube = chakra("div");

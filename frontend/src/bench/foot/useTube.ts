@@ -5,7 +5,7 @@ import { useRef, useState, type KeyboardEvent } from "react";
 import { useOptions } from "../../api/options";
 import type { Axis } from "../../api/client";
 import { stepOf } from "../../shared/keys";
-import { clamp } from "../stage/geometry";
+import { clamp } from "../../picture/geometry";
 import type { Bench } from "../useBench";
 
 const FINE = 0.1;

@@ -1,10 +1,10 @@
 /* The pencil in the field book: one press has the picture read, and what it proposes stands below,
    to be inked or rubbed out. */
-import { Box, Button, Flex, Spinner, Text, VisuallyHidden } from "@chakra-ui/react";
-import type { PencilWords, ProposalOut, Want } from "../../api/client";
+import { Box, Button, Flex, Spinner, Text } from "@chakra-ui/react";
+import type { ProposalOut, Want } from "../../api/client";
 import { Choice, HeldButton, QuietButton } from "../../shared/Part";
-import { TURNS } from "../book/ReadingRows";
-import { KIND_NAMES, KindSign } from "../stage/ReadingMark";
+import { KIND_NAMES } from "../stage/ReadingMark";
+import { PencilRow } from "./PencilRow";
 import type { Pencil } from "./usePencil";
 
 export const WANTS: { value: Want; label: string }[] = [
@@ -135,80 +135,5 @@ export function PencilPart({ pencil, found, selected, onSelect }: Props) {
         </>
       )}
     </Box>
-  );
-}
-
-interface RowProps {
-  name: string;
-  kind: Parameters<typeof KindSign>[0]["kind"];
-  words: PencilWords;
-  lit: boolean;
-  onSelect: () => void;
-  onInk: () => void;
-  onRubOut: () => void;
-}
-
-function PencilRow({ name, kind, words, lit, onSelect, onInk, onRubOut }: RowProps) {
-  return (
-    <Flex
-      as="li"
-      aria-label={`Proposed ${name}`}
-      align="center"
-      gap="7px"
-      px="10px"
-      py="3px"
-      borderTopWidth="1px"
-      borderColor="ruleFaint"
-      bg={lit ? "highlight" : undefined}
-      onMouseEnter={onSelect}
-      onFocus={onSelect}
-    >
-      <KindSign kind={kind} />
-      <Box flex="1" minWidth="0">
-        <Flex fontFamily="mono" fontSize="11.5px" color="inkSoft" whiteSpace="nowrap">
-          <span>
-            {words.tilt}
-            {words.turning && <span aria-hidden>{TURNS[words.turning]}</span>}
-            <VisuallyHidden> {words.turning}</VisuallyHidden> {words.deviation}
-          </span>
-          <Text as="span" ml="auto" title="How much it counts among all">
-            {words.counts}
-          </Text>
-        </Flex>
-        <Text fontSize="11.5px" color="inkSoft" lineHeight="1.25" truncate title={words.reason}>
-          {words.reason}
-        </Text>
-      </Box>
-      <SmallButton label={`Ink ${name}`} onClick={onInk}>
-        ink
-      </SmallButton>
-      <SmallButton label={`Rub out ${name}`} onClick={onRubOut}>
-        rub out
-      </SmallButton>
-    </Flex>
-  );
-}
-
-function SmallButton({
-  label,
-  onClick,
-  children,
-}: {
-  label: string;
-  onClick: () => void;
-  children: string;
-}) {
-  return (
-    <QuietButton
-      size="2xs"
-      height="22px"
-      px="5px"
-      fontSize="11.5px"
-      flexShrink={0}
-      aria-label={label}
-      onClick={onClick}
-    >
-      {children}
-    </QuietButton>
   );
 }

@@ -5,8 +5,8 @@ import { useDrag } from "@use-gesture/react";
 import type { KeyboardEvent } from "react";
 import { arrow, stepOf } from "../../shared/keys";
 import type { Bench } from "../useBench";
-import { clamp, corners, mapped, polygon, type Matrix } from "./geometry";
-import { ProxyPicture } from "./ProxyPicture";
+import { clamp, corners, mapped, polygon, type Matrix } from "../../picture/geometry";
+import { ProxyPicture } from "../../picture/ProxyPicture";
 
 export type Showing = "shot" | "beside" | "divided" | "corrected";
 export const SHOWINGS: [Showing, string, string][] = [

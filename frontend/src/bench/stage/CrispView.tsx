@@ -2,7 +2,7 @@
    the moved picture. */
 import { chakra } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
-import { clamp, inverse, mapped, type Point } from "./geometry";
+import { clamp, inverse, mapped, type Point } from "../../picture/geometry";
 import type { Bench } from "../useBench";
 import type { View } from "./useView";
 

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { TAKES_KEYS, useKeys, within } from "../../shared/keys";
 import type { Framing, FrameTool } from "../frame/useFraming";
 import type { Bench } from "../useBench";
-import { corners, mapped, polygon, type Point } from "./geometry";
+import { corners, mapped, polygon, type Point } from "../../picture/geometry";
 import { BY_HAND } from "./useFrameHold";
 import type { View } from "./useView";
 

@@ -4,7 +4,7 @@ import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { givenUp } from "../../shared/images";
 import { SvgBox } from "../../shared/SvgBox";
-import { between, corners, distance, mapped, polygon, type Point } from "./geometry";
+import { between, corners, distance, mapped, polygon, type Point } from "../../picture/geometry";
 import { StageWords } from "./StageParts";
 import type { Bench } from "../useBench";
 import type { View } from "./useView";

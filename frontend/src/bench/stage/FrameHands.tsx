@@ -7,7 +7,7 @@ import { chakra } from "@chakra-ui/react";
 import type { GuideShape } from "../../api/client";
 import type { Framing } from "../frame/useFraming";
 import type { Bench } from "../useBench";
-import { corners, line, mapped, polygon, type Point } from "./geometry";
+import { corners, line, mapped, polygon, type Point } from "../../picture/geometry";
 import { DrawBox } from "./DrawBox";
 import { AimPoint, KeepBox } from "./FrameMarks";
 import { useFrameHold, type Handle } from "./useFrameHold";

@@ -4,7 +4,7 @@ import { useDrag } from "@use-gesture/react";
 import { useRef, type KeyboardEvent } from "react";
 import { arrow, stepOf } from "../../shared/keys";
 import type { Bench } from "../useBench";
-import { mapped, polygon, type Point } from "./geometry";
+import { mapped, polygon, type Point } from "../../picture/geometry";
 import { BY_HAND, STEP_PX } from "./useFrameHold";
 import type { View } from "./useView";
 

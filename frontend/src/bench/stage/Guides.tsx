@@ -5,7 +5,7 @@ import { useDrag } from "@use-gesture/react";
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import type { Direction } from "../../api/client";
 import { arrow, stepOf } from "../../shared/keys";
-import { clamp, inverse, mapped, type Point } from "./geometry";
+import { clamp, inverse, mapped, type Point } from "../../picture/geometry";
 import type { Bench } from "../useBench";
 import type { View } from "./useView";
 

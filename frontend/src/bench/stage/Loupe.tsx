@@ -2,7 +2,7 @@
    hand. */
 import { Box, chakra } from "@chakra-ui/react";
 import { SvgBox } from "../../shared/SvgBox";
-import { inverse, mapped, type Matrix, type Point } from "./geometry";
+import { inverse, mapped, type Matrix, type Point } from "../../picture/geometry";
 
 const Tile = chakra("img");
 const SIZE_PX = 168;

@@ -1,8 +1,8 @@
 /* How the picture bends, laid over it: the mesh, or by how much each part grows or shrinks. */
 import { Flex, Text } from "@chakra-ui/react";
 import { useOptions } from "../../api/options";
-import { cellsOf, type Grid } from "./laying";
-import { line, mapped, polygon, type Matrix, type Point } from "./geometry";
+import { cellsOf, type Grid } from "../../picture/laying";
+import { line, mapped, polygon, type Matrix, type Point } from "../../picture/geometry";
 
 export type Overlay = "off" | "mesh" | "stretch";
 export const OVERLAY_NAMES: Record<Overlay, string> = {

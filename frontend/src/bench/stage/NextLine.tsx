@@ -2,7 +2,7 @@
    nothing lies there yet. */
 import { chakra } from "@chakra-ui/react";
 import type { Solution } from "../../api/client";
-import { line, mapped, type Point } from "./geometry";
+import { line, mapped, type Point } from "../../picture/geometry";
 import type { View } from "./useView";
 
 const Line = chakra("g");

@@ -3,7 +3,7 @@
 import { chakra } from "@chakra-ui/react";
 import type { Kind } from "../../api/client";
 import { SvgBox } from "../../shared/SvgBox";
-import { between, line, type Point } from "./geometry";
+import { between, line, type Point } from "../../picture/geometry";
 
 export const KIND_NAMES: Record<Kind, string> = {
   level: "Level",

@@ -2,7 +2,7 @@
    only when it or the view of it changes. */
 import { chakra } from "@chakra-ui/react";
 import type { Kind } from "../../api/client";
-import { line, type Point } from "./geometry";
+import { line, type Point } from "../../picture/geometry";
 import { ReadingLine } from "./ReadingMark";
 
 const Handle = chakra("circle");

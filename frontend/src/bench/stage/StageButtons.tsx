@@ -3,33 +3,21 @@ import { Flex } from "@chakra-ui/react";
 import type { Desk } from "../useDesk";
 import type { Showing } from "./Compare";
 import { GRID_NAMES } from "./GridLines";
-import type { Guide } from "./Guides";
-import { OVERLAY_NAMES, type Overlay } from "./MeshOverlay";
+import { OVERLAY_NAMES } from "./MeshOverlay";
 import { StageButton } from "./StageParts";
+import type { Aids } from "./useAids";
 import type { View } from "./useView";
 
 interface Props {
   desk: Desk;
   showing: Showing;
   view: View;
-  power: number;
-  onPower: () => void;
-  onGuide: (direction: Guide["direction"]) => void;
-  /** What is laid over a picture that bends. */
-  overlay: Overlay | undefined;
-  onOverlay: () => void;
+  aids: Aids;
+  /** Whether the picture bends, so that its mesh can be laid over it. */
+  bends: boolean;
 }
 
-export function StageButtons({
-  desk,
-  showing,
-  view,
-  power,
-  onPower,
-  onGuide,
-  overlay,
-  onOverlay,
-}: Props) {
+export function StageButtons({ desk, showing, view, aids, bends }: Props) {
   const { grid, outline } = desk;
   const asShot = showing === "shot";
   return (
@@ -39,13 +27,13 @@ export function StageButtons({
         {!asShot && (
           <>
             <StageButton
-              onClick={() => onGuide("level")}
+              onClick={() => aids.addGuide("level")}
               label="Guide —"
               name="Add a level guide"
               title="A level guide that stands still: drag it onto the picture to hold it against a line"
             />
             <StageButton
-              onClick={() => onGuide("plumb")}
+              onClick={() => aids.addGuide("plumb")}
               label="Guide |"
               name="Add a plumb guide"
               title="A plumb guide that stands still: drag it onto the picture to hold it against a line"
@@ -62,16 +50,16 @@ export function StageButtons({
       <Flex position="absolute" right="12px" top="12px" gap="6px" align="center">
         {desk.step === "measure" && showing !== "beside" && (
           <StageButton
-            onClick={onPower}
-            label={`Loupe ${power}×`}
+            onClick={aids.nextPower}
+            label={`Loupe ${aids.power}×`}
             hint="M"
             title="How much the loupe magnifies while an end is in the hand (M)"
           />
         )}
-        {overlay && !asShot && (
+        {bends && !asShot && (
           <StageButton
-            onClick={onOverlay}
-            label={`Bending: ${OVERLAY_NAMES[overlay]}`}
+            onClick={aids.turnOverlay}
+            label={`Bending: ${OVERLAY_NAMES[aids.overlay]}`}
             hint="W"
             title="How the picture bends: the mesh, or by how much each part grows or shrinks (W)"
           />

@@ -1,7 +1,7 @@
 /* Small things on the stage: what to do next, the angle in the hand, a button. */
 import { Button, Text, type TextProps } from "@chakra-ui/react";
-import { clamp, line, type Point } from "./geometry";
-import type { Tool } from "./useHand";
+import { clamp, line, type Point } from "../../picture/geometry";
+import type { Tool } from "./tools";
 
 const BY_KEY = "Enter puts a line to move by keys.";
 

@@ -5,7 +5,7 @@ import { useDrag } from "@use-gesture/react";
 import { useRef, type KeyboardEvent } from "react";
 import { arrow, stepOf } from "../../shared/keys";
 import type { Bench } from "../useBench";
-import { distance, inverse, mapped, type Point } from "./geometry";
+import { distance, inverse, mapped, type Point } from "../../picture/geometry";
 import type { View } from "./useView";
 
 const Grip = chakra("path");

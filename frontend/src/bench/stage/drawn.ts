@@ -2,12 +2,10 @@
    hand where the hand is. */
 import type { SolvedReading } from "../../api/client";
 import type { Bench } from "../useBench";
-import { between, mapped, type Point } from "./geometry";
-import type { DrawnReading } from "./ReadingOnStage";
-import type { Settled } from "./useHand";
+import { between, mapped, type Point } from "../../picture/geometry";
+import type { DrawnReading, KeyedEnd } from "./ReadingOnStage";
+import type { Settled } from "./tools";
 import type { View } from "./useView";
-
-export type InHand = Settled;
 
 const PIECES = 16;
 
@@ -16,7 +14,7 @@ export interface Drawn extends DrawnReading {
   inPicture: Point[];
 }
 
-export function drawnReadings(bench: Bench, view: View, inHand: InHand | undefined): Drawn[] {
+export function drawnReadings(bench: Bench, view: View, inHand: Settled | undefined): Drawn[] {
   const hidden = new Set(
     bench.recipe.readings.filter((reading) => reading.hidden).map((reading) => reading.id),
   );
@@ -32,7 +30,7 @@ export function drawnReadings(bench: Bench, view: View, inHand: InHand | undefin
 function drawn(
   reading: SolvedReading,
   view: View,
-  inHand: InHand | undefined,
+  inHand: Settled | undefined,
   still: boolean,
 ): Drawn {
   const onStage = placed(reading, view, still);
@@ -111,4 +109,17 @@ export function sourcePointOf(
   const straight = bench.shown.lens.polynomial.every((c) => c === 0);
   if (view.seen === "as_shot" || (straight && view.seen === "undistorted")) return picture;
   return bench.solution.readings.find((reading) => reading.id === id)?.hand_points[end];
+}
+
+interface Looked extends KeyedEnd {
+  stage: Point;
+  picture: Point;
+}
+
+/** The end that the loupe follows, on the stage and in the picture. */
+export function lookedAt(end: KeyedEnd | undefined, readings: Drawn[]): Looked | undefined {
+  const reading = readings.find((other) => other.id === end?.id);
+  const stage = end && reading?.handles[end.end];
+  const picture = end && reading?.inPicture[end.end];
+  return end && stage && picture ? { ...end, stage, picture } : undefined;
 }

@@ -5,7 +5,7 @@ import { useRef, type KeyboardEvent } from "react";
 import type { Edit } from "../../api/client";
 import { arrow, stepOf } from "../../shared/keys";
 import type { Bench } from "../useBench";
-import type { Point } from "./geometry";
+import type { Point } from "../../picture/geometry";
 import type { View } from "./useView";
 
 /** Which edge or corner of a frame: (0, 0) is the whole of it. */

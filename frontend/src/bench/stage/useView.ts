@@ -1,7 +1,7 @@
 /* What part of the plane the stage shows: fitted, or zoomed and panned by hand. */
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import type { PictureState, Solution } from "../../api/client";
-import { laying, nearby, type Linear } from "./laying";
+import { laying, nearby, type Linear } from "../../picture/laying";
 import {
   clamp,
   fromRows,
@@ -12,7 +12,7 @@ import {
   translation,
   type Matrix,
   type Point,
-} from "./geometry";
+} from "../../picture/geometry";
 
 const MARGIN_PX = 26;
 const MAX_ZOOM = 32;
@@ -139,19 +139,4 @@ function useFrozen(value: number, frozen: boolean): number {
   const [kept, setKept] = useState(value);
   if (!frozen && kept !== value) setKept(value);
   return frozen ? kept : value;
-}
-
-export function useSize<T extends HTMLElement>() {
-  const ref = useRef<T>(null);
-  const [size, setSize] = useState({ width: 0, height: 0 });
-  useEffect(() => {
-    const element = ref.current;
-    if (!element) return;
-    const observer = new ResizeObserver(() =>
-      setSize({ width: element.clientWidth, height: element.clientHeight }),
-    );
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, []);
-  return [ref, size] as const;
 }

@@ -1,27 +1,28 @@
 /* Proposed lines on the picture: thin and broken where a reading in ink is solid, their signs
    hollow. */
 import { chakra } from "@chakra-ui/react";
-import type { ProposalOut, SolvedReading } from "../../api/client";
+import type { ProposalOut, SolvedReading } from "../api/client";
 import { between, line, type Point } from "./geometry";
-import type { View } from "./useView";
 
 const Line = chakra("g");
 
 interface Props {
   found: ProposalOut;
-  view: Pick<View, "seen" | "lay">;
+  asShot?: boolean;
+  /** Takes a point of the picture that is seen to where it is drawn. */
+  lay: (point: Point) => Point;
   lit?: string | undefined;
   previewed?: readonly SolvedReading[];
 }
 
-export function PencilLines({ found, view, lit, previewed }: Props) {
+export function PencilLines({ found, asShot, lay, lit, previewed }: Props) {
   return (
     <g pointerEvents="none" data-pencil>
       {found.proposal.readings.map(({ reading, straight }) => {
         // In a preview the picture is already as the proposal would have it.
         const solved = previewed?.find(({ id }) => id === reading.id)?.undistorted_points;
-        const ends = view.seen === "as_shot" ? reading.points : (solved ?? straight);
-        const points = ends.map((point) => view.lay(point as Point));
+        const ends = asShot ? reading.points : (solved ?? straight);
+        const points = ends.map((point) => lay(point as Point));
         const a = points[0] as Point;
         const b = points.at(-1) as Point;
         const path = line(points);

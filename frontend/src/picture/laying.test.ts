@@ -1,6 +1,6 @@
 /* Laying the picture by what the server sends, with grids of which the answer is known. */
 import { expect, test } from "vitest";
-import type { Solution } from "../../api/client";
+import type { Solution } from "../api/client";
 import type { Point } from "./geometry";
 import { cellsOf, laying, nearby } from "./laying";
 

@@ -1,20 +1,19 @@
 /* All exports, across pictures: how far they are, take them, make them again, clear them. */
-import { Box, Checkbox, Flex, Link as Anchor, Text } from "@chakra-ui/react";
+import { Box, Link as Anchor, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { useNavigate } from "react-router";
 import { client, taken, type ExportList, type ExportState } from "../api/client";
 import { useKeys } from "../shared/keys";
 import { Page } from "../shared/Page";
 import { QuietButton } from "../shared/Part";
-import { countWords, timeWords } from "../shared/times";
-import { ThinBar } from "../shared/ThinBar";
+import { countWords } from "../shared/times";
+import { busy, ExportRow } from "./ExportRow";
 
 const POLL_MS = 500;
 const MOST = 500;
 /** Every so often the whole list is asked for: others may have cleared some. */
 const WHOLE_EVERY = 20;
-const busy = (item: ExportState) => item.state === "queued" || item.state === "running";
 
 export function ExportsPage() {
   const queries = useQueryClient();
@@ -139,79 +138,4 @@ async function withChanges(known: ExportState[]): Promise<ExportList> {
   const changed = new Set(exports.map(({ id }) => id));
   const all = [...exports, ...known.filter(({ id }) => !changed.has(id))];
   return { exports: all.sort((a, b) => b.id - a.id) };
-}
-
-interface RowProps {
-  item: ExportState;
-  chosen: boolean;
-  onChoose: (on: boolean) => void;
-  onAgain: () => void;
-  onCancel: () => void;
-}
-
-function ExportRow({ item, chosen, onChoose, onAgain, onCancel }: RowProps) {
-  const from = item.version_name ? `${item.picture_name}, ${item.version_name}` : item.picture_name;
-  return (
-    <Flex
-      role="listitem"
-      aria-label={item.file_name}
-      align="center"
-      gap="14px"
-      px="20px"
-      py="9px"
-      borderBottomWidth="1px"
-      borderColor="ruleFaint"
-    >
-      <Checkbox.Root
-        size="sm"
-        checked={chosen}
-        onCheckedChange={(change) => onChoose(change.checked === true)}
-      >
-        <Checkbox.HiddenInput aria-label={`Choose ${item.file_name}`} />
-        <Checkbox.Control
-          borderColor="inkSoft"
-          _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
-        />
-      </Checkbox.Root>
-      <Box flex="1" minWidth="0">
-        <Text fontWeight="600" truncate>
-          {item.file_name}
-        </Text>
-        <Text color="inkSoft" fontSize="12px" truncate>
-          from <Link to={`/pictures/${item.picture_id}`}>{from}</Link> in {item.set_name}, after “
-          {item.entry_what}”
-        </Text>
-      </Box>
-      <Box width="320px" flexShrink={0}>
-        {busy(item) ? (
-          <ThinBar label={`Progress of ${item.file_name}`} share={item.progress} />
-        ) : (
-          <Text color={item.state === "failed" ? "brick" : "ink"} fontSize="12px">
-            {item.words}
-          </Text>
-        )}
-        <Text color="inkSoft" fontSize="11px" fontFamily="mono">
-          {timeWords(item.created_at)}
-        </Text>
-      </Box>
-      <Flex gap="6px" width="150px" justify="flex-end" flexShrink={0}>
-        {busy(item) ? (
-          <QuietButton onClick={onCancel}>Cancel</QuietButton>
-        ) : (
-          <>
-            {item.state === "done" && (
-              <QuietButton asChild>
-                <Anchor href={`/api/exports/${item.id}/file`} download={item.file_name}>
-                  Take
-                </Anchor>
-              </QuietButton>
-            )}
-            <QuietButton title="From the same entry, in the same way" onClick={onAgain}>
-              Again
-            </QuietButton>
-          </>
-        )}
-      </Flex>
-    </Flex>
-  );
 }

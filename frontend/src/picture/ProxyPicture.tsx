@@ -2,7 +2,7 @@
    a matrix. */
 import { chakra } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
-import type { PictureState, Solution } from "../../api/client";
+import type { PictureState, Solution } from "../api/client";
 import { BentPicture, canDrawBent } from "./BentPicture";
 import { laying } from "./laying";
 import {

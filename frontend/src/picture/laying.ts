@@ -1,7 +1,7 @@
 /* Where the server lays the undistorted picture: by a homography and, where the picture bends, by
    the grid that comes with it, with straight lines between its places. What bends and how far is
    the server's alone. */
-import type { Solution } from "../../api/client";
+import type { Solution } from "../api/client";
 import { clamp, fromRows, inverse, mapped, type Point } from "./geometry";
 
 export type Grid = NonNullable<Solution["bend"]>["grid"];

@@ -1,22 +1,10 @@
 /* A picture in its frame, as large as a pane allows. */
 import { Box } from "@chakra-ui/react";
 import type { ReactNode } from "react";
-import { laying } from "../bench/stage/laying";
-import {
-  fromRows,
-  mapped,
-  product,
-  scaling,
-  translation,
-  type Point,
-} from "../bench/stage/geometry";
-import { ProxyPicture, type Shot } from "../bench/stage/ProxyPicture";
-import { useSize } from "../bench/stage/useView";
-
-export interface Size {
-  width: number;
-  height: number;
-}
+import { laying } from "./laying";
+import { fromRows, mapped, product, scaling, translation, type Point } from "./geometry";
+import { ProxyPicture, type Shot } from "./ProxyPicture";
+import { useSize, type Size } from "./useSize";
 
 /** One of several parts of a stage, each with a name. */
 export function Pane({ name, children }: { name: string; children: (size: Size) => ReactNode }) {

@@ -1,0 +1,92 @@
+/* What is drawn over the picture: the frame's veil and outline, the grid, what was measured, the
+   frame's hands, the guides. */
+import type { ReactNode } from "react";
+import { useOptions } from "../../api/options";
+import { corners, mapped, polygon, type Point } from "../../picture/geometry";
+import type { Size } from "../../picture/useSize";
+import { SvgBox } from "../../shared/SvgBox";
+import type { Bench } from "../useBench";
+import type { Desk } from "../useDesk";
+import { ShotOutline, type Showing } from "./Compare";
+import { FrameHands } from "./FrameHands";
+import { GridLines } from "./GridLines";
+import { Guides } from "./Guides";
+import { MeshOverlay } from "./MeshOverlay";
+import { FrameVeil } from "./StageParts";
+import type { Aids } from "./useAids";
+import type { View } from "./useView";
+
+/** How much of what lies outside the frame is veiled where the frame is not in hand. */
+const OUTSIDE_DIM = 0.66;
+
+interface Props {
+  bench: Bench;
+  desk: Desk;
+  view: View;
+  size: Size;
+  showing: Showing;
+  aids: Aids;
+  onFramed: (held: boolean) => void;
+  /** What was measured. */
+  children: ReactNode;
+}
+
+export function OverPicture({ bench, desk, view, size, showing, aids, onFramed, children }: Props) {
+  const { guides: compositions } = useOptions();
+  const asShot = showing === "shot";
+  const divided = showing === "divided";
+  const placing = desk.step === "frame";
+  const { frame, bend, frame_source, outline } = bench.shown;
+  const framed = asShot
+    ? frame_source.map(view.toStage)
+    : corners(frame.x, frame.y, frame.width, frame.height).map((p) => mapped(view.plane, p));
+  return (
+    <SvgBox
+      position="absolute"
+      inset="0"
+      width="100%"
+      height="100%"
+      fill="none"
+      pointerEvents={divided ? "none" : undefined}
+    >
+      <FrameVeil
+        frame={polygon(framed)}
+        size={size}
+        dim={asShot || divided ? 0 : placing ? desk.framing.dim : OUTSIDE_DIM}
+        dashed={asShot}
+      />
+      {desk.outline && !asShot && <ShotOutline asShot={view.asShot} file={bench.state.file} />}
+      <GridLines grid={desk.grid} width={size.width} height={size.height} />
+      {!divided && children}
+      {!asShot && !divided && (
+        <>
+          {bend && (
+            <MeshOverlay
+              grid={bend.grid}
+              plane={view.plane}
+              outline={outline as Point[]}
+              overlay={aids.overlay}
+            />
+          )}
+          {placing && (
+            <FrameHands
+              bench={bench}
+              view={view}
+              framing={desk.framing}
+              guides={compositions}
+              size={size}
+              onHold={onFramed}
+            />
+          )}
+          <Guides
+            guides={aids.guides}
+            onChange={aids.setGuides}
+            bench={bench}
+            view={view}
+            size={size}
+          />
+        </>
+      )}
+    </SvgBox>
+  );
+}

@@ -1,0 +1,68 @@
+/* What a drag on the stage takes into the hand, and what of it the server is asked for. */
+import { distance, type Point } from "../../picture/geometry";
+import type { Bench } from "../useBench";
+import type { Desk } from "../useDesk";
+import { newId, type Hold } from "./tools";
+import type { useClicked } from "./useClicked";
+import type { View } from "./useView";
+
+/** A shorter drag was a click. */
+const MIN_DRAG_PX = 6;
+
+interface Hands {
+  bench: Bench;
+  view: View;
+  desk: Desk;
+  clicked: ReturnType<typeof useClicked>;
+}
+
+export function byPointer({ bench, view, desk, clicked }: Hands) {
+  const { acts } = bench;
+  const { seen, zoom } = view;
+  const { tool, fitting } = desk;
+  const measuring = desk.step === "measure";
+
+  const begin = (target: Element, xy: [number, number], panning: boolean): Hold | undefined => {
+    if (panning) return { what: "pan", from: view.at(xy), before: { zoom, pan: view.pan } };
+    desk.say(undefined);
+    const at = view.fromStage(view.at(xy));
+    const handle = target.closest<SVGElement>("[data-end]");
+    if (handle && !clicked.clicking) {
+      const id = handle.dataset.reading as string;
+      desk.select(id);
+      return { what: "end", id, end: Number(handle.dataset.end), at };
+    }
+    if (tool && measuring) {
+      if (tool !== "rectangle" && tool !== "trace" && !clicked.clicking)
+        return { what: "draw", id: newId(), kind: tool, points: [at, at] };
+      clicked.click(at);
+    } else desk.select(target.closest<SVGElement>("[data-line]")?.dataset.line);
+    return undefined;
+  };
+
+  const move = (now: Hold, xy: [number, number]): Hold => {
+    if (now.what === "pan") {
+      view.zoomFrom(now.before, 1, now.from, view.at(xy));
+      return now;
+    }
+    const at = view.fromStage(view.at(xy));
+    if (now.what === "end") {
+      acts.draft(
+        { do: "move_point", id: now.id, point: now.end, to: at, seen, zoom, refit: true },
+        { still: true },
+      );
+      return { ...now, at };
+    }
+    const points: [Point, Point] = [now.points[0], at];
+    if (longEnough(points))
+      acts.draft(
+        { do: "draw_reading", id: now.id, kind: now.kind, points, seen, zoom, fit: fitting },
+        { still: true },
+      );
+    return { ...now, points };
+  };
+
+  const longEnough = ([a, b]: [Point, Point]) => distance(a, b) * zoom >= MIN_DRAG_PX;
+
+  return { begin, move, longEnough };
+}
