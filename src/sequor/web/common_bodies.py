@@ -1,5 +1,6 @@
 """Bodies that several resources share, and what every address may answer."""
 
+import functools
 from http import HTTPStatus
 from typing import Annotated, Any
 
@@ -16,6 +17,12 @@ class Body(BaseModel):
     """Base of every body: unknown fields are refused."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    @classmethod
+    @functools.cache
+    def model_json_schema(cls, *given: Any, **named: Any) -> dict[str, Any]:  # type: ignore[override]
+        """The schema as pydantic makes it, once: every address that answers with it asks for it."""
+        return super().model_json_schema(*given, **named)
 
 
 class SetPath(BaseModel):
