@@ -17,10 +17,10 @@ from typing import cast
 
 from sequor.core.errors import Cancelled, UnusableInput
 from sequor.making.warm_up import compile_all, compiled_before
+from sequor.services.curating import tidy_regularly
 from sequor.services.demo import load_demo
 from sequor.services.engine import engine_for
 from sequor.services.housekeeping import tidy
-from sequor.services.keeping import keep_house
 from sequor.services.originals import verify
 from sequor.settings import Settings
 from sequor.starting import parse, set_up_log, settings_here
@@ -148,7 +148,7 @@ def _warm(context: Context) -> None:
             time.sleep(_AGAIN_S)
     for hour in itertools.count():
         try:
-            keep_house(context.resources)
+            tidy_regularly(context.resources)
             if hour % _VERIFY_EVERY == 0:
                 verify(context.resources)
         except Exception as problem:  # another time; or the server is being stopped

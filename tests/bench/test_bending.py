@@ -120,7 +120,7 @@ def pictures() -> dict[str, np.ndarray]:
     for name in OPEN:
         path = OPEN_PICTURES / name
         if path.exists():
-            found[name] = cv2.imread(str(path))[:, :, ::-1]
+            found[name] = np.asarray(cv2.imread(str(path)), np.uint8)[:, :, ::-1]
     found["astronaut"] = skimage.data.astronaut()
     found["rocket"] = skimage.data.rocket()
     found["coffee"] = skimage.data.coffee()

@@ -3,6 +3,8 @@
 import subprocess
 import sys
 import time
+from collections.abc import Callable
+from typing import TypeVar
 
 import cv2
 import numpy as np
@@ -17,8 +19,10 @@ from tests.bench.targets import Measured, hold_to
 from tests.conftest import ROOT
 from tests.core.test_fill import filled, inpainted, likeness, photograph_of, wedges
 
+T = TypeVar("T")
 
-def seconds(work) -> tuple[float, object]:  # type: ignore[no-untyped-def]
+
+def seconds(work: Callable[[], T]) -> tuple[float, T]:
     start = time.perf_counter()
     result = work()
     return time.perf_counter() - start, result

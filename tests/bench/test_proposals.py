@@ -61,7 +61,7 @@ class Beside:
                 found = self.own.detect(grey)
                 return (found[0].reshape(-1, 1, 4), *found[1:])
 
-        cv2.createLineSegmentDetector = Reshaped
+        cv2.createLineSegmentDetector = Reshaped  # type: ignore[assignment]
         try:
             start = time.perf_counter()
             self.points = self.detect.find_vps(cv2.cvtColor(made.pixels, cv2.COLOR_RGB2BGR))
@@ -126,12 +126,12 @@ def test_two_hundred_fronts_and_streets() -> None:
     ratio = float(np.median(times) / np.median(their_times))
     print(f"time: {np.median(times):.2f} s, beside {np.median(their_times):.2f} s")
     assert wrong.mean() <= 0.01
-    for axis, row, median, high in zip(AXES, rows, MEDIAN, WORST, strict=True):
-        assert row[0] < median, axis
-        assert row[1] < high, axis
-        assert row[0] < row[2], axis
-        assert row[1] < row[3], axis
-        assert 0.93 <= row[4] <= 0.985, axis
+    for axis, judged, median, high in zip(AXES, rows, MEDIAN, WORST, strict=True):
+        assert judged[0] < median, axis
+        assert judged[1] < high, axis
+        assert judged[0] < judged[2], axis
+        assert judged[1] < judged[3], axis
+        assert 0.93 <= judged[4] <= 0.985, axis
     hold_to(Measured("reading a scene against lu-vp-detect", ratio, 1.0))
 
 

@@ -56,10 +56,10 @@ def coverage(
         photo = PhotoFacts(width=W, height=H, focal35_mm=focal if known else None)
         for axis, inside in covered(solve(photo, Recipe(readings=readings)), stance).items():
             counts[axis].append(inside)
-    for axis, inside in counts.items():
-        if len(inside) > SETS / 10:
-            share = 100 * float(np.mean(inside))
-            tell(Measured(f"{what}, {axis} ({len(inside)} told)", share, 93, "%", at_least=True))
+    for axis, told in counts.items():
+        if len(told) > SETS / 10:
+            share = 100 * float(np.mean(told))
+            tell(Measured(f"{what}, {axis} ({len(told)} told)", share, 93, "%", at_least=True))
 
 
 def test_coverage() -> None:

@@ -62,10 +62,16 @@ def test_what_is_no_angle_is_refused_in_words(text: str) -> None:
     assert str(refused.value).endswith(".")
 
 
-@pytest.mark.parametrize("typed", ["1.33", "-1.33", "+1.33"])
 @pytest.mark.parametrize("known", [1.3, -1.3])
-def test_a_bare_number_never_doubles_a_known_tilt(typed: str, known: float) -> None:
-    assert parse_tilt(typed, known).tilt_deg == math.copysign(1.33, known)
+def test_a_bare_number_never_doubles_a_known_tilt(known: float) -> None:
+    assert parse_tilt("1.33", known).tilt_deg == math.copysign(1.33, known)
+
+
+@pytest.mark.parametrize("known", [1.3, -1.3, 0.0])
+@pytest.mark.parametrize(("typed", "meant"), [("-2", -2.0), ("+2", 2.0)])
+def test_a_sign_that_is_typed_is_meant(typed: str, meant: float, known: float) -> None:
+    found = parse_tilt(typed, known)
+    assert (found.tilt_deg, found.taken_from) == (meant, "sign")
 
 
 def test_words_win_over_the_known_tilt() -> None:
@@ -91,7 +97,7 @@ def test_undirected_angles_wrap_into_half_a_turn() -> None:
     assert wrap_axial(math.pi - 0.1) == pytest.approx(-0.1)
 
 
-@pytest.mark.parametrize("typed", ["1.33", "1.33 cw", "-1.33"])
+@pytest.mark.parametrize("typed", ["1.33", "1.33 cw", "+1.33"])
 def test_typing_the_tilt_that_was_read_levels_the_picture(typed: str) -> None:
     fall = 5000 * math.tan(math.radians(1.33))
     read = Recipe(readings=(line("level", 500, 2000, 5500, 2000 + fall),), trim=Trim(roll_deg=0.4))

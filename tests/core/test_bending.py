@@ -737,7 +737,7 @@ def test_what_lies_nowhere_does_no_harm(lens: LensChoice) -> None:
     same = solve(PHOTO, recipe.model_copy(update={"bend": like}))
     assert found.bend.max_stretch == pytest.approx(same.bend.max_stretch if same.bend else 0)
     with pytest.raises(UnusableInput, match="outside the picture"):
-        apply(KeepStill(corners=((9000, 0), (9900, 99))), recipe, PHOTO)
+        apply(KeepStill(opposite=((9000, 0), (9900, 99))), recipe, PHOTO)
 
 
 @pytest.mark.parametrize("turn", [90, -90, 180, 92])
@@ -797,7 +797,7 @@ def test_lines_and_marks_are_drawn_where_their_pixels_are() -> None:
     assert len(drawn) > 10
     ends = found.warp.to_corrected(np.array(reading.points))
     assert np.array(found.readings[0].corrected_hand_points) == pytest.approx(ends, abs=1e-9)
-    assert np.array(found.marks.keep_corners) == pytest.approx(
+    assert np.array(found.marks.keep_vertices) == pytest.approx(
         found.warp.to_corrected(
             np.array([[900, 500], [1900, 500], [1900, 1500], [900, 1500]], dtype=float)
         )

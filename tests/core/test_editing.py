@@ -2,6 +2,7 @@
 
 import math
 import re
+from typing import Any
 
 import numpy as np
 import pytest
@@ -43,7 +44,7 @@ def test_every_edit_has_a_rule_and_a_name_in_the_ledger() -> None:
     for kind in kinds:
         edit = kind.model_construct(
             **{"axis": "roll", "part": "roll", "source": "none", "method": "mirror", "ratio": "3:2"}
-            | {"size": None, "corners": None, "handle": (0, 0), "kind": "level", "share": 0.5}
+            | {"size": None, "opposite": None, "handle": (0, 0), "kind": "level", "share": 0.5}
             | {"keep": True, "another": False, "leave": None}
             | {"active": True, "shown": True, "serves_as": None, "focal35_mm": None}
             | {"candidate": FillCandidate(), "readings": (), "becomes": "straight"}
@@ -51,7 +52,7 @@ def test_every_edit_has_a_rule_and_a_name_in_the_ledger() -> None:
         assert edit.words().strip()
 
 
-SAID_AGAIN = {
+SAID_AGAIN: dict[str, tuple[dict[str, Any], dict[str, Any]]] = {
     "turn_by": ({"axis": "roll", "deg": 1.5}, {"axis": "roll", "deg": -0.3}),
     "nudge_point": (
         {"id": "a", "point": 0, "by": (3, -2)},
@@ -90,7 +91,7 @@ def test_an_edit_that_joins_the_one_before_it_leads_where_both_would(kind: type[
         a, b = first[joins.adds], second[joins.adds]
         together[joins.adds] = np.add(a, b).tolist()
     start = done(
-        LEVEL, e.KeepBox(corners=((100, 400), (500, 900))), e.AimAt(point=(700, 600)),
+        LEVEL, e.KeepBox(opposite=((100, 400), (500, 900))), e.AimAt(point=(700, 600)),
     )  # fmt: skip
     one_by_one = done(kind(**first), kind(**second), recipe=start)
     assert done(kind(**together), recipe=start) == one_by_one
@@ -179,7 +180,7 @@ def test_a_typed_angle_is_what_the_picture_was_tilted_by(text: str, roll_deg: fl
 
 def test_points_move_with_the_corner_that_they_are() -> None:
     corners = ((900.0, 600.0), (2100.0, 610.0), (2090.0, 1400.0), (905.0, 1390.0))
-    recipe = done(e.PlaceRectangle(group="w", corners=corners))
+    recipe = done(e.PlaceRectangle(group="w", vertices=corners))
     assert [reading.kind for reading in recipe.readings] == ["level", "plumb"] * 2
     moved = done(e.MovePoint(id="w-0", point=0, to=(890, 590), zoom=2), recipe=recipe)
     assert sum((890, 590) in reading.points for reading in moved.readings) == 2
@@ -254,7 +255,7 @@ def test_the_shape_of_the_frame() -> None:
 
 
 def test_a_box_to_keep_and_a_point_to_aim_at() -> None:
-    recipe = done(e.ChooseRatio(ratio="1:1"), e.KeepBox(corners=((500, 900), (100, 400))))
+    recipe = done(e.ChooseRatio(ratio="1:1"), e.KeepBox(opposite=((500, 900), (100, 400))))
     frame = solve(PHOTO, recipe).frame
     assert frame.x <= 100 + 1
     smaller = done(
@@ -266,7 +267,7 @@ def test_a_box_to_keep_and_a_point_to_aim_at() -> None:
     assert crossed
     assert (crossed.left, crossed.top) == (496, 896)
     with pytest.raises(UnusableInput, match="too small"):
-        done(e.KeepBox(corners=((5, 5), (6, 400))))
+        done(e.KeepBox(opposite=((5, 5), (6, 400))))
     aimed = done(
         e.AimAt(point=(1300, 900), guide="golden"), e.ChangeAim(meets="line"),
         e.MoveAim(to=(1250, 900)), recipe=done(e.ChooseRatio(ratio="4:3")),
@@ -312,7 +313,7 @@ def test_what_is_filled_how_and_from_where() -> None:
     recipe = done(
         e.AllowFill(allowance=1), e.FillWith(method="colour"), e.ChooseColour(colour="#102030"),
         e.ChooseCandidate(corner=2, candidate=FillCandidate(style="calm")),
-        e.AvoidBox(corners=((10, 10), (400, 300))),
+        e.AvoidBox(opposite=((10, 10), (400, 300))),
     )  # fmt: skip
     fill = recipe.fill
     assert (fill.allowance, fill.method, fill.colour) == (1, "colour", "#102030")

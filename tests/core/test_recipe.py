@@ -21,7 +21,7 @@ def test_a_recipe_of_version_1_gives_the_solution_that_was_recorded(file: Path) 
         PhotoFacts.model_validate(kept["photo"]),
         Recipe.model_validate(kept["recipe"]),
     )
-    assert recipe.version == 4
+    assert recipe.version == 5
     found = solve(photo, recipe).model_dump()
     recorded = kept["solved"]
     assert recorded.keys() >= {"homography", "frame", "kept_fraction"}
@@ -47,7 +47,7 @@ def test_seeds_of_version_1_are_the_candidates_that_they_stood_for() -> None:
 @pytest.mark.parametrize(
     "bad",
     [
-        {"version": 5},
+        {"version": 6},
         {"version": 1, "corners": {"seeds": ["one"] * 4}},
         {"version": 2, "corners": {"allowance": 1}},
         {"version": 2, "bow": {"k1": 0.1}},

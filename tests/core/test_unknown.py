@@ -189,8 +189,8 @@ def test_a_focal_length_that_no_lens_has_is_not_offered() -> None:
         line("level", 1405.6, 491.0, 2089.9, 481.2, id="c"),
         line("level", 988.7, 1268.6, 1731.2, 1361.4, id="d"),
     )
-    lines = tuple(one.model_copy(update={"sigma_px": NOISE_PX}) for one in lines)
-    assert solve(_with(24), Recipe(readings=lines)).focal.estimate35_mm is None
+    placed = tuple(one.model_copy(update={"sigma_px": NOISE_PX}) for one in lines)
+    assert solve(_with(24), Recipe(readings=placed)).focal.estimate35_mm is None
 
 
 def test_no_number_is_made_of_nothing() -> None:
@@ -327,11 +327,26 @@ def test_a_roll_that_no_line_has_is_said() -> None:
         line("plumb", 1845.8, 1115.9, 1867.7, 777.2, id="b"),
         line("level", 593.1, 415.1, 1105.8, 428.5, id="c"),
     )
-    (note,) = notes_of(photo, Recipe(readings=lines), "none of its lines is")
-    assert "0.97° clockwise to 3.70° clockwise" in note.text
+    recipe = Recipe(readings=lines)
+    (note,) = notes_of(photo, recipe, "none of its lines is")
+    assert note.outcomes
+    # Truth: 1.50 clockwise. What it would be if one of them really slopes is said and offered: the
+    # post of the old house does, by 2 degrees and more.
+    crooked = note.offers[0]
+    assert crooked.edit.ids == ("b",)
+    assert crooked.label == "Reading 2 really slopes"
+    believed = apply(crooked.edit, recipe, photo)
+    roll = solve(photo, believed).stance.roll
+    assert abs(roll.applied_deg + 1.5) < 1.96 * roll.sigma_deg
+    told = f"If reading 2 really slopes, the picture is tilted {-roll.applied_deg:.2f}° clockwise"
+    assert told in note.text
+    assert not notes_of(photo, believed, "none of its lines is")
+    # It stays, is measured and listed: it really slopes.
+    sloping = solve(photo, believed).readings[1]
+    assert (sloping.kind, round(sloping.residual_deg, 1)) != ("plumb", 0.0)
     # Uprights on both sides of the middle say it themselves.
-    lines = (plumb_at(600, 1000, -1.0, id="a"), plumb_at(2400, 1000, 3.70, id="b"))
-    assert not notes_of(_with(35), Recipe(readings=lines), "none of its lines is")
+    beside = (plumb_at(600, 1000, -1.0, id="a"), plumb_at(2400, 1000, 3.70, id="b"))
+    assert not notes_of(_with(35), Recipe(readings=beside), "none of its lines is")
 
 
 def plumb_at(x: float, y: float, tilt_deg: float, **more: str) -> Reading:

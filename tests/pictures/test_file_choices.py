@@ -47,7 +47,7 @@ def packet_of(out: Image.Image) -> str:
     xmp = (
         out.info.get("xmp")
         or out.info.get("XML:com.adobe.xmp")
-        or (out.tag_v2.get(700) if out.format == "TIFF" else b"")
+        or getattr(out, "tag_v2", {}).get(700)
         or b""
     )
     return xmp if isinstance(xmp, str) else xmp.decode()

@@ -78,7 +78,8 @@ class Canvas:
     def finished(self, random: np.random.Generator) -> np.ndarray:
         """The picture as a sensor saw it."""
         small = cv2.resize(self.pixels, self.size, interpolation=cv2.INTER_AREA).astype(np.float32)
-        small = cv2.GaussianBlur(small, (0, 0), random.uniform(0.5, 1.1))
+        blurred = cv2.GaussianBlur(small, (0, 0), random.uniform(0.5, 1.1))
+        small = np.asarray(blurred, np.float32)
         grain = random.standard_normal(small.shape, np.float32)
         noisy = small + grain * random.uniform(1.0, 6.0) * np.sqrt(0.3 + small / 255)
         return np.clip(np.round(noisy), 0, 255).astype(np.uint8)

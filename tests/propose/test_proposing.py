@@ -147,14 +147,15 @@ def test_only_pictures_that_a_lens_bends_propose_traces() -> None:
 
 def empty(kind: str) -> Pixels:
     random = np.random.default_rng(1)
-    return {
+    made: dict[str, Pixels] = {
         "blank": np.full((400, 600, 3), 128, np.uint8),
         "noise": random.integers(0, 256, (800, 1200, 3), dtype=np.uint8),
         "40 x 40": random.integers(0, 256, (40, 40, 3), dtype=np.uint8),
         "one pixel": np.zeros((1, 1, 3), np.uint8),
         "a strip": np.zeros((2, 3000, 1), np.uint8),
         "grey, 16 bit": random.integers(0, 65536, (300, 400, 1), dtype=np.uint16),
-    }[kind]
+    }
+    return made[kind]
 
 
 @pytest.mark.parametrize(

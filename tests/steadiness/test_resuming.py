@@ -31,7 +31,7 @@ def test_exports_are_begun_again_after_a_start_that_failed(
         reader=SimpleNamespace(start=lambda: done.append("read")),
     )
     monkeypatch.setattr(serve, "compiled_before", lambda: True)
-    monkeypatch.setattr(serve, "keep_house", lambda resources: done.append("tidy"))
+    monkeypatch.setattr(serve, "tidy_regularly", lambda resources: done.append("tidy"))
     monkeypatch.setattr(serve, "verify", lambda resources: done.append("verify"))
     monkeypatch.setattr(serve, "time", SimpleNamespace(sleep=sleep))
     with pytest.raises(Over):

@@ -6,8 +6,9 @@ from pathlib import Path
 
 import pytest
 
+from sequor.store.failures import DatabaseProblem
 from sequor.store.files import FileStore, write_whole
-from sequor.store.mariadb import DatabaseProblem, PrivateServer, free_port
+from sequor.store.mariadb import PrivateServer, free_port
 
 
 def test_an_original_is_kept_once_by_its_content(tmp_path: Path) -> None:
@@ -16,7 +17,7 @@ def test_an_original_is_kept_once_by_its_content(tmp_path: Path) -> None:
     for _ in range(2):
         with store.incoming(io.BytesIO(content)) as (received, sha256):
             assert sha256 == hashlib.sha256(content).hexdigest()
-            kept = store.keep_original(received, sha256)
+            kept = store.store_original(received, sha256)
     assert kept.read_bytes() == content
     assert kept.stat().st_mode & 0o222 == 0
     assert [p for p in tmp_path.rglob("*") if p.is_file()] == [kept]

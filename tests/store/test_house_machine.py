@@ -15,12 +15,13 @@ from hypothesis.stateful import (
     rule,
     run_state_machine_as_test,
 )
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine, delete, select, update
 
 from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.recipe import PhotoFacts, Recipe, Trim
-from sequor.store import history, keeping, ledger, library, versions
+from sequor.store import curating, history, ledger, library, versions
 from sequor.store.database import Sessions, sessions
+from sequor.store.failures import Stale
 from sequor.store.models import LedgerEntry, Picture
 from tests.store.test_ledger import original
 
@@ -60,15 +61,15 @@ def machine(store: Sessions) -> type[RuleBasedStateMachine]:
             with store.begin() as session:
                 for model in (LedgerEntry, Picture):
                     if model is LedgerEntry:
-                        session.execute(Picture.__table__.update().values(head_id=None))
-                        session.execute(LedgerEntry.__table__.update().values(parent_id=None))
-                    session.execute(model.__table__.delete())
+                        session.execute(update(Picture).values(head_id=None))
+                        session.execute(update(LedgerEntry).values(parent_id=None))
+                    session.execute(delete(model))
                 sets = library.list_sets(session)
                 self.set_id = sets[0][0].id if sets else library.create_set(session, "House").id
             self.count = 0
 
         def add_to_model(self, session, picture: Picture) -> int:
-            entries = keeping.ledger_entries(session, picture.id)
+            entries = curating.ledger_entries(session, picture.id)
             self.model.pictures[picture.id] = Modelled(
                 {entry.id: (entry.parent_id, entry.roll_deg) for entry in entries}, picture.head.id
             )
@@ -155,7 +156,7 @@ def machine(store: Sessions) -> type[RuleBasedStateMachine]:
                 for n, head in heads.items()
             }
             if binned:  # all or none
-                with pytest.raises(ledger.Stale), store.begin() as session:
+                with pytest.raises(Stale), store.begin() as session:
                     ledger.append_all(session, entries, history.begin_act(session, "carried"))
                 return 0
             with store.begin() as session:
@@ -186,7 +187,7 @@ def machine(store: Sessions) -> type[RuleBasedStateMachine]:
         def throw_away(self, some: list[int]) -> None:
             some = list(dict.fromkeys(some))
             with store.begin() as session:
-                count = keeping.bin_pictures(session, some)
+                count = curating.bin_pictures(session, some)
             assert count == sum(not self.model.pictures[number].binned for number in some)
             for number in some:
                 self.model.pictures[number].binned = True
@@ -195,7 +196,7 @@ def machine(store: Sessions) -> type[RuleBasedStateMachine]:
         def put_back(self, some: list[int]) -> None:
             some = list(dict.fromkeys(some))
             with store.begin() as session:
-                count = keeping.restore_pictures(session, some)
+                count = curating.restore_pictures(session, some)
             assert count == sum(self.model.pictures[number].binned for number in some)
             for number in some:
                 self.model.pictures[number].binned = False

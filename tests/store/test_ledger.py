@@ -9,12 +9,12 @@ from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy import Engine, select, text
 
-from sequor.core.errors import UnusableInput
+from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.recipe import Recipe, Trim
-from sequor.store import keeping, ledger, versions
+from sequor.store import curating, ledger, versions
 from sequor.store.database import Sessions, sessions
+from sequor.store.failures import Stale
 from sequor.store.library import (
-    NotFound,
     add_picture,
     create_set,
     get_picture,
@@ -115,7 +115,7 @@ def test_the_stale_window_is_told_and_nothing_is_overwritten(
         lambda session: ledger.undo(session, picture_id, first),
         lambda session: ledger.redo(session, picture_id, first),
     ):
-        with store.begin() as session, pytest.raises(ledger.Stale, match="another window"):
+        with store.begin() as session, pytest.raises(Stale, match="another window"):
             action(session)
     assert head_of(store, picture_id) == (second, 1.0)
 
@@ -130,7 +130,7 @@ def test_of_many_writers_at_once_exactly_one_wins(store: Sessions, picture_id: i
         try:
             enter(store, picture_id, first, 1.0 + number)
             outcomes.append("entered")
-        except ledger.Stale:
+        except Stale:
             outcomes.append("stale")
 
     threads = [threading.Thread(target=attempt, args=(number,)) for number in range(6)]
@@ -177,8 +177,8 @@ def test_thrown_away_and_taken_back_at_once(store: Sessions, picture_id: int) ->
     def act(number: int) -> tuple[str, int]:
         with store.begin() as session:
             if number % 2:
-                return "back", keeping.restore_pictures(session, [picture_id])
-            return "away", keeping.bin_pictures(session, [picture_id])
+                return "back", curating.restore_pictures(session, [picture_id])
+            return "away", curating.bin_pictures(session, [picture_id])
 
     outcomes = at_once(6, act)
     count = {kind: sum(n for k, n in outcomes if k == kind) for kind in ("away", "back")}

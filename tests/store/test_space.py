@@ -3,12 +3,12 @@
 import errno
 import io
 import os
+import shutil
 from collections import namedtuple
 from pathlib import Path
 
 import pytest
 
-from sequor.store import space
 from sequor.store.failures import DiskFull
 from sequor.store.files import FileStore, content_hash
 from sequor.store.space import MB, Ballast, Space
@@ -20,9 +20,7 @@ Usage = namedtuple("Usage", "total used free")
 def disk(monkeypatch: pytest.MonkeyPatch) -> dict[str, float]:
     """A disk whose free space the test says."""
     state = {"free_mb": 1000.0}
-    monkeypatch.setattr(
-        space.shutil, "disk_usage", lambda _: Usage(0, 0, int(state["free_mb"] * MB))
-    )
+    monkeypatch.setattr(shutil, "disk_usage", lambda _: Usage(0, 0, int(state["free_mb"] * MB)))
     return state
 
 
@@ -103,7 +101,7 @@ def test_a_file_is_on_the_disk_before_it_has_its_name(
     monkeypatch.setattr(os, "replace", replace)
     store = FileStore(tmp_path)
     with store.incoming(io.BytesIO(b"content")) as (received, sha256):
-        store.keep_original(received, sha256)
+        store.store_original(received, sha256)
     assert done[0] == "sync incoming"
     assert done.index("name") == 1
     assert done[2:] == ["sync originals", f"sync {tmp_path.name}"]  # the folders that name it

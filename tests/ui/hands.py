@@ -136,7 +136,7 @@ def expect_roll(page: Page, deg: float, within: float = 0.0051) -> None:
 
 
 def export(page: Page, folder: Path) -> np.ndarray:
-    page.keyboard.press("4")
+    page.keyboard.press("5")
     with page.expect_download() as download:
         page.get_by_role("button", name="Export", exact=True).click()
     target = folder / download.value.suggested_filename

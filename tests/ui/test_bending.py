@@ -23,7 +23,7 @@ from tests.ui.hands import (
     state,
     wait_for,
 )
-from tests.ui.test_frame import on_frame, to_frame, type_tilt
+from tests.ui.test_frame import on_frame, to_step, type_tilt
 from tests.ui.test_measuring import TRUTH
 
 LINES = {
@@ -107,7 +107,7 @@ def test_the_rolled_mill_is_kept_whole_by_bending_its_corners(
     page, name = set_page, "mill-at-sixmile.jpg"
     open_bench(page, ROOT / "demo" / "pictures" / name)
     type_tilt(page, "6 cw")
-    to_frame(page, "Corners")
+    to_step(page, "Corners")
     ways = page.get_by_role("group", name="What each way would cost")
     expect(ways.get_by_role("button")).to_have_count(3)
     expect(ways).to_contain_text("invents")
@@ -178,7 +178,7 @@ def test_a_circle_stays_round_in_a_box_that_does_not_bend(set_page: Page, tmp_pa
     image.save(tmp_path / "circle.png")
     open_bench(page, tmp_path / "circle.png")
     type_tilt(page, "5 cw")
-    to_frame(page, "Corners")
+    to_step(page, "Corners")
     page.get_by_role("button", name="Bend all").click()
     now = wait_for(page, lambda now: now["recipe"]["bend"]["corners"] == 1)
     page.get_by_role("button", name="Mark what must not bend").click()
@@ -204,6 +204,6 @@ def test_a_circle_stays_round_in_a_box_that_does_not_bend(set_page: Page, tmp_pa
     _, axes, _ = cv2.fitEllipse(outline)
     assert max(axes) / min(axes) < 1.01
     # Everything bends again.
-    to_frame(page, "Corners")
+    to_step(page, "Corners")
     page.get_by_role("button", name="Clear 1").click()
     wait_for(page, lambda now: now["recipe"]["bend"]["still"] == [])

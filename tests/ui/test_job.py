@@ -118,7 +118,7 @@ def test_the_keyboard_alone(set_page: Page, tmp_path: Path) -> None:
         page.keyboard.press("ArrowDown")
     expect_roll(page, -1.5, within=0.03)
     settled(page)
-    page.keyboard.press("4")
+    page.keyboard.press("5")
     button = page.get_by_role("button", name="Export", exact=True)
     expect(button).to_be_enabled()  # when the size of the file is known
     button.focus()
@@ -267,12 +267,14 @@ def test_escape_lets_go_of_a_line(set_page: Page, tmp_path: Path) -> None:
 def test_a_key_takes_its_tool_whatever_was_in_the_hand(set_page: Page, tmp_path: Path) -> None:
     page = set_page
     open_bench(page, horizon_file(tmp_path, 1.0))
-    level = page.get_by_role("button", name=re.compile("^Level"))
-    expect(level).to_have_attribute("aria-pressed", "true")  # in the hand on a fresh picture
+    line = page.get_by_role("button", name=re.compile("^Line"))
+    expect(line).to_have_attribute("aria-pressed", "true")  # in the hand on a fresh picture
     page.keyboard.press("l")
-    expect(level).to_have_attribute("aria-pressed", "true")
+    expect(line).to_have_attribute("aria-pressed", "true")
     draw_horizon(page, 1.0)
     expect_roll(page, -1.0, within=0.011)
+    # It stays there until another is taken, or it is put away.
+    expect(line).to_have_attribute("aria-pressed", "true")
     for key, name in (("p", "Plumb"), ("r", "Rectangle"), ("t", "Trace"), ("k", "Check")):
         tool = page.get_by_role("button", name=re.compile(f"^{name}"))
         for _ in range(2):
@@ -290,7 +292,7 @@ def test_each_key_is_a_cap_of_its_own(set_page: Page, tmp_path: Path) -> None:
     open_bench(page, horizon_file(tmp_path, 0.0))
     page.keyboard.press("?")
     caps = page.get_by_role("dialog").locator("kbd").all_inner_texts()
-    assert {"L", "P", "K", "T", "R", "B", "Ctrl", "Z", "1", "4"} <= set(caps)
+    assert {"L", "P", "K", "T", "R", "B", "Ctrl", "Z", "1", "5"} <= set(caps)
     assert all(len(cap) == 1 or cap in ("Enter", "Escape", "Tab", "Delete", "Ctrl") for cap in caps)
 
 

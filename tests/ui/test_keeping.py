@@ -215,7 +215,7 @@ def test_an_archive_is_taken_along_and_in_again(set_page: Page, tmp_path: Path) 
 def test_exports_are_a_list_of_their_own(set_page: Page, tmp_path: Path) -> None:
     page = set_page
     open_bench(page, horizon_file(tmp_path, 1.33, "sent.png"))
-    page.keyboard.press("4")
+    page.keyboard.press("5")
     page.get_by_role("button", name="Keep…").click()
     page.get_by_label("Name of the preset").fill("as it is")
     page.keyboard.press("Enter")

@@ -15,16 +15,16 @@ from flask.testing import FlaskClient
 from sqlalchemy import Engine, event, text
 
 from sequor.core.recipe import Reading, Recipe
-from sequor.services.export_desk import ENDED, ExportDesk
+from sequor.services.export_desk import ExportDesk
 from sequor.services.housekeeping import tidy
 from sequor.store import library
 from sequor.store.database import Database
 from sequor.store.failures import DatabaseAway
-from sequor.store.models import Export, Picture, now
+from sequor.store.models import ENDED, Export, Picture, now
 from tests.conftest import horizon_picture
 from tests.pictures.test_reading_files import as_png
 from tests.web.conftest import PATIENCE_S, finished, keep, level_line, send, turn
-from tests.web.test_keeping import carried, post, series, state_of
+from tests.web.test_curating import carried, post, series, state_of
 
 
 def resources_of(client: FlaskClient) -> Any:

@@ -20,7 +20,7 @@ from sequor.core.errors import UnusableInput
 from sequor.making.archives import contents_of
 from tests.web.conftest import keep, turn
 from tests.web.test_acknowledged import resources_of
-from tests.web.test_keeping import archived, bring, change_manifest, ledger_of, spoilt
+from tests.web.test_curating import archived, bring, change_manifest, ledger_of, spoilt
 
 
 @pytest.fixture

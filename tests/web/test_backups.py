@@ -224,7 +224,7 @@ def test_generations_are_thinned_out_by_days_and_weeks(
     for stamp in stamps:
         shutil.copytree(made.folder, folder / stamp)
     shutil.rmtree(made.folder)
-    backups.back_up(engine, files, folder, keep=backups.Keep(daily=3, weekly=2))
+    backups.back_up(engine, files, folder, retention=backups.Retention(daily=3, weekly=2))
     newest, *left = [one.folder.name for one in backups.generations(folder)]
     assert newest not in stamps
     # 2026-11-20 is a Friday: three last days, and the last of the week before.

@@ -1,6 +1,7 @@
 """The door: what is refused before any of it is stored, over a real connection."""
 
 import json
+import shutil
 import socket
 import threading
 import time
@@ -116,7 +117,7 @@ def test_an_upload_that_the_disk_has_no_room_for(
     door: Door, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     usage = type("Usage", (), {"free": 101 * space.MB})
-    monkeypatch.setattr(space.shutil, "disk_usage", lambda _: usage)
+    monkeypatch.setattr(shutil, "disk_usage", lambda _: usage)
     head = f"POST /api/sets/1/pictures HTTP/1.1\n{FORM}Content-Length: 1500000\n"
     found, answer = ask(door, head, bytes(1_500_000))
     assert found == 507

@@ -86,10 +86,10 @@ def test_a_fill_is_shown_checked_and_exported(browserless: FlaskClient, picture:
     assert 0.02 < share < 0.2
     address = f"/api/pictures/{state['id']}"
     images = state["addresses"]["corrected"]
-    calm = ",".join(["calm.2"] * 4)
+    others = ",".join(["calm.2"] * 4)
     shown = [
         browserless.get(f"{images}/filled.jpg?edge=600{more}").data
-        for more in ("", "", f"&candidates={calm}", "&quick=true")
+        for more in ("", "", f"&candidates={others}", "&quick=true")
     ]
     assert shown[0] == shown[1] != shown[2]
     assert Image.open(io.BytesIO(shown[0])).size[0] == 600
@@ -207,7 +207,7 @@ def test_several_exports_start_all_or_none(browserless: FlaskClient, picture: di
 
 
 def box(left: float, top: float, right: float, bottom: float) -> dict:
-    return {"do": "keep_box", "corners": [[left, top], [right, bottom]]}
+    return {"do": "keep_box", "opposite": [[left, top], [right, bottom]]}
 
 
 @pytest.mark.parametrize(

@@ -4,6 +4,7 @@ back."""
 import io
 import json
 import os
+import shutil
 import threading
 import time
 from collections.abc import Callable
@@ -21,6 +22,7 @@ from sequor.settings import Settings
 from sequor.store import space
 from sequor.web.bodies import MOST_DEEP, MOST_VALUES, fault_of
 from sequor.work.engine import Lane, Task
+from sequor.work.processes import ProcessEngine
 from tests.conftest import horizon_picture
 from tests.pictures.test_reading_files import as_png
 from tests.web.conftest import draft, finished, keep, level_line, send, turn
@@ -236,7 +238,7 @@ def test_a_full_disk_is_said_and_nothing_changes(
         def free(self) -> int:
             return int(free["mb"] * space.MB)
 
-    monkeypatch.setattr(space.shutil, "disk_usage", lambda _: Usage())
+    monkeypatch.setattr(shutil, "disk_usage", lambda _: Usage())
     free["mb"] = 900
     health = browserless.get("/api/health").json
     assert health["ready"]
@@ -366,7 +368,7 @@ def test_a_picture_that_would_take_too_much_memory_is_refused_with_the_figure(
     assert time.monotonic() - start < 20
 
 
-def test_a_task_cannot_take_the_machines_memory(workers: object) -> None:
+def test_a_task_cannot_take_the_machines_memory(workers: ProcessEngine) -> None:
     job = workers.submit(Task(tasks.greedy, (8000,), Lane.BACKGROUND, memory_mb=100))
     with pytest.raises(MemoryError):
         job.result(60)

@@ -114,7 +114,7 @@ def test_a_rectangle_becomes_four_linked_readings(browserless: FlaskClient, set_
     added = send(browserless, set_id, "frame.png", as_png(frame)).json["picture"]
     state = browserless.get(f"/api/pictures/{added['id']}").json
     corners = [[204, 147], [697, 153], [703, 446], [198, 453]]
-    edit = {"do": "place_rectangle", "group": "w", "corners": corners, "zoom": 0.5, "fit": True}
+    edit = {"do": "place_rectangle", "group": "w", "vertices": corners, "zoom": 0.5, "fit": True}
     placed = keep(browserless, state, edit).json["recipe"]["readings"]
     assert [reading["kind"] for reading in placed] == ["level", "plumb", "level", "plumb"]
     found = np.array([reading["points"][0] for reading in placed])
@@ -124,9 +124,9 @@ def test_a_rectangle_becomes_four_linked_readings(browserless: FlaskClient, set_
     by_hand = draft(browserless, state, {**edit, "fit": False}).json["recipe"]["readings"]
     assert by_hand[0]["points"] == corners[:2]
     assert by_hand[0]["sigma_px"] == 2  # one screen pixel at that zoom
-    assert draft(browserless, state, {**edit, "corners": [[5, 5]] * 4}).status_code == 422
+    assert draft(browserless, state, {**edit, "vertices": [[5, 5]] * 4}).status_code == 422
     outside = [[-50, 5], [90, 5], [90, 90], [5, 90]]
-    assert draft(browserless, state, {**edit, "corners": outside}).status_code == 422
+    assert draft(browserless, state, {**edit, "vertices": outside}).status_code == 422
 
 
 def test_what_a_note_offers_can_be_done(browserless: FlaskClient, picture: dict) -> None:

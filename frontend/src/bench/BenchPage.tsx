@@ -5,22 +5,14 @@ import { useParams } from "react-router";
 import type { PictureState } from "../api/client";
 import { NotHere } from "../shared/NotHere";
 import { ProblemBar } from "../shared/ProblemBar";
-import { FieldBook } from "./book/FieldBook";
-import { ExportPanel } from "./export/ExportPanel";
-import type { Said } from "./foot/AngleField";
-import { KeptBar } from "./foot/KeptBar";
-import { StancePanel } from "./foot/StancePanel";
-import { Vial } from "./foot/Vial";
-import { FramePanel } from "./frame/FramePanel";
+import { Column } from "./Column";
 import { KeySheet } from "./KeySheet";
-import { LensPanel } from "./lens/LensPanel";
 import { Stage } from "./stage/Stage";
+import { Strip } from "./strip/Strip";
 import { TopBar } from "./TopBar";
 import { useBench, type Bench } from "./useBench";
 import { useBenchKeys } from "./useBenchKeys";
 import { useDesk } from "./useDesk";
-
-const PANEL_NAMES = { lens: "Lens", frame: "Frame", export: "Export" };
 
 /** Every picture has a bench of its own, so that no answer for another one is ever shown on it. */
 export function BenchPage() {
@@ -52,9 +44,8 @@ interface Props {
 
 function LoadedBench({ bench, problem, onDismiss }: Props) {
   const desk = useDesk(bench);
-  const { step, showing, pencil, framing } = desk;
+  const { step, showing, pencil, bare } = desk;
   const [keys, setKeys] = useState(false);
-  const [typed, setTyped] = useState<Said>();
   useTitle(bench.state.file.name);
   // The picture and the vial follow the hand; what only tells about them may come a moment later.
   const calm = useDeferredValue(bench);
@@ -62,51 +53,29 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
 
   return (
     <Flex direction="column" height="100%">
-      <TopBar
-        bench={calm}
-        step={step}
-        onStep={desk.setStep}
-        showing={showing}
-        onShowing={desk.setShowing}
-        onKeys={() => setKeys(true)}
-      />
+      {!bare && (
+        <TopBar
+          bench={calm}
+          step={step}
+          onStep={desk.setStep}
+          showing={showing}
+          onShowing={desk.setShowing}
+          onKeys={() => setKeys(true)}
+        />
+      )}
       {problem && <ProblemBar message={problem} onClose={onDismiss} />}
       <StateMarks state={bench.state} />
       <Flex flex="1" minHeight="0">
-        <FieldBook bench={calm} desk={desk} />
-        <Stage
-          bench={bench}
-          desk={desk}
-          showing={flick ? (showing === "shot" ? "corrected" : "shot") : showing}
-          proposed={pencil.found}
-        />
-        {step !== "measure" && (
-          <Flex
-            as="section"
-            aria-label={PANEL_NAMES[step]}
-            direction="column"
-            width="panel"
-            flexShrink={0}
-            borderLeftWidth="1px"
-            borderColor="rule"
-          >
-            {step === "lens" && <LensPanel bench={bench} />}
-            {step === "frame" && <FramePanel bench={bench} framing={framing} />}
-            {step === "export" && <ExportPanel bench={bench} />}
-          </Flex>
-        )}
-      </Flex>
-      <Flex
-        as="footer"
-        height="foot"
-        flexShrink={0}
-        borderTopWidth="1px"
-        borderColor="rule"
-        bg="sheet"
-      >
-        <KeptBar bench={calm} />
-        <Vial bench={bench} onTurning={desk.setTurning} said={typed} onSaid={setTyped} />
-        <StancePanel bench={bench} onTurning={desk.setTurning} onSaid={setTyped} />
+        <Flex direction="column" flex="1" minWidth="0">
+          <Stage
+            bench={bench}
+            desk={desk}
+            showing={flick ? (showing === "shot" ? "corrected" : "shot") : showing}
+            proposed={pencil.found}
+          />
+          {!bare && <Strip bench={bench} desk={desk} />}
+        </Flex>
+        {!bare && <Column bench={bench} calm={calm} desk={desk} />}
       </Flex>
       {keys && <KeySheet onClose={() => setKeys(false)} />}
     </Flex>

@@ -50,7 +50,7 @@ export function EditSlider({
       onValueChange={({ value: [now] }) => {
         if (now === undefined) return;
         setSet(now);
-        acts.keepSoon(edit(now));
+        acts.recordSoon(edit(now));
       }}
     >
       <Slider.Control>

@@ -3,7 +3,9 @@ import { Window } from "../shared/Window";
 
 /** Each key is a cap of its own; a word between them is written as it is. */
 const KEYS: [string[], string][] = [
-  [["L", "P", "H", "K"], "draw a level, a plumb, a horizon, a check reading"],
+  [["L"], "draw a line: level or plumb, whichever it is nearer to; Shift: level in any case"],
+  [["P", "H", "K"], "draw a plumb in any case, a horizon, a check reading"],
+  [["X"], "turn the reading that is lit over: a level becomes a plumb, a plumb a level"],
   [["T", "R"], "trace something that looks bent; place a rectangle"],
   [["S"], "set out a line: bending makes it straight, or brings it to an angle"],
   [["Enter"], "with a tool in the hand: put a line to move by keys"],
@@ -24,14 +26,15 @@ const KEYS: [string[], string][] = [
   [["W"], "how the picture bends: the mesh, the stretch"],
   [["O"], "the outline of the camera's frame"],
   [["M"], "how much the loupe magnifies"],
-  [["1", "2", "3", "4"], "Lens, Measure, Frame, Export"],
+  [["1", "…", "5"], "Lens, Measure, Frame, Corners, Export"],
+  [["F"], "nothing but the picture"],
   [["Ctrl", "Z"], "undo; with Shift redo"],
   [
     ["+", "−", "0"],
     "zoom in, out, fit; the wheel zooms at the pointer, Space and drag pans, two fingers do both",
   ],
 ];
-const WORDS = ["arrows", "held"];
+const WORDS = ["arrows", "held", "…"];
 
 export function KeySheet({ onClose }: { onClose: () => void }) {
   return (

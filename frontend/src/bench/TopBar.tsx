@@ -6,16 +6,9 @@ import { Brand } from "../shared/Brand";
 import { PageHeader } from "../shared/PageHeader";
 import { SchemeButton } from "../shared/SchemeButton";
 import { SHOWINGS, type Showing } from "./stage/Compare";
+import { STEP_NAMES, STEPS, type Step } from "./steps";
 import type { Bench } from "./useBench";
 
-export const STEPS = ["lens", "measure", "frame", "export"] as const;
-export type Step = (typeof STEPS)[number];
-const NAMES: Record<Step, string> = {
-  lens: "Lens",
-  measure: "Measure",
-  frame: "Frame",
-  export: "Export",
-};
 const StepButton = chakra("button");
 
 interface Props {
@@ -39,7 +32,7 @@ export const TopBar = memo(function TopBar({
   const { steps } = bench.report;
   return (
     <PageHeader>
-      <Brand to={`/sets/${state.set_id}`} title={state.file.name}>
+      <Brand narrow to={`/sets/${state.set_id}`} title={state.file.name}>
         {state.file.taken_damaged && (
           <Text as="span" color="brick" title={state.file.taken_damaged}>
             {"damaged file · "}
@@ -47,15 +40,15 @@ export const TopBar = memo(function TopBar({
         )}
         Sequor / <Link to={`/sets/${state.set_id}`}>{state.set_name}</Link>
       </Brand>
-      <Flex as="nav" aria-label="Steps">
+      <Flex as="nav" aria-label="Steps" flexShrink={0}>
         {STEPS.map((name, index) => (
           <StepButton
             key={name}
             aria-current={name === step ? "step" : undefined}
             onClick={() => onStep(name)}
             textAlign="left"
-            px="14px"
-            minWidth="104px"
+            px={{ base: "9px", xl: "12px" }}
+            title={`${STEP_NAMES[name]} (${index + 1}): ${steps[name].summary}`}
             borderRightWidth="1px"
             borderColor="ruleFaint"
             cursor="pointer"
@@ -63,19 +56,24 @@ export const TopBar = memo(function TopBar({
             boxShadow={name === step ? "inset 0 -3px {colors.verdigris}" : undefined}
             _hover={{ bg: "paperDeep" }}
           >
-            <Text fontWeight="600">
+            <Text fontWeight="600" whiteSpace="nowrap">
               <Text as="span" color={steps[name].done ? "verdigris" : "inkSoft"} mr="6px">
                 {index + 1}
               </Text>
-              {NAMES[name]}
+              {STEP_NAMES[name]}
             </Text>
-            <Text fontSize="12px" color="inkSoft" whiteSpace="nowrap">
+            <Text
+              fontSize="11.5px"
+              color="inkSoft"
+              whiteSpace="nowrap"
+              display={{ base: "none", xl: "block" }}
+            >
               {steps[name].summary}
             </Text>
           </StepButton>
         ))}
       </Flex>
-      <Flex flex="1" align="center" justify="flex-end" gap="8px" px="14px">
+      <Flex flex="1" align="center" justify="flex-end" gap="6px" px="10px" flexShrink={0}>
         <BarButton
           label="Undo"
           title={`Undo: ${state.what} (Ctrl Z)`}
@@ -107,7 +105,7 @@ export const TopBar = memo(function TopBar({
               onClick={() => onShowing(name)}
               title={title}
               height="28px"
-              px="9px"
+              px={{ base: "6px", xl: "8px" }}
               cursor="pointer"
               whiteSpace="nowrap"
               bg={showing === name ? "ink" : "sheet"}
@@ -144,7 +142,8 @@ function BarButton({
       <Button
         size="xs"
         height="30px"
-        minWidth="32px"
+        minWidth="30px"
+        px="0"
         variant="outline"
         borderColor="rule"
         bg="sheet"

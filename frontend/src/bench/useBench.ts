@@ -74,7 +74,7 @@ function serverOf(pictureId: number): Server {
           body: { based_on, edits: whole(edits) },
         }),
       ),
-    keep: (based_on, edits, leaving) =>
+    record: (based_on, edits, leaving) =>
       taken(
         client.POST("/api/pictures/{picture_id}/ledger", {
           params: { path },

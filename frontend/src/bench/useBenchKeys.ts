@@ -1,13 +1,13 @@
 /* The keys of the bench. A key takes its tool whatever was in the hand; Escape puts it away. */
 import { arrow, stepOf, useHeld, useKeys, within } from "../shared/keys";
-import type { Tool } from "./stage/tools";
+import { focusStage, type Tool } from "./stage/tools";
 import { useOptions } from "../api/options";
-import { STEPS } from "./TopBar";
+import { STEPS } from "./steps";
 import type { Acts } from "./useBench";
 import type { Desk } from "./useDesk";
 
 export const KEY_TOOLS: Record<string, Tool> = {
-  l: "level",
+  l: "straight",
   p: "plumb",
   h: "horizon",
   r: "rectangle",
@@ -36,22 +36,26 @@ export function useBenchKeys(acts: Acts, desk: Desk, onKeys: () => void): boolea
     const way = arrow(event);
     if (ownArrows || !way) return;
     event.preventDefault();
-    acts.keepSoon({ do: "turn_by", axis: "roll", deg: way[0] * stepOf(event, nudgeDeg) });
+    acts.recordSoon({ do: "turn_by", axis: "roll", deg: way[0] * stepOf(event, nudgeDeg) });
   });
   useKeys(Object.keys(KEY_TOOLS), (event) => {
-    const tool = KEY_TOOLS[event.key.toLowerCase()];
+    const key = event.key.toLowerCase();
+    const tool = key === "l" && event.shiftKey ? "level" : KEY_TOOLS[key];
     if (!tool) return;
     desk.takeTool(tool);
-    document.querySelector<HTMLElement>("[aria-label=Stage]")?.focus({ preventScroll: true });
+    focusStage();
   });
   useKeys(["g"], desk.turnGrid);
+  useKeys(["f"], desk.toggleBare);
   useKeys(["o"], desk.toggleOutline);
   useKeys(["?"], onKeys);
   useKeys(["escape"], () => {
+    desk.showAll();
     desk.setTool(undefined);
     framing.setTool(undefined);
   });
   useKeys(["delete", "backspace"], desk.removeSelected);
+  useKeys(["x"], () => desk.turnOver(selected));
   useKeys(["n"], () => selected && step === "measure" && void desk.nextEdge(selected));
   useKeys(["a"], () => pencil.ask(pencil.want));
   useKeys(["i"], (event) => {
@@ -59,9 +63,12 @@ export function useBenchKeys(acts: Acts, desk: Desk, onKeys: () => void): boolea
     else if (isProposed && selected) pencil.ink(selected);
   });
   useKeys(["v"], () => pencil.found?.take && pencil.setPreviewing(!pencil.previewing));
-  useKeys(["1", "2", "3", "4"], (event) => {
-    const chosen = STEPS[Number(event.key) - 1];
-    if (chosen) desk.setStep(chosen);
-  });
+  useKeys(
+    STEPS.map((_, place) => String(place + 1)),
+    (event) => {
+      const chosen = STEPS[Number(event.key) - 1];
+      if (chosen) desk.setStep(chosen);
+    },
+  );
   return useHeld("b");
 }

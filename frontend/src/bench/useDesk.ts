@@ -5,9 +5,15 @@ import { useFraming } from "./frame/useFraming";
 import { usePencil } from "./pencil/usePencil";
 import type { Showing } from "./stage/Compare";
 import { nextGrid, type Grid } from "./stage/GridLines";
-import type { Tool } from "./stage/tools";
-import type { Step } from "./TopBar";
+import { OTHER_KIND, type Tool } from "./stage/tools";
+import type { Step } from "./steps";
 import type { Bench } from "./useBench";
+
+interface Said {
+  words: string;
+  refused: boolean;
+  entry?: number;
+}
 
 export type Desk = ReturnType<typeof useDesk>;
 
@@ -15,7 +21,7 @@ export function useDesk(bench: Bench) {
   const { acts } = bench;
   const [step, setStep] = useState<Step>("measure");
   const [tool, setTool] = useState<Tool | undefined>(
-    bench.state.recipe.readings.length ? undefined : "level",
+    bench.state.recipe.readings.length ? undefined : "straight",
   );
   const [showing, setShowing] = useState<Showing>("corrected");
   const [grid, setGrid] = useState<Grid>("off");
@@ -23,17 +29,29 @@ export function useDesk(bench: Bench) {
   const [selected, setSelected] = useState<string>();
   const [turning, setTurning] = useState(false);
   const [fitting, setFitting] = useState(true);
-  const [said, setSaid] = useState<string>();
+  const [said, setSaid] = useState<Said>();
+  // What was said is true of the entry it was said of.
+  if (said && said.entry === undefined) setSaid({ ...said, entry: bench.state.entry_id });
+  const [bare, setBare] = useState(false);
+  const [aidsSlot, setAidsSlot] = useState<HTMLElement | null>(null);
   const framing = useFraming();
   const pencil = usePencil(bench);
   const isProposed = pencil.found?.proposal.readings.some(({ reading }) => reading.id === selected);
 
+  const say = (words: string | undefined, refused = false) =>
+    setSaid(words ? { words, refused } : undefined);
   const takeTool = (kind: Tool) => {
     setStep("measure");
-    setSaid(undefined);
+    say(undefined);
     setTool(kind);
   };
-  const remove = (id: string) => void acts.keep({ do: "remove_reading", id });
+  /** Make a level of a plumb, a plumb of a level. */
+  const turnOver = (id: string | undefined) => {
+    const found = bench.recipe.readings.find((reading) => reading.id === id);
+    const other = found && OTHER_KIND[found.kind];
+    if (found && other) void acts.record({ do: "read_as", id: found.id, kind: other });
+  };
+  const remove = (id: string) => void acts.record({ do: "remove_reading", id });
   return {
     step,
     setStep,
@@ -55,11 +73,19 @@ export function useDesk(bench: Bench) {
     /** Whether new readings are fitted to the edge under them. */
     fitting,
     setFitting,
-    said,
-    say: setSaid,
+    said: said?.entry === bench.state.entry_id ? said : undefined,
+    say,
+    /** Where the column has room for what is laid over the picture. */
+    aidsSlot,
+    setAidsSlot,
+    /** Nothing but the picture. */
+    bare,
+    toggleBare: () => setBare((now) => !now),
+    showAll: () => setBare(false),
     framing,
     pencil,
     isProposed,
+    turnOver,
     remove,
     removeSelected: () => {
       if (!selected) return;
@@ -68,14 +94,14 @@ export function useDesk(bench: Bench) {
     },
     fit: async (id: string, wanted: boolean) => {
       setStep("measure");
-      const outcome = await acts.keep(
+      const outcome = await acts.record(
         wanted ? { do: "fit_reading", id, another: false } : { do: "unfit_reading", id },
       );
-      setSaid(outcome.said);
+      say(outcome.said);
     },
     nextEdge: async (id: string) => {
-      const outcome = await acts.keep({ do: "fit_reading", id, another: true });
-      setSaid(outcome.said);
+      const outcome = await acts.record({ do: "fit_reading", id, another: true });
+      say(outcome.said);
     },
   };
 }

@@ -56,7 +56,7 @@ export const between = (a: Point, b: Point, share: number): Point => [
 ];
 export const clamp = (value: number, low: number, high: number): number =>
   Math.min(high, Math.max(low, value));
-export const corners = (x: number, y: number, width: number, height: number): Point[] => [
+export const boxPoints = (x: number, y: number, width: number, height: number): Point[] => [
   [x, y],
   [x + width, y],
   [x + width, y + height],

@@ -70,8 +70,8 @@ test("near a point of the corrected picture lies the nearest place of the grid",
 
 test("the cells of the mesh are every third line, with their growth row by row", () => {
   const { bend } = bentBy((point) => point);
-  const { corners, growth } = cellsOf((bend as NonNullable<typeof bend>).grid);
-  expect(corners).toEqual([
+  const { vertices, growth } = cellsOf((bend as NonNullable<typeof bend>).grid);
+  expect(vertices).toEqual([
     [
       [-5, 0],
       [25, 0],

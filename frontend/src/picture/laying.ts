@@ -53,13 +53,13 @@ export function nearby({ bend, homography }: Laid, to: Point): Point {
 }
 
 /** The corners of the cells of the mesh as they come out, and by how much each cell grows. */
-export function cellsOf(grid: Grid): { corners: Point[][]; growth: number[][] } {
+export function cellsOf(grid: Grid): { vertices: Point[][]; growth: number[][] } {
   const every = (count: number) =>
     Array.from({ length: (count - 1) / grid.coarse + 1 }, (_, n) => n * grid.coarse);
   const [rows, columns] = [every(grid.rows), every(grid.columns)];
   const across = columns.length - 1;
   return {
-    corners: rows.map((row) => columns.map((column) => placeOf(grid, row, column))),
+    vertices: rows.map((row) => columns.map((column) => placeOf(grid, row, column))),
     growth: rows.slice(1).map((_, row) => [...grid.growth.slice(row * across, (row + 1) * across)]),
   };
 }

@@ -3,7 +3,7 @@ import { Text } from "@chakra-ui/react";
 import { PencilLines } from "../picture/PencilLines";
 import { FramedPicture, Pane } from "../picture/FramedPicture";
 import { SvgBox } from "../shared/SvgBox";
-import type { Reviewed } from "./useReview";
+import type { Reviewed } from "./proposed";
 
 /** The picture as it is, with the lines that it proposes in pencil. */
 export function AsItIs({ reviewed }: { reviewed: Reviewed | undefined }) {

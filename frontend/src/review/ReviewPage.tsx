@@ -1,10 +1,10 @@
 /* Many pictures, one after the other: each as it is, with the lines it proposes itself, beside what
    it would become. */
-import { Box, Button, Flex, Image, Kbd, Spinner, Text } from "@chakra-ui/react";
+import { Flex, Kbd, Spinner, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
-import { client, taken, type PictureSummary, type Want } from "../api/client";
+import { client, taken, type Want } from "../api/client";
 import { WANTS } from "../bench/pencil/PencilPart";
 import { Brand } from "../shared/Brand";
 import { PageHeader } from "../shared/PageHeader";
@@ -13,9 +13,9 @@ import { NotHere } from "../shared/NotHere";
 import { Choice, QuietButton } from "../shared/Part";
 import { ProblemBar } from "../shared/ProblemBar";
 import { AsItIs, AsItWouldBe } from "./Panes";
-import { useReview, type Decision } from "./useReview";
-
-const DECIDED: Record<Decision, string> = { taken: "inked", refused: "rubbed out" };
+import { ReviewEnd } from "./ReviewEnd";
+import { ReviewStrip } from "./ReviewStrip";
+import { DECIDED, useReview } from "./useReview";
 
 export function ReviewPage() {
   const setId = Number(useParams().setId);
@@ -33,7 +33,7 @@ export function ReviewPage() {
   const open = () => ids[place] !== undefined && void navigate(`/pictures/${ids[place]}`);
   useKeys(["enter"], (event) => {
     event.preventDefault();
-    review.take();
+    review.take(event.shiftKey);
   });
   useKeys(["backspace", "delete"], review.refuse);
   useKeys(["arrowright"], () => review.go(1));
@@ -53,12 +53,14 @@ export function ReviewPage() {
         </Brand>
         <Flex flex="1" align="center" gap="14px" px="20px" minWidth="0">
           <Text as="h1" fontSize="16px" fontWeight="600" truncate>
-            {reviewed?.state.file.name}
+            {review.atEnd ? "The review is through" : reviewed?.state.file.name}
           </Text>
-          <Text color="inkSoft" whiteSpace="nowrap">
-            {place + 1} of {ids.length}
-            {decision && `, ${DECIDED[decision]}`}
-          </Text>
+          {!review.atEnd && (
+            <Text color="inkSoft" whiteSpace="nowrap">
+              {place + 1} of {ids.length}
+              {decision && `, ${DECIDED[decision]}`}
+            </Text>
+          )}
           {waiting && <Spinner size="xs" aria-label="The picture is being read" />}
         </Flex>
         <Flex align="center" gap="8px" px="16px">
@@ -69,33 +71,46 @@ export function ReviewPage() {
             width="190px"
             onChoose={setWant}
           />
-          <Act name="Ink" cap="Enter" main onClick={review.take} off={!reviewed?.found.take} />
-          <Act name="Rub out" cap="Backspace" onClick={review.refuse} />
-          <Act name="Open" cap="O" onClick={open} />
+          <Act
+            name={review.offers && !review.takes ? "Ink, though not sure" : "Ink"}
+            cap={review.offers && !review.takes ? "Shift Enter" : "Enter"}
+            main={review.takes}
+            onClick={() => review.take(true)}
+            off={!review.offers}
+          />
+          <Act name="Rub out" cap="Backspace" onClick={review.refuse} off={review.atEnd} />
+          <Act name="Open" cap="O" onClick={open} off={review.atEnd} />
+          <Act name="Undo" cap="Ctrl Z" onClick={review.undo} off={decided.size === 0} />
         </Flex>
       </PageHeader>
       {review.problem && <ProblemBar message={review.problem} onClose={review.dismiss} />}
-      <Flex flex="1" minHeight="0" bg="stage">
-        <AsItIs reviewed={reviewed} />
-        <AsItWouldBe reviewed={reviewed} />
-      </Flex>
-      <Flex
-        px="20px"
-        py="10px"
-        gap="24px"
-        minHeight="62px"
-        borderTopWidth="1px"
-        borderColor="rule"
-        bg="sheet"
-      >
-        <Text flex="1" role="status" aria-label="What was found" lineHeight="1.4">
-          {reviewed?.found.words.summary}
-        </Text>
-        <Text color="inkSoft" whiteSpace="nowrap">
-          {reviewed?.draft && `It ${reviewed.draft.report.cost.kept}`}
-        </Text>
-      </Flex>
-      <Strip {...{ ids, place, summaries, decided }} onGo={review.goTo} />
+      {review.atEnd ? (
+        <ReviewEnd {...{ ids, summaries, decided }} onGo={review.goTo} onBack={back} />
+      ) : (
+        <>
+          <Flex flex="1" minHeight="0" bg="stage">
+            <AsItIs reviewed={reviewed} />
+            <AsItWouldBe reviewed={reviewed} />
+          </Flex>
+          <Flex
+            px="20px"
+            py="10px"
+            gap="24px"
+            minHeight="62px"
+            borderTopWidth="1px"
+            borderColor="rule"
+            bg="sheet"
+          >
+            <Text flex="1" role="status" aria-label="What was found" lineHeight="1.4">
+              {reviewed?.found.words.summary}
+            </Text>
+            <Text color="inkSoft" whiteSpace="nowrap">
+              {reviewed?.draft && `It ${reviewed.draft.report.cost.kept}`}
+            </Text>
+          </Flex>
+        </>
+      )}
+      <ReviewStrip {...{ ids, place, summaries, decided }} onGo={review.goTo} />
     </Flex>
   );
 }
@@ -122,75 +137,5 @@ function Act({ name, cap, onClick, main, off = false }: ActProps) {
         {cap}
       </Kbd>
     </QuietButton>
-  );
-}
-
-interface StripProps {
-  ids: number[];
-  place: number;
-  summaries: Map<number, PictureSummary>;
-  decided: ReadonlyMap<number, Decision>;
-  onGo: (place: number) => void;
-}
-
-/** All pictures of the review, small, each with what it tells and what was decided. */
-function Strip({ ids, place, summaries, decided, onGo }: StripProps) {
-  return (
-    <Flex
-      as="nav"
-      aria-label="Pictures of this review"
-      gap="8px"
-      px="20px"
-      py="10px"
-      overflowX="auto"
-      flexShrink={0}
-      borderTopWidth="1px"
-      borderColor="rule"
-    >
-      {ids.map((id, index) => {
-        const picture = summaries.get(id);
-        const decision = decided.get(id);
-        return (
-          <Button
-            key={id}
-            variant="plain"
-            height="auto"
-            width="136px"
-            flexShrink={0}
-            p="4px"
-            display="block"
-            textAlign="left"
-            borderWidth="1px"
-            borderRadius="4px"
-            borderColor={index === place ? "verdigris" : "rule"}
-            bg={index === place ? "highlight" : "sheet"}
-            aria-label={picture?.name}
-            aria-current={index === place}
-            onClick={() => onGo(index)}
-          >
-            <Box height="62px" bg="stage">
-              <Image
-                src={picture?.thumbnail}
-                alt=""
-                width="100%"
-                height="100%"
-                objectFit="contain"
-              />
-            </Box>
-            <Text
-              fontSize="11px"
-              lineHeight="1.25"
-              height="28px"
-              mt="3px"
-              fontWeight="400"
-              whiteSpace="normal"
-              color={decision === "taken" ? "verdigris" : "inkSoft"}
-            >
-              {decision ? DECIDED[decision] : picture?.told_words || picture?.turn_words}
-            </Text>
-          </Button>
-        );
-      })}
-    </Flex>
   );
 }

@@ -1,146 +1,160 @@
-/* The pictures of a review: what each proposes, what it would become, and what was decided. */
+/* The pictures of a review: what each proposes, what it would become, what was decided. Where the
+   review stands lies in the address, so that coming back goes on where it was left. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import {
-  client,
-  taken,
-  whole,
-  type Draft,
-  type Edit,
-  type PictureState,
-  type ProposalOut,
-  type Want,
-} from "../api/client";
+import { useLocation, useNavigate } from "react-router";
+import { client, taken, whole, type Edit, type PictureState, type Want } from "../api/client";
 import { asRefused } from "../api/refused";
+import { readProposed } from "./proposed";
 
 export type Decision = "taken" | "refused";
+export const DECIDED: Record<Decision, string> = { taken: "inked", refused: "rubbed out" };
 
-export interface Reviewed {
-  state: PictureState;
-  found: ProposalOut;
-  /** What it would become; undefined where there is nothing to take. */
-  draft: Draft | undefined;
+/** One act of this review: on which picture, and the entry that holds since. */
+interface Done {
+  id: number;
+  decision: Decision;
+  entry: number;
+}
+
+const UNSURE =
+  "Sequor is not sure of this one. Shift Enter inks it all the same; → passes it over.";
+
+interface Stand {
+  place: number;
+  /** What was decided, in the order it was: the last is undone first. */
+  acts: Done[];
+  seen: number[];
 }
 
 const pathOf = (id: number) => ({ params: { path: { picture_id: id } } });
 
-/** A picture with what it proposes itself, and what it would be with that. */
-async function read(id: number, want: Want): Promise<Reviewed> {
-  const state = await taken(client.GET("/api/pictures/{picture_id}", pathOf(id)));
-  const based_on = state.entry_id;
-  const found = await taken(
-    client.POST("/api/pictures/{picture_id}/proposal", {
-      ...pathOf(id),
-      body: { based_on, edits: [], want },
-    }),
-  );
-  const draft = found.take
-    ? await taken(
-        client.POST("/api/pictures/{picture_id}/draft", {
-          ...pathOf(id),
-          body: { based_on, edits: whole([found.take as Edit]) },
-        }),
-      )
-    : undefined;
-  return { state, found, draft };
-}
-
 export function useReview(ids: number[], want: Want) {
   const queries = useQueryClient();
-  const [place, setPlace] = useState(0);
-  const [decided, setDecided] = useState<ReadonlyMap<number, Decision>>(new Map());
+  const navigate = useNavigate();
+  const location = useLocation();
+  const given = location.state as Stand | null;
+  const [stand, setStand] = useState<Stand>(given ?? { place: 0, acts: [], seen: [] });
   const [problem, setProblem] = useState<string>();
   const [busy, setBusy] = useState(false);
+  // What was written here last may not have been read again yet.
   const entries = useRef(new Map<number, number>());
+  const { place, acts, seen } = stand;
   const id = ids[place];
+  const decided = new Map(acts.map((act) => [act.id, act.decision]));
   const key = (picture: number | undefined) => ["review", picture, want] as const;
-  const current = useQuery({
-    queryKey: key(id),
-    enabled: id !== undefined,
-    queryFn: () => read(id as number, want),
+  const asked = (picture: number | undefined, enabled: boolean) => ({
+    queryKey: key(picture),
+    enabled: picture !== undefined && enabled,
+    queryFn: () => readProposed(picture as number, want),
     staleTime: Infinity,
   });
+  const current = useQuery(asked(id, true));
   // The next one is read while this one is looked at.
-  const next = ids[place + 1];
-  useQuery({
-    queryKey: key(next),
-    enabled: next !== undefined && current.data !== undefined,
-    queryFn: () => read(next as number, want),
-    staleTime: Infinity,
-  });
+  useQuery(asked(ids[place + 1], current.data !== undefined));
 
-  const move = (wanted: (now: number) => number) => {
-    setProblem(undefined);
-    setPlace((now) => Math.min(Math.max(wanted(now), 0), Math.max(ids.length - 1, 0)));
+  const stands = (next: Stand) => {
+    setStand(next);
+    void navigate(`${location.pathname}${location.search}`, { replace: true, state: next });
   };
-  const go = (by: number) => move((now) => now + by);
+  /* One past the last picture is the end of the review. */
+  const at = (wanted: number, changed: Done[] = acts) => {
+    setProblem(undefined);
+    const next = Math.min(Math.max(wanted, 0), ids.length);
+    const passed = id === undefined || seen.includes(id) ? seen : [...seen, id];
+    stands({ place: next, acts: changed, seen: passed });
+  };
 
-  const write = async (send: (based_on: number) => Promise<PictureState>, decision?: Decision) => {
-    if (!current.data || id === undefined || busy) return;
+  const write = async (
+    picture: number,
+    send: () => Promise<PictureState>,
+    then: (state: PictureState) => void,
+  ) => {
+    if (busy) return;
     setBusy(true);
     setProblem(undefined);
     try {
-      // What was written here last may not have been read again yet.
-      const next = await send(entries.current.get(id) ?? current.data.state.entry_id);
-      entries.current.set(id, next.entry_id);
-      setDecided((now) => {
-        const changed = new Map(now);
-        if (decision) changed.set(id, decision);
-        else changed.delete(id);
-        return changed;
-      });
-      if (decision) go(1);
+      const state = await send();
+      entries.current.set(picture, state.entry_id);
+      then(state);
     } catch (error) {
-      entries.current.delete(id);
+      entries.current.delete(picture);
       setProblem(asRefused(error).message);
     }
     setBusy(false);
-    void queries.invalidateQueries({ queryKey: ["review", id] });
+    void queries.invalidateQueries({ queryKey: ["review", picture] });
   };
-  const keep = (edits: Edit[], decision: Decision) =>
-    write(
-      (based_on) =>
+
+  const enter = (edits: Edit[], decision: Decision) => {
+    if (id === undefined || !current.data) return;
+    const based_on = entries.current.get(id) ?? current.data.state.entry_id;
+    void write(
+      id,
+      () =>
         taken(
           client.POST("/api/pictures/{picture_id}/ledger", {
-            ...pathOf(id as number),
+            ...pathOf(id),
             body: { based_on, edits: whole(edits) },
           }),
         ),
-      decision,
+      (state) => at(place + 1, [...acts, { id, decision, entry: state.entry_id }]),
     );
+  };
 
   const found = current.data?.found;
+  const sure = found?.proposal.sure ?? false;
+  const open = id !== undefined && !decided.has(id);
   return {
     place,
-    reviewed: current.data,
-    waiting: current.isFetching,
+    atEnd: ids.length > 0 && id === undefined,
+    reviewed: id === undefined ? undefined : current.data,
+    waiting: id !== undefined && current.isFetching,
     problem: problem ?? (current.error ? asRefused(current.error).message : undefined),
     decided,
-    go,
-    goTo: (wanted: number) => move(() => wanted),
+    seen,
+    /** Whether Enter takes what is proposed: what is not sure needs another key. */
+    takes: open && sure && Boolean(found?.take),
+    /** Whether there is anything to take at all. */
+    offers: open && Boolean(found?.take),
+    go: (by: number) => at(place + by),
+    goTo: (wanted: number) => at(wanted),
     /** What went wrong was read; a picture that could not be is asked for again. */
     dismiss: () => {
       setProblem(undefined);
       if (current.error) void current.refetch();
     },
-    take: () => void (found?.take && keep([found.take as Edit], "taken")),
+    /** Enter: what is decided already is passed, nothing is inked twice. */
+    take: (unsure = false) => {
+      if (id === undefined) return;
+      if (!open) return at(place + 1);
+      if (!found?.take) return;
+      if (sure || unsure) enter([found.take as Edit], "taken");
+      else setProblem(UNSURE);
+    },
     refuse: () => {
-      const lines = found?.proposal.readings ?? [];
-      const edits = lines.map(
+      if (!open) return;
+      const edits = (found?.proposal.readings ?? []).map(
         ({ reading }) =>
           ({ do: "rub_out", points: [reading.points[0], reading.points.at(-1)] }) as Edit,
       );
-      if (edits.length) void keep(edits, "refused");
-      else go(1);
+      if (edits.length) enter(edits, "refused");
+      else at(place + 1);
     },
-    undo: () =>
-      void write((based_on) =>
-        taken(
-          client.POST("/api/pictures/{picture_id}/undo", {
-            ...pathOf(id as number),
-            body: { based_on },
-          }),
-        ),
-      ),
+    /** The last thing that was done in this review, wherever it was; it is shown. */
+    undo: () => {
+      const last = acts.at(-1);
+      if (!last) return setProblem("Nothing has been done in this review yet.");
+      void write(
+        last.id,
+        () =>
+          taken(
+            client.POST("/api/pictures/{picture_id}/undo", {
+              ...pathOf(last.id),
+              body: { based_on: last.entry },
+            }),
+          ),
+        () => at(ids.indexOf(last.id), acts.slice(0, -1)),
+      );
+    },
   };
 }

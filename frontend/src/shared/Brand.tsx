@@ -4,16 +4,26 @@ import { Link } from "react-router";
 import { SvgBox } from "./SvgBox";
 
 /** The mark, leading to the contact sheet, what is on this page, and a line below. */
-export function Brand({ to, title, children }: { to: string; title: string; children: ReactNode }) {
+interface Props {
+  to: string;
+  title: string;
+  /** As wide as what it says, and less where there is no room. */
+  narrow?: boolean;
+  children: ReactNode;
+}
+
+export function Brand({ to, title, narrow, children }: Props) {
   return (
     <Flex
       align="center"
       gap="10px"
-      px="16px"
-      width="book"
+      px={narrow ? "12px" : "16px"}
+      width={narrow ? undefined : "book"}
+      minWidth={narrow ? "120px" : undefined}
+      maxWidth={narrow ? "236px" : undefined}
       borderRightWidth="1px"
       borderColor="rule"
-      flexShrink={0}
+      flexShrink={narrow ? 1 : 0}
     >
       <Link to={to} aria-label="To the contact sheet">
         <SvgBox viewBox="0 0 30 18" width="30px" display="block">
@@ -34,7 +44,7 @@ export function Brand({ to, title, children }: { to: string; title: string; chil
       <Flex direction="column" minWidth="0">
         <Text
           fontWeight="600"
-          fontSize="16px"
+          fontSize={narrow ? "14px" : "16px"}
           lineHeight="1.25"
           letterSpacing=".02em"
           truncate
@@ -42,7 +52,7 @@ export function Brand({ to, title, children }: { to: string; title: string; chil
         >
           {title}
         </Text>
-        <Text as="div" fontSize="12px" color="inkSoft" truncate lineHeight="1.3">
+        <Text as="div" fontSize="12px" color="inkSoft" truncate lineHeight="1.3" title={title}>
           {children}
         </Text>
       </Flex>

@@ -113,7 +113,11 @@ const MOST_PLACES = 8;
 function commaAsPoint(event: InputEvent<HTMLInputElement>) {
   if (!event.data.includes(",")) return;
   event.preventDefault();
-  document.execCommand("insertText", false, event.data.replaceAll(",", "."));
+  const field = event.currentTarget;
+  const { selectionStart, selectionEnd } = field;
+  const typed = event.data.replaceAll(",", ".");
+  field.setRangeText(typed, selectionStart ?? 0, selectionEnd ?? field.value.length, "end");
+  field.dispatchEvent(new window.InputEvent("input", { bubbles: true }));
 }
 
 function formatted(value: number, places: number, signed?: boolean): string {

@@ -33,11 +33,18 @@ export function SheetHeader({
 }: Props) {
   return (
     <PageHeader>
-      <Brand to="/" title="Sequor">
+      <Brand narrow to="/" title="Sequor">
         contact sheet
       </Brand>
-      <Flex flex="1" align="center" gap="12px" px="20px" minWidth="0">
-        <Text as="h1" fontSize="16px" fontWeight="600" truncate title={set?.description}>
+      <Flex flex="1" align="center" gap="12px" px="14px" minWidth="0">
+        <Text
+          as="h1"
+          fontSize="16px"
+          fontWeight="600"
+          truncate
+          minWidth="80px"
+          title={set?.description || set?.name}
+        >
           {set?.name}
         </Text>
         <Text color="inkSoft" whiteSpace="nowrap">

@@ -24,11 +24,10 @@ const config = defineConfig({
         mono: { value: '"IBM Plex Mono", monospace' },
       },
       sizes: {
-        topBar: { value: "56px" },
+        topBar: { value: "48px" },
         book: { value: "300px" },
-        panel: { value: "272px" },
-        foot: { value: "132px" },
-        stance: { value: "344px" },
+        column: { value: "288px" },
+        strip: { value: "90px" },
       },
     },
     semanticTokens: {

@@ -50,8 +50,8 @@ def edits_of(given: dict[str, Any], source: Path) -> Iterator[e.Edit]:
     zoom = _zoom(given["sigma"])
     for number, line in enumerate(given["lines"], 1):
         yield e.DrawReading(id=str(number), kind=line.kind, points=line.points, zoom=zoom)
-    for number, corners in enumerate(given["rectangle"], 1):
-        yield e.PlaceRectangle(group=f"rectangle-{number}", corners=corners, zoom=zoom)
+    for number, vertices in enumerate(given["rectangle"], 1):
+        yield e.PlaceRectangle(group=f"rectangle-{number}", vertices=vertices, zoom=zoom)
     yield from _stance(given)
     yield from _frame(given)
     yield from _corners(given)
@@ -73,8 +73,8 @@ def _bending(given: dict[str, Any]) -> Iterator[e.Edit]:
         yield e.BendCorners(share=given["bend_corners"])
     if given["max_stretch"] is not None:
         yield e.LimitBending(max_stretch=given["max_stretch"])
-    for corners in given["still"]:
-        yield e.KeepStill(corners=corners)
+    for opposite in given["still"]:
+        yield e.KeepStill(opposite=opposite)
 
 
 def _zoom(sigma_px: float | None) -> float | None:
@@ -143,7 +143,7 @@ def _frame(given: dict[str, Any]) -> Iterator[e.Edit]:
     if given["print_size"] is not None:
         yield e.ChoosePrintSize(size=given["print_size"])
     if given["keep"]:
-        yield e.KeepBox(corners=given["keep"])
+        yield e.KeepBox(opposite=given["keep"])
     if given["cut_measured"]:
         yield e.KeepMeasured(keep=False)
     if given["aim"]:
@@ -164,5 +164,5 @@ def _corners(given: dict[str, Any]) -> Iterator[e.Edit]:
         yield e.ChooseColour(colour=given["colour"])
     if given["candidate"]:
         yield e.ChooseCandidate(candidate=given["candidate"])
-    for corners in given["avoid"]:
-        yield e.AvoidBox(corners=corners)
+    for opposite in given["avoid"]:
+        yield e.AvoidBox(opposite=opposite)

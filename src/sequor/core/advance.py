@@ -5,13 +5,14 @@ and the command line all go through here.
 """
 
 from dataclasses import dataclass
+from functools import partial
 
 from pydantic import ValidationError
 
 from sequor.core.edges.together import fit_all
 from sequor.core.edits import Edit
 from sequor.core.edits.base import Lookups, Now, Together, Understood
-from sequor.core.edits.parts import bending, find, with_readings
+from sequor.core.edits.parts import bending, find, giving_way, with_readings
 from sequor.core.errors import UnusableInput
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.pixels import Pixels
@@ -70,7 +71,7 @@ def advance(
     """The recipe that edits lead to, one after the other.
 
     1. What an edit names is looked up.
-    2. Its rule makes the recipe after it.
+    2. Its rule makes the recipe after it; what a hand had stated gives way to new readings.
     3. Readings that it wants fitted are fitted to the edges under them.
     4. A recipe that bends, and has not the straight edges of its picture yet, gets them, before
        the next edit is placed on what it makes of the picture.
@@ -103,7 +104,7 @@ def _followed(
     try:
         edit = edit.supplied(now, lookups)
         remark: Remark | None = edit.understood(now)
-        recipe = edit.applied(now)
+        recipe = giving_way(before, edit.applied(now), partial(solve, photo))
     except ValidationError as problem:
         said = str(problem.errors()[0]["msg"]).removeprefix("Value error, ")
         raise UnusableInput(f"{said[:1].upper()}{said[1:]}.") from problem

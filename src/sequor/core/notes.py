@@ -88,13 +88,15 @@ class OneMayBeWrong(NoteBase):
 
 class RollOutsideReadings(NoteBase):
     """The picture is taken to be tilted by less, or more, than any of its lines shows: it rests on
-    how they converge. ``least_deg`` and ``most_deg`` are the tilts of the lines.
+    how they converge. ``least_deg`` and ``most_deg`` are the tilts of the lines; ``outcomes`` what
+    the stance is without each of those without which it lies among them.
     """
 
     code: Literal["roll_outside_readings"] = "roll_outside_readings"
     tilt_deg: float
     least_deg: float
     most_deg: float
+    outcomes: tuple[Outcome, ...] = ()
 
 
 class LiesOnItsSide(NoteBase):
@@ -259,6 +261,14 @@ class AimIsMissed(NoteBase):
     aim: Literal["crossing", "line", "between"]
 
 
+class HandGaveWay(NoteBase):
+    """What a hand had stated of an axis has given way to a reading; ``deg`` as it was applied."""
+
+    code: Literal["hand_gave_way"] = "hand_gave_way"
+    axis: Axis
+    deg: float
+
+
 Note = Annotated[
     TracesSayTooLittle
     | DecentringOpen
@@ -268,6 +278,7 @@ Note = Annotated[
     | OneMayBeWrong
     | RollOutsideReadings
     | LiesOnItsSide
+    | HandGaveWay
     | SeveralDoNotFit
     | SwingRestsOnNear
     | ShortReading

@@ -198,7 +198,20 @@ class Reading(Value):
 
 
 class Trim(Value):
-    """What the photographer adds by hand on top of what the readings say, in degrees."""
+    """What the photographer adds by hand on top of what the readings say, in degrees.
+
+    Of axes in ``stated`` it is more than that: the hand said how the camera stood, by typing it or
+    where no reading told, and a reading that is taken later takes its place.
+    """
+
+    roll_deg: float = Field(default=0.0, ge=-MAX_ROLL_DEG, le=MAX_ROLL_DEG)
+    lean_deg: float = Field(default=0.0, ge=-MAX_TILT_DEG, le=MAX_TILT_DEG)
+    swing_deg: float = Field(default=0.0, ge=-MAX_TILT_DEG, le=MAX_TILT_DEG)
+    stated: Annotated[tuple[Axis, ...], FailFast()] = Field(default=(), max_length=3)
+
+
+class GivenWay(Value):
+    """What a hand had stated, in degrees, until a reading took its place; 0 where nothing was."""
 
     roll_deg: float = Field(default=0.0, ge=-MAX_ROLL_DEG, le=MAX_ROLL_DEG)
     lean_deg: float = Field(default=0.0, ge=-MAX_TILT_DEG, le=MAX_TILT_DEG)
@@ -447,11 +460,12 @@ class Recipe(Value):
     were proposed and refused, by their ends in source pixels: they are not proposed again.
     """
 
-    version: Literal[4] = 4
+    version: Literal[5] = 5
     readings: Annotated[tuple[Reading, ...], FailFast()] = Field(
         default=(), max_length=MAX_READINGS
     )
     trim: Trim = Trim()
+    given_way: GivenWay = GivenWay()
     hold: Hold = Hold()
     leave_in: LeaveIn = LeaveIn()
     ease: Ease = Ease()

@@ -5,12 +5,13 @@ Every version that was ever stored still opens. Version 2 named three things by 
 which odd ones stood for sharp candidates and even ones for calm ones, became
 ``fill.candidates``, which say so. Version 3 has axes that are left in the picture, and frames
 that keep what was measured; before, everything that was measured was taken out, and frames cut it.
-Version 4 can bend; nothing of an older one does.
+Version 4 can bend; nothing of an older one does. Version 5 knows what a hand has stated from what
+it added: of an older one all is stated where no reading steered, and nothing where one did.
 """
 
 from collections.abc import Callable, Mapping
 
-CURRENT = 4
+CURRENT = 5
 
 
 def up_to_date(value: object) -> object:
@@ -59,6 +60,15 @@ def _from_3(old: Mapping[str, object]) -> dict[str, object]:
     return {**old, "version": 4}
 
 
+def _from_4(old: Mapping[str, object]) -> dict[str, object]:
+    trim, readings = old.get("trim"), old.get("readings")
+    new = {**old, "version": 5}
+    if isinstance(trim, Mapping) and not (isinstance(readings, (list, tuple)) and readings):
+        axes = [axis for axis in ("roll", "lean", "swing") if trim.get(f"{axis}_deg")]
+        new["trim"] = {**trim, "stated": axes}
+    return new
+
+
 def _candidate(seed: object) -> object:
     """Odd seeds were sharp, even ones calm; a sharp one and the calm one after it began alike."""
     if not isinstance(seed, int):
@@ -70,4 +80,5 @@ _STEPS: tuple[tuple[int, Callable[[Mapping[str, object]], dict[str, object]]], .
     (1, _from_1),
     (2, _from_2),
     (3, _from_3),
+    (4, _from_4),
 )

@@ -271,7 +271,7 @@ class Marks(Value):
     """
 
     keep: tuple[Point, ...] = ()
-    keep_corners: tuple[Point, ...] = ()
+    keep_vertices: tuple[Point, ...] = ()
     aim: Point | None = None
     avoid: tuple[tuple[Point, ...], ...] = ()
     still: tuple[tuple[Point, ...], ...] = ()

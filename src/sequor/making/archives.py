@@ -20,7 +20,7 @@ from pydantic import BaseModel, ConfigDict, FailFast, Field, ValidationError
 from sequor.core.errors import Cancelled, UnusableInput
 from sequor.core.recipe import PhotoFacts, Recipe
 from sequor.making.exports import ExportOptions
-from sequor.making.kept import TaskResources
+from sequor.making.worker_cache import TaskResources
 from sequor.store.entries import entry_columns
 from sequor.work.engine import TaskControl
 

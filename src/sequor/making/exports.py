@@ -9,8 +9,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from sequor.core.recipe import Recipe
 from sequor.core.render.size import OutputSize, output_of
 from sequor.core.solve import solve
-from sequor.making.kept import TaskResources, read_original
 from sequor.making.pipeline import FileOrder, make_file
+from sequor.making.worker_cache import TaskResources, read_original
 from sequor.pictures.encode import DEFAULT_QUALITY, FORMATS, FileChoice, Format
 from sequor.pictures.metadata import Metadata
 from sequor.pictures.naming import DEFAULT_PATTERN

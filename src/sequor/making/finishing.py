@@ -22,7 +22,7 @@ from sequor.core.recipe import Point
 from sequor.core.render.rendering import render
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
-from sequor.making.kept import Corrected, TaskResources, kept, original
+from sequor.making.worker_cache import Corrected, TaskResources, original, worker_cache
 from sequor.pictures.encode import as_image
 from sequor.pictures.proxy import encode_preview, for_screen
 from sequor.work.engine import TaskControl
@@ -155,7 +155,7 @@ def _plan(
     if recipe.fill.method != "patches" or solution.cost.fill_fraction <= 0:
         return None
     pixels = original(resources, what.sha256).pixels
-    return kept().plans.get(
+    return worker_cache().plans.get(
         (*what.key, edge),
         lambda: plan_fill(pixels, solution, recipe, edge, cancelled=control.cancelled),
     )

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from pathlib import Path
 
-from sequor.making.kept import TaskResources
+from sequor.making.worker_cache import TaskResources
 from sequor.pictures.decode import Damaged, DecodedPicture, claimed_bytes, decode
 from sequor.pictures.inspect import FileFacts, inspect
 from sequor.pictures.proxy import make_proxy

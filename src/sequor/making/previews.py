@@ -12,7 +12,14 @@ from sequor.core.lens.distortion import Distortion
 from sequor.core.recipe import PhotoFacts
 from sequor.core.render.rendering import render_small, render_straight, render_view
 from sequor.core.solve import solve
-from sequor.making.kept import Corrected, TaskResources, kept, original, read_original, reduced
+from sequor.making.worker_cache import (
+    Corrected,
+    TaskResources,
+    original,
+    read_original,
+    reduced,
+    worker_cache,
+)
 from sequor.pictures.encode import as_image
 from sequor.pictures.proxy import (
     PROXY_LONG_EDGE,
@@ -93,7 +100,7 @@ def undistorted(
     if max(box.width, box.height) > _MAX_STRETCH * max(photo.width, photo.height):
         raise UnusableInput("The box is larger than any undistorted picture.")
     path = resources.files.proxy(sha256)
-    pixels = kept().proxies.get(path, lambda: pixels_of(proxy(control, resources, sha256)))
+    pixels = worker_cache().proxies.get(path, lambda: pixels_of(proxy(control, resources, sha256)))
     share = pixels.shape[1] / photo.width
     scale = min(edge, PROXY_LONG_EDGE) / max(box.width, box.height)
     # The proxy's pixels are the source here; everything is measured in them.

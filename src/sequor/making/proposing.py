@@ -3,7 +3,7 @@
 from sequor.core.propose.proposal import Proposal, Want
 from sequor.core.propose.proposing import propose
 from sequor.core.recipe import PhotoFacts, Recipe
-from sequor.making.kept import TaskResources, original
+from sequor.making.worker_cache import TaskResources, original
 from sequor.work.engine import TaskControl
 
 

@@ -1,7 +1,7 @@
 """Originals are read again now and then, so that damage is known before an export needs them."""
 
 from sequor.core.errors import Cancelled
-from sequor.making.kept import OriginalLost, TaskResources, check_original
+from sequor.making.worker_cache import OriginalLost, TaskResources, check_original
 from sequor.work.engine import TaskControl
 
 

@@ -41,8 +41,8 @@ from sequor.services.reply import Reply, T
 from sequor.services.resources import Resources
 from sequor.services.sets import SetLine
 from sequor.services.working import run_task
-from sequor.store import keeping, library
-from sequor.store.keeping import NewEntry
+from sequor.store import curating, library
+from sequor.store.curating import NewEntry
 from sequor.store.ledger import Unreadable, recipe_of
 from sequor.store.models import Original, Picture, PictureSet, now
 from sequor.work.engine import Lane, Task
@@ -175,12 +175,12 @@ class _Coming:
         self.originals[sha256] = readable(self._resources, received, sha256, name, listed.damaged)
         self._received[sha256] = received
 
-    def keep(self) -> None:
+    def store(self) -> None:
         """Put the originals in their place."""
         for sha256, received in self._received.items():
-            self._resources.files.keep_original(received, sha256)
+            self._resources.files.store_original(received, sha256)
 
-    def kept(self) -> None:
+    def committed(self) -> None:
         """Rows name them."""
         self._kept = True
 
@@ -201,7 +201,7 @@ def _keep(
         made = []
         for name, description in contents.sets:
             one = PictureSet(
-                name=keeping.free_name(session, library.clean_name(name)), description=description
+                name=curating.free_name(session, library.clean_name(name)), description=description
             )
             session.add(one)
             session.flush()
@@ -214,9 +214,9 @@ def _keep(
         return reply.to(session, listed)
 
     with resources.emptying:
-        coming.keep()
+        coming.store()
         said = resources.database.write(change)
-        coming.kept()
+        coming.committed()
     return said
 
 
@@ -241,14 +241,14 @@ def _add(
         )
         for entry in line["entries"]
     ]
-    keeping.write_ledger(session, made, entries, line["head"])
+    curating.write_ledger(session, made, entries, line["head"])
     session.expunge(made)
 
 
 def _chosen(session: Session, set_id: int | None, ids: list[int] | None) -> list[Picture]:
     if set_id is not None:
         return library.list_pictures(session, library.get_set(session, set_id).id)
-    found = keeping.with_versions(session, ids or [])
+    found = curating.with_versions(session, ids or [])
     return [picture for picture in found if picture.binned_at is None]
 
 
@@ -299,7 +299,7 @@ def _archived(session: Session, picture: Picture, left_out: list[str]) -> Archiv
     """A picture with the entries that can be read; None when none of them can."""
     places = _Places({})
     ledger: list[ArchivedEntry] = []
-    for entry in keeping.ledger_entries(session, picture.id):
+    for entry in curating.ledger_entries(session, picture.id):
         parent = places.of(entry.parent_id)
         try:
             recipe = recipe_of(entry)

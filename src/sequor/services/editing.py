@@ -56,7 +56,7 @@ class Entered:
     said: str = ""
 
 
-def keep(
+def record(
     resources: Resources, picture_id: int, based_on: int, edits: Edits, reply: Reply[Entered, T]
 ) -> T:
     """Enter what edits of an entry lead to into the ledger.

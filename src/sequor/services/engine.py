@@ -1,6 +1,6 @@
 """The engine that an installation works with."""
 
-from sequor.making.kept import KEEPING, prepare
+from sequor.making.worker_cache import CACHING, prepare
 from sequor.settings import Settings
 from sequor.work.processes import CREWS, ProcessEngine
 
@@ -11,6 +11,6 @@ _PRELOAD = "sequor.making.preload"
 
 def engine_for(settings: Settings) -> ProcessEngine:
     """Processes on this machine; none is started before the first task."""
-    workers = sum(CREWS[lane].workers for lane in KEEPING)
+    workers = sum(CREWS[lane].workers for lane in CACHING)
     kept_mb = settings.cache_mb * _WORKERS_SHARE / workers
     return ProcessEngine(settings.work_mb, (prepare, (kept_mb,)), _PRELOAD)

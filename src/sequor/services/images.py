@@ -13,7 +13,7 @@ from sequor.core.recipe import Coefficients, PhotoFacts
 from sequor.core.solve import solve
 from sequor.making import finishing, previews
 from sequor.making.finishing import Checked, FillFacts, Place
-from sequor.making.kept import Corrected
+from sequor.making.worker_cache import Corrected
 from sequor.services.build import build
 from sequor.services.lookups import PictureLookups
 from sequor.services.pictures import OriginalFacts, facts_of_original

@@ -8,14 +8,14 @@ from sqlalchemy.orm import Session
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import Recipe
 from sequor.making.intake import Received, needed_mb, read_in
-from sequor.making.kept import Corrected
+from sequor.making.worker_cache import Corrected
 from sequor.services.images import thumbnail_soon
 from sequor.services.originals import mark_given_back
 from sequor.services.reply import Reply, T
 from sequor.services.resources import Resources
 from sequor.services.working import run_task
+from sequor.store.curating import restore_pictures
 from sequor.store.failures import Clash
-from sequor.store.keeping import restore_pictures
 from sequor.store.library import add_picture, clean_name, find_picture, get_set, photo_of
 from sequor.store.models import Original, Picture
 from sequor.store.sheet import Card, cards_of
@@ -75,7 +75,7 @@ def take_in(
         original = readable(resources, received, sha256, name, as_damaged or _was_damaged(known))
         with resources.emptying:
             known = _known(resources, set_id, sha256)
-            resources.files.keep_original(received, sha256)
+            resources.files.store_original(received, sha256)
             if known:
                 mark_given_back(resources, sha256)
                 return _out_of_bin(resources, known, reply)

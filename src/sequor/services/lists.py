@@ -51,13 +51,13 @@ def list_presets(resources: Resources) -> list[Preset]:
         return presets.listed(session)
 
 
-def keep_preset(
+def store_preset(
     resources: Resources, name: str, options: ExportOptions, reply: Reply[list[Preset], T]
 ) -> T:
     """Keep choices under a name; those that had it before give way."""
     check_pattern(options.pattern)
     return _changed(
-        resources, lambda s: presets.keep(s, name, options.model_dump(mode="json")), reply
+        resources, lambda s: presets.store(s, name, options.model_dump(mode="json")), reply
     )
 
 

@@ -6,8 +6,8 @@ from datetime import datetime
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
-from sequor.making.kept import OriginalLost
 from sequor.making.verify import lost_originals
+from sequor.making.worker_cache import OriginalLost
 from sequor.services.resources import Resources
 from sequor.store.models import Original, now
 from sequor.work.engine import Job, Lane, Task

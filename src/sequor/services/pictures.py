@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import cast
 
 from sequor.core.recipe import PhotoFacts, Recipe
-from sequor.making.kept import Corrected
+from sequor.making.worker_cache import Corrected
 from sequor.pictures.lenses import Shot, shot_of
 from sequor.services.originals import lost
 from sequor.services.resources import Resources

@@ -63,7 +63,7 @@ def proposal_of(
     )
     if not edits:
         resources.database.write(
-            lambda s: proposals.keep_proposal(s, facts.sha256, hashed, made), small=True
+            lambda s: proposals.store_proposal(s, facts.sha256, hashed, made), small=True
         )
     return made
 

@@ -11,7 +11,7 @@ from typing import Generic, TypeVar
 from sqlalchemy.orm import Session
 
 from sequor.services.resources import Resources
-from sequor.store.models import KeptAnswer
+from sequor.store.models import StoredAnswer
 
 V = TypeVar("V")
 T = TypeVar("T")
@@ -50,7 +50,7 @@ class Reply(Generic[V, T]):
         kept = self.receipt(made)
         if kept is not None:
             session.add(
-                KeptAnswer(
+                StoredAnswer(
                     request_key=kept.key, asked=kept.asked, status=kept.status, body=kept.body
                 )
             )
@@ -60,5 +60,5 @@ class Reply(Generic[V, T]):
 def find_receipt(resources: Resources, key: str) -> KeyedAnswer | None:
     """What was answered before to the request of a key."""
     with resources.database.reading() as session:
-        found = session.get(KeptAnswer, key)
+        found = session.get(StoredAnswer, key)
         return KeyedAnswer(key, found.asked, found.status, found.body) if found else None

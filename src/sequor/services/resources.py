@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from sequor.core.recipe import Edges, Recipe
 from sequor.making.caches import ByteCache
-from sequor.making.kept import TaskResources
+from sequor.making.worker_cache import TaskResources
 from sequor.settings import Settings
 from sequor.store.database import Database
 from sequor.store.files import FileStore

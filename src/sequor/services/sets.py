@@ -4,7 +4,7 @@ from sqlalchemy.orm import Session
 
 from sequor.services.reply import Reply, T
 from sequor.services.resources import Resources
-from sequor.store import keeping, library
+from sequor.store import curating, library
 from sequor.store.models import PictureSet
 from sequor.store.sheet import Card, cards_of
 
@@ -34,7 +34,7 @@ def order_sets(resources: Resources, ids: list[int], reply: Reply[list[SetLine],
     """Put sets into another order."""
 
     def change(session: Session) -> T:
-        keeping.order_sets(session, ids)
+        curating.order_sets(session, ids)
         return reply.to(session, library.list_sets(session))
 
     return resources.database.write(change, small=True)
@@ -49,7 +49,7 @@ def change_set(
 ) -> T:
     """Give a set another name or description."""
     return resources.database.write(
-        lambda s: reply.to(s, _counted(s, keeping.change_set(s, set_id, name, description)))
+        lambda s: reply.to(s, _counted(s, curating.change_set(s, set_id, name, description)))
     )
 
 
@@ -57,7 +57,7 @@ def bin_set(resources: Resources, set_id: int, reply: Reply[int, T]) -> T:
     """Throw a set into the bin, with everything in it."""
 
     def change(session: Session) -> T:
-        keeping.bin_set(session, set_id)
+        curating.bin_set(session, set_id)
         return reply.to(session, 1)
 
     return resources.database.write(change, small=True)
@@ -65,7 +65,7 @@ def bin_set(resources: Resources, set_id: int, reply: Reply[int, T]) -> T:
 
 def merge_sets(resources: Resources, set_id: int, into_id: int, reply: Reply[int, T]) -> T:
     """Move everything from a set into another one; the empty one goes into the bin."""
-    return resources.database.write(lambda s: reply.to(s, keeping.merge_sets(s, set_id, into_id)))
+    return resources.database.write(lambda s: reply.to(s, curating.merge_sets(s, set_id, into_id)))
 
 
 def split_set(
@@ -76,7 +76,7 @@ def split_set(
     def change(session: Session) -> T:
         library.get_set(session, set_id)
         made = library.create_set(session, name)
-        keeping.move_pictures(session, picture_ids, made.id)
+        curating.move_pictures(session, picture_ids, made.id)
         return reply.to(session, _counted(session, made))
 
     return resources.database.write(change)

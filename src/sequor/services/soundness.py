@@ -76,7 +76,7 @@ def heal(engine: Engine, files: FileStore, folder: Path, found: Soundness) -> It
             if problem.file.startswith("exports/"):
                 received.replace(files.root / problem.file)
             else:
-                files.keep_original(received, sha256)
+                files.store_original(received, sha256)
                 _note_sound(engine, sha256)
         found.problems.remove(problem)
         yield problem.words

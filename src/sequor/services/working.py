@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import Any
 
 from sequor.core.errors import Cancelled, UnusableInput
-from sequor.making.kept import OriginalLost
+from sequor.making.worker_cache import OriginalLost
 from sequor.services.originals import mark_lost
 from sequor.services.resources import Resources
 from sequor.work.engine import Job, Lane, Task, WorkerDied

@@ -20,7 +20,7 @@ from sqlalchemy import Engine, create_engine, delete, exc
 from sqlalchemy.orm import Session, sessionmaker
 
 from sequor.store.failures import Clash, DatabaseAway, DatabaseProblem, DiskFull, Refused
-from sequor.store.models import KeptAnswer, Receipt, now
+from sequor.store.models import Receipt, StoredAnswer, now
 from sequor.store.space import Space
 
 Sessions = sessionmaker[Session]
@@ -124,7 +124,7 @@ class Database:
                     if number not in _LOST | _BUSY:
                         raise Refused(str(problem)) from problem
                     failed = problem
-            if number in _LOST and committing and self._was_kept(token):
+            if number in _LOST and committing and self._was_committed(token):
                 return result
             if again == _TRIES - 1:
                 raise DatabaseAway(_AWAY) from failed
@@ -151,12 +151,12 @@ class Database:
         """Let receipts go, and answers that were kept for requests that come again."""
 
         def change(session: Session) -> None:
-            for kind in (Receipt, KeptAnswer):
+            for kind in (Receipt, StoredAnswer):
                 session.execute(delete(kind).where(kind.made_at < before))
 
         self.write(change, small=True)
 
-    def _was_kept(self, token: str) -> bool:
+    def _was_committed(self, token: str) -> bool:
         """Whether a transaction was committed before the server died."""
         try:
             with self._session() as session:

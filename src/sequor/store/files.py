@@ -107,7 +107,7 @@ class FileStore:
             if path:
                 path.unlink(missing_ok=True)
 
-    def keep_original(self, received: Path, sha256: str) -> Path:
+    def store_original(self, received: Path, sha256: str) -> Path:
         """Move a received file to its place, read-only.
 
         The same content is kept once; one that was lost or damaged is given back.
@@ -159,7 +159,7 @@ class FileStore:
         """How many files, and bytes, a folder has."""
         return _size_of(self.root / folder)
 
-    def keep_below(self, folder: str, most_bytes: int) -> int:
+    def trim_below(self, folder: str, most_bytes: int) -> int:
         """Remove files of a folder, those not looked at for longest first, until it is small
         enough; how many went. Only of what can be made again.
         """

@@ -273,7 +273,7 @@ class Receipt(Base):
     made_at: Mapped[datetime] = mapped_column(DateTime, default=now, index=True)
 
 
-class KeptAnswer(Base):
+class StoredAnswer(Base):
     """What was answered to a request that names itself by a key, kept in its own transaction, so
     that the same request gets the same answer when it comes again; ``asked`` is a hash of it, and
     ``body`` is deflated.

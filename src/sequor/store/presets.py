@@ -12,7 +12,7 @@ def listed(session: Session) -> list[Preset]:
     return list(session.scalars(select(Preset).order_by(Preset.name)))
 
 
-def keep(session: Session, name: str, options: dict[str, object]) -> Preset:
+def store(session: Session, name: str, options: dict[str, object]) -> Preset:
     """Keep choices under a name; those that had it before give way."""
     name = " ".join(name.split())
     if not name:

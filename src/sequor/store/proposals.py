@@ -26,7 +26,7 @@ def find_proposal(session: Session, sha256: str, recipe_hash: str, want: Want) -
     return Proposal.model_validate(found.proposal) if found else None
 
 
-def keep_proposal(session: Session, sha256: str, recipe_hash: str, made: Proposal) -> None:
+def store_proposal(session: Session, sha256: str, recipe_hash: str, made: Proposal) -> None:
     """Keep what was proposed; what is there already is the same and stays."""
     if find_proposal(session, sha256, recipe_hash, made.want) is not None:
         return

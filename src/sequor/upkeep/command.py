@@ -13,7 +13,7 @@ from sqlalchemy.exc import DBAPIError
 
 from sequor.core.errors import UnusableInput
 from sequor.services import backups, soundness
-from sequor.services.backups import Keep
+from sequor.services.backups import Retention
 from sequor.settings import Settings, settings_from_environment
 from sequor.store.database import connect, migrate
 from sequor.store.failures import DatabaseProblem, DiskFull, Refused
@@ -53,14 +53,18 @@ def upkeep() -> None:
 
 @upkeep.command()
 @click.argument("folder", type=FOLDER)
-@click.option("--daily", default=Keep().daily, show_default=True, help="days of which one stays")
-@click.option("--weekly", default=Keep().weekly, show_default=True, help="weeks of which one stays")
+@click.option(
+    "--daily", default=Retention().daily, show_default=True, help="days of which one stays"
+)
+@click.option(
+    "--weekly", default=Retention().weekly, show_default=True, help="weeks of which one stays"
+)
 def backup(folder: Path, daily: int, weekly: int) -> None:
     """Add a generation to the backup in FOLDER; Sequor may run meanwhile."""
     settings = _settings()
     files = FileStore(settings.data)
     with _database(settings) as engine, _bar("copying") as progress:
-        done = backups.back_up(engine, files, folder, progress, Keep(daily, weekly))
+        done = backups.back_up(engine, files, folder, progress, Retention(daily, weekly))
     for name in done.missing:
         click.echo(f"missing: {name}", err=True)
     for name in done.damaged:

@@ -20,13 +20,13 @@ from sequor.web import (
     archives,
     bench,
     carrying,
+    curating,
     exports,
     frames,
     guard,
     health,
     history,
     images,
-    keeping,
     repeated,
     sets,
 )
@@ -94,7 +94,7 @@ def create_app(
     for room in (
         health,
         sets,
-        keeping,
+        curating,
         archives,
         bench,
         history,

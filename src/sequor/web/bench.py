@@ -70,11 +70,15 @@ def draft_edits(path: PicturePath, body: Edits) -> Response:
     return answer(Draft(recipe=draft.recipe, solution=draft.solution, report=report))
 
 
-@api.post(f"{_PICTURE}/ledger", responses={201: PictureState, **_WRITES}, operation_id="keepEdits")
-def keep_edits(path: PicturePath, body: Edits) -> Response:
+@api.post(
+    f"{_PICTURE}/ledger", responses={201: PictureState, **_WRITES}, operation_id="recordEdits"
+)
+def record_edits(path: PicturePath, body: Edits) -> Response:
     """Enter what edits of an entry lead to; refused when another entry holds by now."""
     reply = replying(state, 201)
-    return answer(editing.keep(resources(), path.picture_id, body.based_on, body.edits, reply), 201)
+    return answer(
+        editing.record(resources(), path.picture_id, body.based_on, body.edits, reply), 201
+    )
 
 
 @api.post(f"{_PICTURE}/undo", responses={200: PictureState, **_WRITES}, operation_id="undo")

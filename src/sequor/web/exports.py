@@ -15,7 +15,7 @@ from sequor.making.exports import Bits, ExportOptions
 from sequor.pictures.encode import FORMATS, MEDIA_TYPES
 from sequor.pictures.metadata import METADATA_NAMES
 from sequor.pictures.naming import PARTS, distinct
-from sequor.services import exports, keeping, lists
+from sequor.services import curating, exports, lists
 from sequor.services.exports import WantedFiles
 from sequor.store.exports import ExportRow
 from sequor.store.models import Preset, now
@@ -149,7 +149,7 @@ def clear_exports(body: ClearExports) -> Response:
     until = None if body.older_days is None else now() - timedelta(days=body.older_days)
     if body.ids is None and until is None:
         raise UnusableInput("Which exports? Name them, or say how old they must be.")
-    return answer(keeping.clear_exports(resources(), counting(), body.ids, until))
+    return answer(curating.clear_exports(resources(), counting(), body.ids, until))
 
 
 @api.get("/presets", responses={200: Presets}, operation_id="listPresets")
@@ -158,11 +158,11 @@ def list_presets() -> Response:
     return answer(_presets(lists.list_presets(resources())))
 
 
-@api.post("/presets", responses={201: Presets, 422: Problem}, operation_id="keepPreset")
-def keep_preset(body: PresetIn) -> Response:
+@api.post("/presets", responses={201: Presets, 422: Problem}, operation_id="storePreset")
+def store_preset(body: PresetIn) -> Response:
     """Keep choices under a name; those that had it before give way."""
     reply = replying(_presets, 201)
-    return answer(lists.keep_preset(resources(), body.name, body.options, reply), 201)
+    return answer(lists.store_preset(resources(), body.name, body.options, reply), 201)
 
 
 @api.delete(

@@ -13,7 +13,7 @@ from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.recipe import Coefficient, Coordinate, FillChoice
 from sequor.making.finishing import PLACES
-from sequor.making.kept import Corrected
+from sequor.making.worker_cache import Corrected
 from sequor.pictures.proxy import PROXY_LONG_EDGE
 from sequor.services import images
 from sequor.services.build import build

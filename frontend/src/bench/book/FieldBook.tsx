@@ -4,7 +4,6 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import type { Bench } from "../useBench";
 import type { Desk } from "../useDesk";
 import { PencilPart, ReadPart } from "../pencil/PencilPart";
-import { VersionTabs } from "../../versions/VersionTabs";
 import { BendLines } from "./BendLines";
 import { NextLineBox, NoteBox } from "./Notes";
 import { ReadingTable } from "./ReadingTable";
@@ -21,20 +20,7 @@ export function FieldBook({ bench, desk }: { bench: Bench; desk: Desk }) {
   const inPencil = new Set(pencil.found?.proposal.readings.map(({ reading }) => reading.id));
   const inInk = solution.readings.filter(({ id }) => !inPencil.has(id));
   return (
-    <Flex
-      as="aside"
-      aria-label="Field book"
-      direction="column"
-      width="book"
-      flexShrink={0}
-      borderRightWidth="1px"
-      borderColor="rule"
-      minHeight="0"
-    >
-      <VersionTabs state={bench.state} />
-      <Text as="h2" fontSize="12px" fontWeight="600" color="inkSoft" px="16px" pt="10px" pb="6px">
-        Field book
-      </Text>
+    <Flex as="section" aria-label="Field book" direction="column" flex="1" pt="10px" minHeight="0">
       <ReadPart pencil={pencil} />
       <Tools
         tool={desk.tool}
@@ -80,7 +66,7 @@ export function FieldBook({ bench, desk }: { bench: Bench; desk: Desk }) {
           borderColor="ruleFaint"
         >
           {report.notes.map((note) => (
-            <NoteBox key={note.text} note={note} acts={acts} onSelect={desk.select} />
+            <NoteBox key={note.text} note={note} bench={bench} onSelect={desk.select} />
           ))}
           {report.next_line && !pencil.found && (
             <NextLineBox

@@ -1,19 +1,23 @@
 /* What there is to be said of the readings, and the line that would tell most. */
 import { Box, Button, Flex } from "@chakra-ui/react";
+import { useState } from "react";
 import type { NoteWords } from "../../api/client";
 import type { Tool } from "../stage/tools";
-import type { Acts, Bench } from "../useBench";
+import type { Bench } from "../useBench";
+import { Outcomes } from "./Outcomes";
 
 /** A plain sentence about the readings, and what can be done about it. */
 export function NoteBox({
   note,
-  acts,
+  bench,
   onSelect,
 }: {
   note: NoteWords;
-  acts: Acts;
+  bench: Bench;
   onSelect: (id: string | undefined) => void;
 }) {
+  const [comparing, setComparing] = useState(false);
+  const { acts } = bench;
   return (
     <Box
       role="note"
@@ -31,6 +35,20 @@ export function NoteBox({
       {note.text}
       {note.offers.length > 0 && (
         <Flex wrap="wrap" columnGap="14px" mt="4px">
+          {note.outcomes && (
+            <Button
+              size="2xs"
+              variant="plain"
+              px="0"
+              height="22px"
+              fontSize="12.5px"
+              fontWeight="600"
+              color="verdigris"
+              onClick={() => setComparing(true)}
+            >
+              Side by side…
+            </Button>
+          )}
           {note.offers.map(({ label, edit }) => (
             <Button
               key={label}
@@ -41,13 +59,14 @@ export function NoteBox({
               fontSize="12.5px"
               fontWeight="600"
               color="verdigris"
-              onClick={() => void acts.keep(edit)}
+              onClick={() => void acts.record(edit)}
             >
               {label}
             </Button>
           ))}
         </Flex>
       )}
+      {comparing && <Outcomes bench={bench} note={note} onClose={() => setComparing(false)} />}
     </Box>
   );
 }

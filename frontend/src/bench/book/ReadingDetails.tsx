@@ -25,8 +25,8 @@ export function ReadingDetails({ acts, reading, solved, words }: Props) {
     wanted_deg: wantedRange,
   } = useOptions();
   const { id, number: n } = solved;
-  const keep = (edit: Edit) => void acts.keep(edit);
-  const keepTyped = async (edit: Edit) => (await acts.keep(edit, { quietly: true })).refused;
+  const keep = (edit: Edit) => void acts.record(edit);
+  const keepTyped = async (edit: Edit) => (await acts.record(edit, { quietly: true })).refused;
   const end = (point: number) => (
     <Typed
       label={`Position of end ${point + 1} of reading ${n}`}

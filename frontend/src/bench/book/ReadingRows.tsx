@@ -53,13 +53,13 @@ export function ReadingRows({
         aria-selected={lit}
       >
         <Cell>
-          <Flex align="center" gap="7px">
+          <Flex align="center" gap="5px">
             <Button
               variant="plain"
               size="2xs"
               height="18px"
               px="0"
-              gap="5px"
+              gap="4px"
               fontFamily="mono"
               fontSize="12px"
               color={solved.kind}
@@ -88,18 +88,20 @@ export function ReadingRows({
               fit
             </Toggle>
           </Flex>
-          <Text
-            fontFamily="body"
-            fontSize="11.5px"
-            lineHeight="1.3"
-            color="inkSoft"
-            mt="3px"
-            width="98px"
-            truncate
-            title={about}
-          >
-            {about}
-          </Text>
+          {about && (
+            <Text
+              fontFamily="body"
+              fontSize="11.5px"
+              lineHeight="1.3"
+              color="inkSoft"
+              mt="2px"
+              width="84px"
+              truncate
+              title={about}
+            >
+              {about}
+            </Text>
+          )}
         </Cell>
         <Cell faint={quiet}>
           <Text
@@ -115,14 +117,11 @@ export function ReadingRows({
               </>
             )}
           </Text>
-          <Text color="inkSoft" fontSize="11.5px" lineHeight="1.3" whiteSpace="nowrap">
-            {words.deviation}
-          </Text>
-          <Worth share={solved.worth} />
+          <Worth share={solved.worth} length={solved.length_px} />
         </Cell>
         <Cell faint={quiet}>
-          <Text as="span" whiteSpace="nowrap">
-            {inThousands(solved.length_px)}
+          <Text as="span" color="inkSoft" fontSize="11.5px" whiteSpace="nowrap">
+            {words.deviation}
           </Text>
         </Cell>
         <Cell color={solved.disagrees ? "brick" : undefined}>{words.left_over}</Cell>
@@ -159,21 +158,17 @@ export function ReadingRows({
 
 export const TURNS = { clockwise: " ↻", anticlockwise: " ↺" };
 
-/** A number of pixels with a thin space between thousands. */
-const inThousands = (value: number): string =>
-  Math.round(value).toLocaleString("en").replaceAll(",", "\u2009");
-
 /** How much a reading is worth: a short line shows at once that it says little. */
-function Worth({ share }: { share: number }) {
+function Worth({ share, length }: { share: number; length: number }) {
   return (
     <Box
       role="img"
       aria-label={`worth ${Math.round(share * 100)} of 100`}
-      title="How much this reading says: long and sharp fills the bar, short and rough leaves it empty"
+      title={`${Math.round(length)} px long. How much it says: long and sharp fills the bar, short and rough leaves it empty`}
       height="3px"
-      mt="3px"
+      mt="2px"
       ml="auto"
-      width="56px"
+      width="52px"
       bg="rule"
       borderRadius="2px"
       overflow="hidden"
@@ -188,11 +183,11 @@ function Cell({ children, color, faint }: { children: ReactNode; color?: string;
     <Table.Cell
       textAlign="right"
       px="3px"
-      py="6px"
+      py="4px"
       color={color}
       opacity={faint}
-      _first={{ pl: "16px", textAlign: "left" }}
-      _last={{ pr: "8px" }}
+      _first={{ pl: "14px", textAlign: "left" }}
+      _last={{ pr: "6px" }}
     >
       {children}
     </Table.Cell>

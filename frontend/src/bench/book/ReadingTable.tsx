@@ -29,8 +29,8 @@ export function ReadingTable({ bench, readings, selected, onSelect, onDelete, on
         <Table.Row color="inkSoft" borderBottomWidth="1px" borderColor="rule">
           <Head label="" />
           <Head label="tilt as shot" />
-          <Head label="length" />
-          <Head label="left over" />
+          <Head label="sure to" />
+          <Head label="left" />
           <Head label="" />
         </Table.Row>
       </Table.Header>
@@ -70,8 +70,8 @@ function Head({ label }: { label: string }) {
       whiteSpace="nowrap"
       px="3px"
       py="4px"
-      _first={{ pl: "16px" }}
-      _last={{ pr: "8px" }}
+      _first={{ pl: "14px" }}
+      _last={{ pr: "6px" }}
     >
       {label}
     </Table.ColumnHeader>

@@ -36,7 +36,7 @@ export function StaysButton({ axis, name, solved, acts }: Props) {
       aria-pressed={stays}
       aria-label={`${name} stays in the picture`}
       title={`${now}${decided ? ", as you decided" : ", by the readings"}; ${next}`}
-      onClick={() => void acts.keep({ do: "leave_axis_in", axis, leave })}
+      onClick={() => void acts.record({ do: "leave_axis_in", axis, leave })}
     >
       {stays ? "left in" : "out"}
     </Button>

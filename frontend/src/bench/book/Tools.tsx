@@ -1,15 +1,14 @@
 /* What can be drawn on the picture, each with its key. */
-import { Button, Checkbox, Grid, Text } from "@chakra-ui/react";
+import { Box, Button, Checkbox, Grid, Text } from "@chakra-ui/react";
 import { KIND_NAMES, KindSign } from "../stage/ReadingMark";
 import type { Tool } from "../stage/tools";
 
 const TOOLS: { tool: Tool; key: string; name: string; title: string }[] = [
-  { tool: "level", key: "L", name: KIND_NAMES.level, title: "A line that is level in reality" },
   {
-    tool: "plumb",
-    key: "P",
-    name: KIND_NAMES.plumb,
-    title: "A line that is upright in reality, or the centre line of something symmetrical",
+    tool: "straight",
+    key: "L",
+    name: "Line",
+    title: "Along anything that is level or upright in reality: Sequor sees which by its direction",
   },
   {
     tool: "horizon",
@@ -29,6 +28,18 @@ const TOOLS: { tool: Tool; key: string; name: string; title: string }[] = [
     name: KIND_NAMES.trace,
     title:
       "Points along something that is straight in reality and looks bent: says how the lens bows",
+  },
+  {
+    tool: "level",
+    key: "⇧L",
+    name: KIND_NAMES.level,
+    title: "Level in reality, however steep it looks",
+  },
+  {
+    tool: "plumb",
+    key: "P",
+    name: KIND_NAMES.plumb,
+    title: "Upright in reality, however it lies, or the centre line of something symmetrical",
   },
   {
     tool: "set_out",
@@ -54,34 +65,41 @@ interface Props {
 
 export function Tools({ tool, onTool, fitting, onFitting }: Props) {
   return (
-    <Grid templateColumns="1.32fr 1fr 1.22fr" gap="6px" px="16px" pb="8px">
-      {TOOLS.map(({ tool: name, key, name: label, title }) => (
-        <Button
-          key={name}
-          size="xs"
-          height="28px"
-          variant="outline"
-          justifyContent="flex-start"
-          px="6px"
-          gap="4px"
-          fontSize="12px"
-          borderColor={tool === name ? "verdigris" : "rule"}
-          bg={tool === name ? "highlight" : "sheet"}
-          color={name === "rectangle" ? "ink" : name}
-          aria-pressed={tool === name}
-          onClick={() => onTool(name)}
-          title={title}
-        >
-          <KindSign kind={name} /> {label}
-          <Text as="span" fontFamily="mono" color="inkSoft" fontSize="11px" ml="auto">
-            {key}
-          </Text>
-        </Button>
-      ))}
+    <Box px="14px" pb="8px">
+      <Grid templateColumns="repeat(4, 1fr)" gap="5px">
+        {TOOLS.map(({ tool: name, key, name: label, title }) => (
+          <Button
+            key={name}
+            variant="outline"
+            flexDirection="column"
+            alignItems="stretch"
+            justifyContent="center"
+            minWidth="0"
+            height="40px"
+            px="6px"
+            gap="1px"
+            borderColor={tool === name ? "verdigris" : "rule"}
+            bg={tool === name ? "highlight" : "sheet"}
+            color={name === "rectangle" || name === "straight" ? "ink" : name}
+            aria-pressed={tool === name}
+            onClick={() => onTool(name)}
+            title={title}
+          >
+            <Text as="span" display="flex" alignItems="center" justifyContent="space-between">
+              <KindSign kind={name} />
+              <Text as="span" fontFamily="mono" color="inkSoft" fontSize="11px" aria-hidden>
+                {key}
+              </Text>
+            </Text>
+            <Text as="span" fontSize="11px" lineHeight="1.3" fontWeight="500" textAlign="left">
+              {label}
+            </Text>
+          </Button>
+        ))}
+      </Grid>
       <Checkbox.Root
         size="sm"
-        gridColumn="span 2"
-        pl="4px"
+        mt="7px"
         checked={fitting}
         onCheckedChange={({ checked }) => onFitting(checked === true)}
       >
@@ -94,6 +112,6 @@ export function Tools({ tool, onTool, fitting, onFitting }: Props) {
           Fit new lines to edges
         </Checkbox.Label>
       </Checkbox.Root>
-    </Grid>
+    </Box>
   );
 }

@@ -17,7 +17,7 @@ export function RecipePart({ bench }: { bench: Bench }) {
       return setProblem(`${chosen.name} is no recipe; nothing was changed.`);
     }
     const edit = { do: "open_recipe", recipe } as Edit;
-    const { refused } = await bench.acts.keep(edit, { quietly: true });
+    const { refused } = await bench.acts.record(edit, { quietly: true });
     setProblem(refused);
   };
   return (

@@ -1,6 +1,5 @@
-/* The Frame step: the shape of the frame, where it lies, and what becomes of the corners. */
+/* The Frame step: the shape of the frame, and where it lies. */
 import { Box, Tabs } from "@chakra-ui/react";
-import { CornersPart } from "./CornersPart";
 import { PlacePart } from "./PlacePart";
 import { ShapePart } from "./ShapePart";
 import type { Bench } from "../useBench";
@@ -9,7 +8,6 @@ import type { Framing } from "./useFraming";
 const TABS = [
   ["shape", "Shape"],
   ["place", "Place"],
-  ["corners", "Corners"],
 ] as const;
 
 export function FramePanel({ bench, framing }: { bench: Bench; framing: Framing }) {
@@ -21,7 +19,7 @@ export function FramePanel({ bench, framing }: { bench: Bench; framing: Framing 
       display="flex"
       flexDirection="column"
       minHeight="0"
-      height="100%"
+      flex="1"
       lazyMount
     >
       <Tabs.List px="10px" borderColor="rule" bg="sheet" flexShrink={0}>
@@ -43,9 +41,6 @@ export function FramePanel({ bench, framing }: { bench: Bench; framing: Framing 
         </Tabs.Content>
         <Tabs.Content value="place" p="16px">
           <PlacePart bench={bench} framing={framing} />
-        </Tabs.Content>
-        <Tabs.Content value="corners" p="16px">
-          <CornersPart bench={bench} framing={framing} />
         </Tabs.Content>
       </Box>
     </Tabs.Root>

@@ -12,7 +12,7 @@ import type { Framing } from "./useFraming";
 export function PlacePart({ bench, framing }: { bench: Bench; framing: Framing }) {
   const { guides } = useOptions();
   const { keep: kept } = bench.recipe.frame;
-  const keep = (edit: Edit) => void bench.acts.keep(edit);
+  const keep = (edit: Edit) => void bench.acts.record(edit);
   return (
     <Box>
       <Part title="The frame" first>
@@ -36,7 +36,9 @@ export function PlacePart({ bench, framing }: { bench: Bench; framing: Framing }
             {kept ? "Draw another box" : "Draw a box to keep"}
           </ToolButton>
           {kept && (
-            <QuietButton onClick={() => keep({ do: "keep_box", corners: null })}>Clear</QuietButton>
+            <QuietButton onClick={() => keep({ do: "keep_box", opposite: null })}>
+              Clear
+            </QuietButton>
           )}
         </Flex>
         <Text mt="6px" color="inkSoft">
@@ -102,7 +104,7 @@ function ToolButton({
 function AimPart({ bench, framing }: { bench: Bench; framing: Framing }) {
   const { guides, aim_meets: meets } = useOptions();
   const { aim } = bench.recipe.frame;
-  const keep = (edit: Edit) => void bench.acts.keep(edit);
+  const keep = (edit: Edit) => void bench.acts.record(edit);
   return (
     <Part title="Aim">
       <Flex gap="6px">
@@ -156,7 +158,7 @@ function Between({ bench }: { bench: Bench }) {
         <Choice label="Second edge" value={second} options={options} onChoose={setSecond} />
         <QuietButton
           disabled={!ready}
-          onClick={() => void bench.acts.keep({ do: "aim_between", between: [first, second] })}
+          onClick={() => void bench.acts.record({ do: "aim_between", between: [first, second] })}
         >
           Set
         </QuietButton>

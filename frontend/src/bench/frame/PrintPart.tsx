@@ -26,7 +26,8 @@ export function PrintPart({ bench }: { bench: Bench }) {
   });
   const sizes = list.data?.sizes ?? [];
   const listed = now && sizes.find((size) => same(size, now) || same(size.turned, now));
-  const take = (size: PrintSize | null) => void bench.acts.keep({ do: "choose_print_size", size });
+  const take = (size: PrintSize | null) =>
+    void bench.acts.record({ do: "choose_print_size", size });
   const choose = (value: string) => {
     setOwn(value === "own");
     if (value === "none") take(null);
@@ -68,7 +69,7 @@ export function PrintPart({ bench }: { bench: Bench }) {
           <Text color={scale && scale > 1 ? "brick" : "inkSoft"}>{bench.report.cost.print}</Text>
           <Flex mt="6px" gap="6px">
             <QuietButton
-              onClick={() => void bench.acts.keep({ do: "turn_shape" })}
+              onClick={() => void bench.acts.record({ do: "turn_shape" })}
               disabled={now.width === now.height}
             >
               Turn it

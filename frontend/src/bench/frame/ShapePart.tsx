@@ -12,7 +12,7 @@ export function ShapePart({ bench }: { bench: Bench }) {
   const { ratios } = useOptions();
   const { print_size: print } = bench.recipe.frame;
   const [own, setOwn] = useState("");
-  const choose = (ratio: string) => void bench.acts.keep({ do: "choose_ratio", ratio });
+  const choose = (ratio: string) => void bench.acts.record({ do: "choose_ratio", ratio });
   const { listed, turned } = bench.report.shape;
   return (
     <Box>
@@ -57,7 +57,7 @@ export function ShapePart({ bench }: { bench: Bench }) {
           <QuietButton
             mt="8px"
             width="100%"
-            onClick={() => void bench.acts.keep({ do: "turn_shape" })}
+            onClick={() => void bench.acts.record({ do: "turn_shape" })}
           >
             {turned}
           </QuietButton>
@@ -101,7 +101,7 @@ function Proportion({ bench }: { bench: Bench }) {
           px="0"
           color="verdigris"
           fontWeight="600"
-          onClick={() => void bench.acts.keep(set(0))}
+          onClick={() => void bench.acts.record(set(0))}
         >
           Back to true proportions
         </Button>

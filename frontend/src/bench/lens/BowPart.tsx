@@ -20,8 +20,8 @@ export function BowPart({ bench }: { bench: Bench }) {
   const choose = (value: Source) => {
     setBrowsing(value === "database" && !name);
     // Nothing changes before a lens is taken.
-    if (value !== "database") void bench.acts.keep({ do: "choose_lens_source", source: value });
-    else if (name) void bench.acts.keep({ do: "use_lens", name });
+    if (value !== "database") void bench.acts.record({ do: "choose_lens_source", source: value });
+    else if (name) void bench.acts.record({ do: "use_lens", name });
   };
   return (
     <Part title="Bow of the lens" first>
@@ -129,7 +129,7 @@ function Coefficient({ bench, name }: { bench: Bench; name: "k1" | "k2" }) {
         range={radial}
         width="84px"
         onEnter={(value) =>
-          void bench.acts.keep(
+          void bench.acts.record(
             name === "k1" ? { do: "set_radial", k1: value } : { do: "set_radial", k2: value },
           )
         }

@@ -74,7 +74,7 @@ export function LensDatabase({ bench, onTaken }: { bench: Bench; onTaken: () => 
               aria-pressed={lens.name === known}
               onClick={() => {
                 onTaken();
-                void bench.acts.keep({ do: "use_lens", name: lens.name });
+                void bench.acts.record({ do: "use_lens", name: lens.name });
               }}
             >
               {lens.name}

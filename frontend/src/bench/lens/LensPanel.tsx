@@ -23,7 +23,8 @@ function FocalPart({ bench }: { bench: Bench }) {
   const { focal35_mm: used, source, estimate35_mm: estimate } = bench.solution.focal;
   const { focal, estimate: estimated } = bench.report.lens;
   const own = bench.state.file.focal35_mm;
-  const take = (focal35_mm: number | null) => void bench.acts.keep({ do: "set_focal", focal35_mm });
+  const take = (focal35_mm: number | null) =>
+    void bench.acts.record({ do: "set_focal", focal35_mm });
   return (
     <Part title="Focal length">
       <Flex align="start" gap="8px" lineHeight="30px">

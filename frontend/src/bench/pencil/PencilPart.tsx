@@ -8,10 +8,10 @@ import { PencilRow } from "./PencilRow";
 import type { Pencil } from "./usePencil";
 
 export const WANTS: { value: Want; label: string }[] = [
-  { value: "any", label: "as the picture asks" },
+  { value: "any", label: "as it asks" },
   { value: "level", label: "level" },
-  { value: "plumb", label: "level and plumb" },
-  { value: "square", label: "level, plumb, square" },
+  { value: "plumb", label: "level, plumb" },
+  { value: "square", label: "all square" },
 ];
 
 /** What has the picture read, and what it is to be. */
@@ -19,10 +19,10 @@ export function ReadPart({ pencil }: { pencil: Pencil }) {
   const { want, asking, problem } = pencil;
   return (
     <Box flexShrink={0}>
-      <Flex gap="6px" px="16px" pb="8px">
+      <Flex gap="6px" px="14px" pb="8px">
         <QuietButton
           flexShrink={0}
-          width="122px"
+          width="120px"
           borderColor="verdigris"
           color="verdigris"
           aria-busy={asking}

@@ -99,19 +99,19 @@ export function usePencil(bench: Bench): Pencil {
       const readings = found?.proposal.readings.map(({ reading }) => reading) ?? [];
       if (!found?.take || !readings.length) return;
       putAway();
-      void acts.keep({ ...found.take, readings } as Edit);
+      void acts.record({ ...found.take, readings } as Edit);
     },
     ink: (reading) => {
       const inked = one(reading);
       if (!inked) return;
       without(reading);
-      void acts.keep({ do: "ink_readings", readings: [inked] } as Edit);
+      void acts.record({ do: "ink_readings", readings: [inked] } as Edit);
     },
     rubOut: (reading) => {
       const line = one(reading);
       if (!line) return;
       without(reading);
-      void acts.keep({ do: "rub_out", points: [line.points[0], line.points.at(-1)] } as Edit);
+      void acts.record({ do: "rub_out", points: [line.points[0], line.points.at(-1)] } as Edit);
     },
     setPreviewing: setShown,
     putAway,

@@ -5,7 +5,7 @@ import { useDrag } from "@use-gesture/react";
 import type { KeyboardEvent } from "react";
 import { arrow, stepOf } from "../../shared/keys";
 import type { Bench } from "../useBench";
-import { clamp, corners, mapped, polygon, type Matrix } from "../../picture/geometry";
+import { clamp, boxPoints, mapped, polygon, type Matrix } from "../../picture/geometry";
 import { ProxyPicture } from "../../picture/ProxyPicture";
 
 export type Showing = "shot" | "beside" | "divided" | "corrected";
@@ -133,7 +133,7 @@ export function ShotOutline({
   asShot: Matrix;
   file: { width: number; height: number };
 }) {
-  const path = polygon(corners(0, 0, file.width, file.height).map((p) => mapped(asShot, p)));
+  const path = polygon(boxPoints(0, 0, file.width, file.height).map((p) => mapped(asShot, p)));
   return (
     <g pointerEvents="none" data-outline>
       <path d={path} stroke="#000" strokeOpacity=".5" strokeWidth="3" />

@@ -42,7 +42,7 @@ export function CrispView({
   if (wanted !== address || width < 1 || height < 1) return null;
 
   const [px, py] = mapped(view.plane, [left, top]);
-  const corners = outline
+  const vertices = outline
     .map((p) => mapped(view.plane, p as Point))
     .map(([x, y]) => `${x - px}px ${y - py}px`);
   return (
@@ -62,7 +62,7 @@ export function CrispView({
         top: py,
         width: Math.max(1, Math.round(width * view.zoom * ratio)) / ratio,
         height: Math.max(1, Math.round(height * view.zoom * ratio)) / ratio,
-        clipPath: `polygon(${corners.join(", ")})`,
+        clipPath: `polygon(${vertices.join(", ")})`,
         visibility: shown === address ? "visible" : "hidden",
       }}
     />

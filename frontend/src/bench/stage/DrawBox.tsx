@@ -4,7 +4,7 @@ import { useState } from "react";
 import { TAKES_KEYS, useKeys, within } from "../../shared/keys";
 import type { Framing, FrameTool } from "../frame/useFraming";
 import type { Bench } from "../useBench";
-import { corners, mapped, polygon, type Point } from "../../picture/geometry";
+import { boxPoints, mapped, polygon, type Point } from "../../picture/geometry";
 import { BY_HAND } from "./useFrameHold";
 import type { View } from "./useView";
 
@@ -26,9 +26,9 @@ export function DrawBox({ tool, bench, view, framing, size }: DrawProps) {
   const take = (a: Point, b: Point) => {
     framing.setTool(undefined);
     const guide = framing.guide === "none" ? null : framing.guide;
-    if (tool === "aim") return void bench.acts.keep({ do: "aim_at", point: b, guide, seen });
+    if (tool === "aim") return void bench.acts.record({ do: "aim_at", point: b, guide, seen });
     const boxes = { keep: "keep_box", avoid: "avoid_box", still: "keep_still" } as const;
-    void bench.acts.keep({ do: boxes[tool], corners: [a, b], seen });
+    void bench.acts.record({ do: boxes[tool], opposite: [a, b], seen });
   };
   const drag = useDrag(({ first, last, canceled, event, xy, initial }) => {
     if (first) return event.stopPropagation();
@@ -69,7 +69,8 @@ export function DrawBox({ tool, bench, view, framing, size }: DrawProps) {
   );
 }
 
-const boxOf = ([[x0, y0], [x1, y1]]: [Point, Point]): Point[] => corners(x0, y0, x1 - x0, y1 - y0);
+const boxOf = ([[x0, y0], [x1, y1]]: [Point, Point]): Point[] =>
+  boxPoints(x0, y0, x1 - x0, y1 - y0);
 
 export const FRAME_HINTS: Record<FrameTool, string> = {
   keep: "Drag a box over what must not be cut. Enter puts one in the middle, Escape lets go.",

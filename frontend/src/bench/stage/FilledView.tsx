@@ -4,7 +4,7 @@ import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { givenUp } from "../../shared/images";
 import { SvgBox } from "../../shared/SvgBox";
-import { between, corners, distance, mapped, polygon, type Point } from "../../picture/geometry";
+import { between, boxPoints, distance, mapped, polygon, type Point } from "../../picture/geometry";
 import { StageWords } from "./StageParts";
 import type { Bench } from "../useBench";
 import type { View } from "./useView";
@@ -28,7 +28,7 @@ export function FilledView({
   const place = (point: Point): Point => mapped(view.plane, point);
   const [left, top] = place([frame.x, frame.y]);
   const [right, bottom] = place([frame.x + frame.width, frame.y + frame.height]);
-  const framed = corners(left, top, right - left, bottom - top);
+  const framed = boxPoints(left, top, right - left, bottom - top);
   const border = outline.map((p) => place(p as Point));
   const relative = (points: Point[]) => polygon(points.map(([x, y]): Point => [x - left, y - top]));
   // The fill reaches a little over the seam, so that nothing shines through between two soft edges.

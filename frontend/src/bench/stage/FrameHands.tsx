@@ -7,7 +7,7 @@ import { chakra } from "@chakra-ui/react";
 import type { GuideShape } from "../../api/client";
 import type { Framing } from "../frame/useFraming";
 import type { Bench } from "../useBench";
-import { corners, line, mapped, polygon, type Point } from "../../picture/geometry";
+import { boxPoints, line, mapped, polygon, type Point } from "../../picture/geometry";
 import { DrawBox } from "./DrawBox";
 import { AimPoint, KeepBox } from "./FrameMarks";
 import { useFrameHold, type Handle } from "./useFrameHold";
@@ -53,7 +53,7 @@ export function FrameHands({ bench, view, framing, guides, size, onHold }: Props
         </g>
       ))}
       <Body
-        d={polygon(corners(x, y, width, height).map((p) => mapped(view.plane, p)))}
+        d={polygon(boxPoints(x, y, width, height).map((p) => mapped(view.plane, p)))}
         fill="transparent"
         pointerEvents={framing.tool ? "none" : "all"}
         cursor="move"

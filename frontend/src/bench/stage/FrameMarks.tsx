@@ -39,11 +39,11 @@ function useGrip(point: Point, view: View, onMove: (point: Point) => void) {
 }
 
 export function KeepBox({ bench, view }: { bench: Bench; view: View }) {
-  const { keep, keep_corners } = bench.solution.marks;
+  const { keep, keep_vertices } = bench.solution.marks;
   const points = keep.map((p) => mapped(view.plane, p));
-  const [topLeft, , bottomRight] = keep_corners as [Point, Point, Point, Point];
+  const [topLeft, , bottomRight] = keep_vertices as [Point, Point, Point, Point];
   const move = (corner: "top_left" | "bottom_right") => (to: Point) =>
-    bench.acts.keepSoon({ do: "move_keep_corner", corner, to, seen: view.seen });
+    bench.acts.recordSoon({ do: "move_keep_corner", corner, to, seen: view.seen });
   const first = useGrip(topLeft, view, move("top_left"));
   const second = useGrip(bottomRight, view, move("bottom_right"));
   const [x, y] = points[0] as Point;
@@ -81,7 +81,7 @@ export function KeepBox({ bench, view }: { bench: Bench; view: View }) {
 
 export function AimPoint({ bench, view, point }: { bench: Bench; view: View; point: Point }) {
   const hands = useGrip(point, view, (to) =>
-    bench.acts.keepSoon({ do: "move_aim", to, seen: view.seen }),
+    bench.acts.recordSoon({ do: "move_aim", to, seen: view.seen }),
   );
   const [x, y] = mapped(view.plane, point);
   const cross = `M${x - 16},${y}H${x - 5}M${x + 5},${y}H${x + 16}M${x},${y - 16}V${y - 5}M${x},${y + 5}V${y + 16}`;

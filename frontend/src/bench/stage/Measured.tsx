@@ -55,6 +55,7 @@ export function Measured({
           lit={reading.id === selected}
           onSelect={desk.select}
           onKeyed={onKeyed}
+          onTurnOver={desk.turnOver}
         />
       ))}
       {measuring && proposed && (

@@ -28,8 +28,8 @@ interface Props {
 export function MeshOverlay({ grid, plane, outline, overlay }: Props) {
   const { stretch_shown: range } = useOptions();
   if (overlay === "off") return null;
-  const { corners, growth } = cellsOf(grid);
-  const placed = corners.map((row) => row.map((point) => mapped(plane, point)));
+  const { vertices, growth } = cellsOf(grid);
+  const placed = vertices.map((row) => row.map((point) => mapped(plane, point)));
   const columns = placed[0]?.map((_, column) => placed.map((row) => row[column] as Point)) ?? [];
   return (
     <g pointerEvents="none" data-overlay={overlay} clipPath="url(#picture-outline)">

@@ -2,7 +2,7 @@
    frame's hands, the guides. */
 import type { ReactNode } from "react";
 import { useOptions } from "../../api/options";
-import { corners, mapped, polygon, type Point } from "../../picture/geometry";
+import { boxPoints, mapped, polygon, type Point } from "../../picture/geometry";
 import type { Size } from "../../picture/useSize";
 import { SvgBox } from "../../shared/SvgBox";
 import type { Bench } from "../useBench";
@@ -35,11 +35,11 @@ export function OverPicture({ bench, desk, view, size, showing, aids, onFramed, 
   const { guides: compositions } = useOptions();
   const asShot = showing === "shot";
   const divided = showing === "divided";
-  const placing = desk.step === "frame";
+  const placing = desk.step === "frame" || desk.step === "corners";
   const { frame, bend, frame_source, outline } = bench.shown;
   const framed = asShot
     ? frame_source.map(view.toStage)
-    : corners(frame.x, frame.y, frame.width, frame.height).map((p) => mapped(view.plane, p));
+    : boxPoints(frame.x, frame.y, frame.width, frame.height).map((p) => mapped(view.plane, p));
   return (
     <SvgBox
       position="absolute"

@@ -15,7 +15,7 @@ export const KIND_NAMES: Record<Kind, string> = {
 };
 
 /** The small sign of a kind, or of the tool that places a rectangle. */
-export function KindSign({ kind }: { kind: Kind | "rectangle" }) {
+export function KindSign({ kind }: { kind: Kind | "rectangle" | "straight" }) {
   return (
     <SvgBox
       viewBox="0 0 16 12"
@@ -23,7 +23,7 @@ export function KindSign({ kind }: { kind: Kind | "rectangle" }) {
       height="12px"
       display="inline-block"
       flexShrink={0}
-      color={kind === "rectangle" ? "ink" : kind}
+      color={kind === "rectangle" || kind === "straight" ? "ink" : kind}
       aria-hidden
     >
       {kind === "level" && (
@@ -70,6 +70,14 @@ export function KindSign({ kind }: { kind: Kind | "rectangle" }) {
           fill="none"
           stroke="currentColor"
           strokeWidth="1.4"
+        />
+      )}
+      {kind === "straight" && (
+        <path
+          d="M.6 10.4h15M4 .4v7.6M12.6 7.6v5.6"
+          fill="none"
+          stroke="currentColor"
+          strokeWidth="1.5"
         />
       )}
       {kind === "rectangle" && (
@@ -150,6 +158,14 @@ export function ReadingLine({
           fill="currentColor"
           stroke="#7a2f4c"
           transform={`translate(${mx} ${my}) rotate(${angle})`}
+        />
+      )}
+      {kind === "plumb" && (
+        <path
+          d="M-5-3.4h10L0 8z"
+          fill="#f4eefc"
+          stroke="#3d2466"
+          transform={`translate(${mx} ${my}) rotate(${hang})`}
         />
       )}
       {kind === "plumb" && (

@@ -2,8 +2,9 @@
    only when it or the view of it changes. */
 import { chakra } from "@chakra-ui/react";
 import type { Kind } from "../../api/client";
-import { line, type Point } from "../../picture/geometry";
+import { between, line, type Point } from "../../picture/geometry";
 import { ReadingLine } from "./ReadingMark";
+import { OTHER_KIND } from "./tools";
 
 const Handle = chakra("circle");
 
@@ -31,6 +32,8 @@ interface Props {
   lit: boolean;
   onSelect: (id: string) => void;
   onKeyed: (end: KeyedEnd | undefined) => void;
+  /** Make a level of a plumb, a plumb of a level. */
+  onTurnOver: (id: string) => void;
 }
 
 export function ReadingOnStage({
@@ -38,11 +41,29 @@ export function ReadingOnStage({
   lit,
   onSelect,
   onKeyed,
+  onTurnOver,
 }: Props) {
+  const other = OTHER_KIND[kind];
+  const [mx, my] = between(points[0] as Point, points.at(-1) as Point, 0.5);
   return (
     <g>
-      <path d={line(points)} stroke="transparent" strokeWidth="16" data-line={id} />
+      <path d={line(points)} stroke="transparent" strokeWidth="16" data-line={id} cursor="grab" />
       <ReadingLine kind={kind} points={points} lit={lit} off={!active} />
+      {other && (
+        <Handle
+          role="button"
+          aria-label={`Read reading ${number} as ${other}`}
+          cx={mx}
+          cy={my}
+          r="11"
+          fill="transparent"
+          cursor="pointer"
+          onPointerDown={(event) => event.stopPropagation()}
+          onClick={() => onTurnOver(id)}
+        >
+          <title>{`A ${kind}; press for a ${other} (X)`}</title>
+        </Handle>
+      )}
       {handles.map(([x, y], end) => (
         <Handle
           key={end}

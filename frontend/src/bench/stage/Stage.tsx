@@ -9,8 +9,7 @@ import type { Bench } from "../useBench";
 import type { Desk } from "../useDesk";
 import { AsShotPane, DividedShot, Tag, type Showing } from "./Compare";
 import { CrispView } from "./CrispView";
-import { FRAME_HINTS } from "./DrawBox";
-import { drawnReadings, lookedAt, sourcePointOf } from "./drawn";
+import { drawnReadings, endOf, lookedAt, sourcePointOf } from "./drawn";
 import { FilledView } from "./FilledView";
 import { Loupe } from "./Loupe";
 import { Measured } from "./Measured";
@@ -18,7 +17,7 @@ import { OverPicture } from "./OverPicture";
 import { StretchLegend } from "./MeshOverlay";
 import type { KeyedEnd } from "./ReadingOnStage";
 import { StageButtons } from "./StageButtons";
-import { hint, StageWords } from "./StageParts";
+import { StageHint } from "./StageHint";
 import type { Hold } from "./tools";
 import { useAids } from "./useAids";
 import { useHand } from "./useHand";
@@ -33,10 +32,9 @@ interface Props {
 }
 
 export function Stage({ bench, desk, showing, proposed }: Props) {
-  const { tool, turning, framing, said } = desk;
+  const { turning } = desk;
   const { file, addresses } = bench.state;
   const measuring = desk.step === "measure";
-  const placing = desk.step === "frame";
   const asShot = showing === "shot";
   const divided = showing === "divided";
   /** Whether the corrected picture is seen, and it alone. */
@@ -70,10 +68,7 @@ export function Stage({ bench, desk, showing, proposed }: Props) {
   const inHandWords =
     inHand && bench.report.readings.find((reading) => reading.id === inHand.id)?.in_hand;
   const empty = bench.recipe.readings.length === 0 && !hold;
-  const looked = lookedAt(
-    inHand ? { id: inHand.id, end: inHand.what === "draw" ? 1 : inHand.end } : byKey,
-    readings,
-  );
+  const looked = lookedAt(inHand ? endOf(inHand) : byKey, readings);
   const lookedSource = looked && sourcePointOf(bench, view, looked.id, looked.end, looked.picture);
 
   return (
@@ -132,7 +127,7 @@ export function Stage({ bench, desk, showing, proposed }: Props) {
             size={size}
             readings={readings}
             proposed={proposed}
-            clicked={hand.corners}
+            clicked={hand.placed}
             readout={inHandWords && looked ? { point: looked.stage, text: inHandWords } : undefined}
             onKeyed={setByKey}
           />
@@ -148,12 +143,19 @@ export function Stage({ bench, desk, showing, proposed }: Props) {
             power={aids.power}
           />
         )}
-        <StageButtons desk={desk} showing={showing} view={view} aids={aids} bends={Boolean(bend)} />
+        {!desk.bare && (
+          <StageButtons
+            desk={desk}
+            showing={showing}
+            view={view}
+            aids={aids}
+            bends={Boolean(bend)}
+          />
+        )}
         {bend && aids.overlay === "stretch" && corrected && <StretchLegend />}
-        {asShot && <Tag left="102px">as shot</Tag>}
-        {placing && framing.tool && !asShot && <StageWords>{FRAME_HINTS[framing.tool]}</StageWords>}
-        {measuring && (said || tool || empty) && (
-          <StageWords>{said ?? hint(tool, empty, hand.corners.length)}</StageWords>
+        {asShot && <Tag left="114px">as shot</Tag>}
+        {!desk.bare && (
+          <StageHint desk={desk} asShot={asShot} empty={empty} placed={hand.placed.length} />
         )}
       </Box>
     </Flex>

@@ -1,5 +1,6 @@
 /* What can be laid over the picture, and how near it is seen. */
 import { Flex } from "@chakra-ui/react";
+import { createPortal } from "react-dom";
 import type { Desk } from "../useDesk";
 import type { Showing } from "./Compare";
 import { GRID_NAMES } from "./GridLines";
@@ -20,55 +21,77 @@ interface Props {
 export function StageButtons({ desk, showing, view, aids, bends }: Props) {
   const { grid, outline } = desk;
   const asShot = showing === "shot";
+  const over = (
+    <>
+      <StageButton onClick={desk.turnGrid} label={`Grid: ${GRID_NAMES[grid]}`} hint="G" />
+      {!asShot && (
+        <>
+          <StageButton
+            onClick={() => aids.addGuide("level")}
+            label="Guide —"
+            name="Add a level guide"
+            title="A level guide that stands still: drag it onto the picture to hold it against a line"
+          />
+          <StageButton
+            onClick={() => aids.addGuide("plumb")}
+            label="Guide |"
+            name="Add a plumb guide"
+            title="A plumb guide that stands still: drag it onto the picture to hold it against a line"
+          />
+          <StageButton
+            onClick={desk.toggleOutline}
+            label={outline ? "Outline: on" : "Outline: off"}
+            hint="O"
+            title="The frame of the camera over the corrected picture (O)"
+          />
+        </>
+      )}
+    </>
+  );
+  const near = (
+    <>
+      {desk.step === "measure" && showing !== "beside" && (
+        <StageButton
+          onClick={aids.nextPower}
+          label={`Loupe ${aids.power}×`}
+          hint="M"
+          title="How much the loupe magnifies while an end is in the hand (M)"
+        />
+      )}
+      {bends && !asShot && (
+        <StageButton
+          onClick={aids.turnOverlay}
+          label={`Bending: ${OVERLAY_NAMES[aids.overlay]}`}
+          hint="W"
+          title="How the picture bends: the mesh, or by how much each part grows or shrinks (W)"
+        />
+      )}
+      <StageButton
+        onClick={view.fit}
+        label={`${view.fitted ? "fit " : ""}${(view.zoom * 100).toFixed(view.zoom < 0.1 ? 1 : 0)} %`}
+        hint="0"
+      />
+    </>
+  );
+  // Beside the picture where there is room; over it nothing lies on the hands of the frame.
+  if (desk.step !== "measure")
+    return (
+      desk.aidsSlot &&
+      createPortal(
+        <Flex wrap="wrap" gap="6px" px="14px" py="10px">
+          {over}
+          {near}
+        </Flex>,
+        desk.aidsSlot,
+      )
+    );
   return (
     <>
-      <Flex position="absolute" left="12px" top={showing === "divided" ? "48px" : "12px"} gap="6px">
-        <StageButton onClick={desk.turnGrid} label={`Grid: ${GRID_NAMES[grid]}`} hint="G" />
-        {!asShot && (
-          <>
-            <StageButton
-              onClick={() => aids.addGuide("level")}
-              label="Guide —"
-              name="Add a level guide"
-              title="A level guide that stands still: drag it onto the picture to hold it against a line"
-            />
-            <StageButton
-              onClick={() => aids.addGuide("plumb")}
-              label="Guide |"
-              name="Add a plumb guide"
-              title="A plumb guide that stands still: drag it onto the picture to hold it against a line"
-            />
-            <StageButton
-              onClick={desk.toggleOutline}
-              label={outline ? "Outline: on" : "Outline: off"}
-              hint="O"
-              title="The frame of the camera over the corrected picture (O)"
-            />
-          </>
-        )}
+      <Flex position="absolute" left="16px" top={showing === "divided" ? "52px" : "16px"} gap="6px">
+        {over}
       </Flex>
-      <Flex position="absolute" right="12px" top="12px" gap="6px" align="center">
-        {desk.step === "measure" && showing !== "beside" && (
-          <StageButton
-            onClick={aids.nextPower}
-            label={`Loupe ${aids.power}×`}
-            hint="M"
-            title="How much the loupe magnifies while an end is in the hand (M)"
-          />
-        )}
-        {bends && !asShot && (
-          <StageButton
-            onClick={aids.turnOverlay}
-            label={`Bending: ${OVERLAY_NAMES[aids.overlay]}`}
-            hint="W"
-            title="How the picture bends: the mesh, or by how much each part grows or shrinks (W)"
-          />
-        )}
-        <StageButton
-          onClick={view.fit}
-          label={`${view.fitted ? "fit " : ""}${(view.zoom * 100).toFixed(view.zoom < 0.1 ? 1 : 0)} %`}
-          hint="0"
-        />
+      <Flex position="absolute" right="16px" top="16px" gap="6px" align="center">
+        {near}
       </Flex>
     </>
   );

@@ -1,37 +1,6 @@
-/* Small things on the stage: what to do next, the angle in the hand, a button. */
+/* Small things on the stage: the angle in the hand, words, a button, the veil. */
 import { Button, Text, type TextProps } from "@chakra-ui/react";
 import { clamp, line, type Point } from "../../picture/geometry";
-import type { Tool } from "./tools";
-
-const BY_KEY = "Enter puts a line to move by keys.";
-
-/** What the photographer can do next. */
-export function hint(tool: Tool | undefined, first: boolean, corners: number): string {
-  switch (tool) {
-    case "rectangle":
-      return corners
-        ? `Corner ${corners + 1} of 4. Escape begins again.`
-        : "Click the four corners of a window, a mirror or a picture frame. Enter puts a rectangle to move by keys.";
-    case "trace":
-      return corners
-        ? `${corners} ${corners === 1 ? "point" : "points"}. Double click or Enter ends the trace, Escape begins again.`
-        : "Click points along something that is straight in reality and looks bent. Enter puts a trace to move by keys.";
-    case "plumb":
-      return `Drag along something that should stand upright. ${BY_KEY}`;
-    case "horizon":
-      return `Drag along the horizon itself: open water, a far plain. ${BY_KEY}`;
-    case "set_out":
-      return corners
-        ? `${corners} ${corners === 1 ? "point" : "points"}. Double click or Enter ends the line, Escape begins again.`
-        : `Drag a line, or click points along something bent, that bending is to set right. ${BY_KEY}`;
-    case "check":
-      return `Drag along something to be measured; it steers nothing. ${BY_KEY}`;
-    case "level":
-      return `Drag along something that should be level${first ? ", a far horizon for example" : ""}. ${BY_KEY}`;
-    default:
-      return first ? "Choose Level or Plumb, then drag along something that should be so." : "";
-  }
-}
 
 /** The angle beside the end in the hand, never under it. */
 export function Readout({

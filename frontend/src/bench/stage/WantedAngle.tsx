@@ -53,7 +53,7 @@ export function WantedAngle({ bench, view, id, number, ends: [from, to] }: Props
     const now = (stored ? undefined : keyed.current) ?? wanted;
     const turned = Math.round((now + (way[0] + way[1]) * step) * 1000) / 1000;
     keyed.current = turned;
-    bench.acts.keepSoon({ do: "let_reading_become", id, becomes: "angle", wanted_deg: turned });
+    bench.acts.recordSoon({ do: "let_reading_become", id, becomes: "angle", wanted_deg: turned });
   };
   return (
     <g>

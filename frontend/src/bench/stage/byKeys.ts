@@ -24,7 +24,7 @@ export function byKeys({ bench, view, clicked, onPut }: Hands) {
     event.preventDefault();
     event.stopPropagation();
     const step = stepOf(event, 1);
-    acts.keepSoon(
+    acts.recordSoon(
       { do: "nudge_point", id, point, by: [way[0] * step, way[1] * step] },
       { still: true },
     );
@@ -38,13 +38,14 @@ export function byKeys({ bench, view, clicked, onPut }: Hands) {
         {
           do: "place_rectangle",
           group: newId(),
-          corners: [at(0.3, 0.3), at(0.7, 0.3), at(0.7, 0.7), at(0.3, 0.7)],
+          vertices: [at(0.3, 0.3), at(0.7, 0.3), at(0.7, 0.7), at(0.3, 0.7)],
           zoom,
           fit: false,
         },
         true,
       );
     const points = {
+      straight: [at(0.2, 0.5), at(0.8, 0.5)],
       trace: [at(0.15, 0.15), at(0.5, 0.15), at(0.85, 0.15)],
       plumb: [at(0.5, 0.2), at(0.5, 0.8)],
       level: [at(0.2, 0.5), at(0.8, 0.5)],
@@ -54,7 +55,7 @@ export function byKeys({ bench, view, clicked, onPut }: Hands) {
     }[kind];
     const id = newId();
     onPut(id);
-    void acts.keep({ do: "draw_reading", id, kind, points, zoom, fit: false });
+    void acts.record({ do: "draw_reading", id, kind, points, zoom, fit: false });
   };
 
   return { moveEndByKey, placeByKey };

@@ -36,8 +36,11 @@ export function byPointer({ bench, view, desk, clicked }: Hands) {
       if (tool !== "rectangle" && tool !== "trace" && !clicked.clicking)
         return { what: "draw", id: newId(), kind: tool, points: [at, at] };
       clicked.click(at);
-    } else desk.select(target.closest<SVGElement>("[data-line]")?.dataset.line);
-    return undefined;
+      return undefined;
+    }
+    const line = target.closest<SVGElement>("[data-line]")?.dataset.line;
+    desk.select(line);
+    return line && measuring ? { what: "line", id: line, from: at, at } : undefined;
   };
 
   const move = (now: Hold, xy: [number, number]): Hold => {
@@ -51,6 +54,11 @@ export function byPointer({ bench, view, desk, clicked }: Hands) {
         { do: "move_point", id: now.id, point: now.end, to: at, seen, zoom, refit: true },
         { still: true },
       );
+      return { ...now, at };
+    }
+    if (now.what === "line") {
+      const places: [Point, Point] = [now.from, at];
+      acts.draft({ do: "move_reading", id: now.id, places, seen, refit: true }, { still: true });
       return { ...now, at };
     }
     const points: [Point, Point] = [now.points[0], at];

@@ -22,7 +22,9 @@ export function drawnReadings(bench: Bench, view: View, inHand: Settled | undefi
     .filter((reading) => !hidden.has(reading.id))
     .map((reading) => drawn(reading, view, inHand, bench.shown !== bench.solution));
   if (inHand?.what !== "draw" || shown.some((reading) => reading.id === inHand.id)) return shown;
-  const { id, kind, points } = inHand;
+  const { id, points } = inHand;
+  // What a straight line is, the server says at once.
+  const kind = inHand.kind === "straight" ? "check" : inHand.kind;
   const number = bench.solution.readings.length + 1;
   return [...shown, held(view, { id, number, kind, active: true }, points)];
 }
@@ -36,6 +38,8 @@ function drawn(
   const onStage = placed(reading, view, still);
   if (inHand?.id !== reading.id) return told(reading, onStage, view);
   if (inHand.what === "draw") return held(view, reading, inHand.points);
+  // A whole line that is moved lies where the server says.
+  if (inHand.what === "line") return told(reading, onStage, view);
   return held(
     view,
     reading,
@@ -109,6 +113,12 @@ export function sourcePointOf(
   const straight = bench.shown.lens.polynomial.every((c) => c === 0);
   if (view.seen === "as_shot" || (straight && view.seen === "undistorted")) return picture;
   return bench.solution.readings.find((reading) => reading.id === id)?.hand_points[end];
+}
+
+/** The end of what is in the hand that moves; a line that is moved whole has none. */
+export function endOf(hold: Settled): KeyedEnd | undefined {
+  if (hold.what === "line") return undefined;
+  return { id: hold.id, end: hold.what === "draw" ? 1 : hold.end };
 }
 
 interface Looked extends KeyedEnd {

@@ -3,14 +3,26 @@ import type { Kind } from "../../api/client";
 import type { Point } from "../../picture/geometry";
 import type { Zoomed } from "./useView";
 
-export type Tool = Kind | "rectangle";
+/** A straight line is level or plumb, whichever it is nearer to: the server says which. */
+export type Tool = Kind | "rectangle" | "straight";
+
+/** The other of the two that a straight line can be. */
+export const OTHER_KIND: Partial<Record<Kind, "level" | "plumb">> = {
+  level: "plumb",
+  plumb: "level",
+};
 
 /** What is in the hand; points are in pixels of the picture that is seen. */
 export type Hold =
-  | { what: "draw"; id: string; kind: Kind; points: [Point, Point] }
+  | { what: "draw"; id: string; kind: Kind | "straight"; points: [Point, Point] }
   | { what: "end"; id: string; end: number; at: Point }
+  | { what: "line"; id: string; from: Point; at: Point }
   | { what: "pan"; from: Point; before: Zoomed };
 
 export type Settled = Exclude<Hold, { what: "pan" }>;
+
+/** The keys are the stage's, and through it the bench's. */
+export const focusStage = () =>
+  document.querySelector<HTMLElement>("[aria-label=Stage]")?.focus({ preventScroll: true });
 
 export const newId = (): string => crypto.randomUUID().slice(0, 8);

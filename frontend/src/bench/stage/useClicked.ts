@@ -31,13 +31,13 @@ export function useClicked({ bench, view, tool, fitting, onPlaced }: Options) {
 
   const placeRectangle = async (edit: Extract<Edit, { do: "place_rectangle" }>, byKey: boolean) => {
     setPoints([]);
-    onPlaced(await acts.keep(edit, { quietly: true }), `${edit.group}-0`, byKey);
+    onPlaced(await acts.record(edit, { quietly: true }), `${edit.group}-0`, byKey);
   };
 
   const end = async () => {
     const id = newId();
     const kind = tool === "set_out" ? "set_out" : "trace";
-    const outcome = await acts.keep(
+    const outcome = await acts.record(
       { do: "draw_reading", id, kind, points, seen, zoom, fit: fitting },
       { quietly: true },
     );
@@ -53,7 +53,7 @@ export function useClicked({ bench, view, tool, fitting, onPlaced }: Options) {
     const [a, b, c, d] = now;
     if (tool === "rectangle" && a && b && c && d)
       void placeRectangle(
-        { do: "place_rectangle", group: newId(), corners: [a, b, c, d], seen, zoom, fit: fitting },
+        { do: "place_rectangle", group: newId(), vertices: [a, b, c, d], seen, zoom, fit: fitting },
         false,
       );
     else setPoints(now);

@@ -54,7 +54,7 @@ export function useFrameHold(bench: Bench, view: View, onHold: (held: boolean) =
     event.preventDefault();
     event.stopPropagation();
     const step = stepOf(event, STEP_PX);
-    bench.acts.keepSoon({ do: "drag_frame", handle, by: [way[0] * step, way[1] * step] });
+    bench.acts.recordSoon({ do: "drag_frame", handle, by: [way[0] * step, way[1] * step] });
   };
   return { on: (handle: Handle) => ({ ...drag(handle), onKeyDown: onKeyDown(handle) }) };
 }

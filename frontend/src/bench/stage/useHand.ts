@@ -31,7 +31,7 @@ export function useHand({ bench, view, desk, hold, setHold, onPlacedByKey }: Opt
   const space = useHeld("space", TAKES_KEYS);
   const held = useRef<Hold>(undefined);
 
-  const say = ({ said, refused }: Outcome) => desk.say(refused ?? said);
+  const say = ({ said, refused }: Outcome) => desk.say(refused ?? said, refused !== undefined);
   /* The tool is laid down, what it made is lit up. */
   const layDown = (lit: string) => {
     desk.setTool(undefined);
@@ -98,9 +98,8 @@ export function useHand({ bench, view, desk, hold, setHold, onPlacedByKey }: Opt
       if (now.what === "draw" && now.kind === "set_out") clicked.click(now.points[0]);
       return;
     }
-    if (now.what === "draw") {
-      layDown(now.id);
-    }
+    // The tool stays in the hand: one line is seldom the last.
+    if (now.what === "draw") desk.select(now.id);
     land(now);
   };
 
@@ -141,7 +140,7 @@ export function useHand({ bench, view, desk, hold, setHold, onPlacedByKey }: Opt
   };
 
   return {
-    corners: clicked.points,
+    placed: clicked.points,
     cursor:
       hold?.what === "pan"
         ? "grabbing"

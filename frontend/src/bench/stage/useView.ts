@@ -14,7 +14,7 @@ import {
   type Point,
 } from "../../picture/geometry";
 
-const MARGIN_PX = 26;
+const MARGIN_PX = 10;
 const MAX_ZOOM = 32;
 
 /** How far in the stage is zoomed, and where its middle has been moved. */

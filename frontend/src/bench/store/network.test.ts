@@ -35,8 +35,8 @@ function slow() {
   const server: Server = {
     load: () => ask<PictureState>("load"),
     draft: (basedOn, edits) => ask<Draft>("draft", basedOn, edits),
-    keep: (basedOn, edits, leaving) =>
-      ask<PictureState>(leaving ? "keep, leaving" : "keep", basedOn, edits),
+    record: (basedOn, edits, leaving) =>
+      ask<PictureState>(leaving ? "record, leaving" : "record", basedOn, edits),
     move: (way, basedOn) => ask<PictureState>(way, basedOn),
     guide: (basedOn, edits) => ask<GuideOut>("guide", basedOn, edits),
   };
@@ -71,42 +71,42 @@ test("one draft at a time, the newest next", async () => {
 
 test("writes go one after the other, each based on what the one before made", async () => {
   const { acts, last, count } = await opened();
-  void acts.keep(name("first"));
-  void acts.keep(name("second"));
+  void acts.record(name("first"));
+  void acts.record(name("second"));
   await rest();
-  expect(count("keep")).toBe(1);
-  expect(last("keep").basedOn).toBe(1);
-  last("keep").answer(stored(2));
+  expect(count("record")).toBe(1);
+  expect(last("record").basedOn).toBe(1);
+  last("record").answer(stored(2));
   await rest();
-  expect(count("keep")).toBe(2);
-  expect([last("keep").basedOn, last("keep").edits]).toEqual([2, [name("second")]]);
+  expect(count("record")).toBe(2);
+  expect([last("record").basedOn, last("record").edits]).toEqual([2, [name("second")]]);
 });
 
 test("what is to be kept soon is kept together as soon as the hand rests", async () => {
   const { acts, last, count } = await opened();
-  acts.keepSoon(turn(1));
+  acts.recordSoon(turn(1));
   await vi.advanceTimersByTimeAsync(REST_MS - 1);
-  acts.keepSoon(turn(2));
+  acts.recordSoon(turn(2));
   await vi.advanceTimersByTimeAsync(REST_MS - 1);
-  expect(count("keep")).toBe(0);
+  expect(count("record")).toBe(0);
   await vi.advanceTimersByTimeAsync(1);
-  expect(last("keep").edits).toEqual([turn(3)]);
+  expect(last("record").edits).toEqual([turn(3)]);
 });
 
 test("very many are kept even when the hand does not rest", async () => {
   const { acts, count } = await opened();
-  for (let place = 0; place <= MANY; place += 1) acts.keepSoon(name(String(place)));
+  for (let place = 0; place <= MANY; place += 1) acts.recordSoon(name(String(place)));
   await rest();
-  expect(count("keep")).toBe(1);
+  expect(count("record")).toBe(1);
 });
 
 test("a draft in the hand is based on what is on its way, and survives its being kept", async () => {
   const { acts, last, state } = await opened();
-  void acts.keep(name("first"));
+  void acts.record(name("first"));
   acts.draft(turn(1));
   await rest();
   expect(last("draft").edits).toEqual([name("first"), turn(1)]);
-  last("keep").answer(stored(2));
+  last("record").answer(stored(2));
   await rest();
   last("draft").answer({ solution: { of: "draft" } });
   await rest();
@@ -116,49 +116,49 @@ test("a draft in the hand is based on what is on its way, and survives its being
 
 test("an outcome says what was said, or why it was refused; quietly, nobody else hears", async () => {
   const { acts, last, state } = await opened();
-  const kept = acts.keep(name("a"));
+  const kept = acts.record(name("a"));
   await rest();
-  last("keep").answer(stored(2, "no edge"));
+  last("record").answer(stored(2, "no edge"));
   expect(await kept).toEqual({ said: "no edge" });
-  const refused = acts.keep(name("b"), { quietly: true });
+  const refused = acts.record(name("b"), { quietly: true });
   await rest();
-  last("keep").refuse(422);
+  last("record").refuse(422);
   expect(await refused).toEqual({ refused: "refused" });
   expect(state().problem).toBeNull();
 });
 
 test("what another window overtook is shown as it is now", async () => {
   const { acts, last, state } = await opened();
-  void acts.keep(name("a"));
+  void acts.record(name("a"));
   await rest();
-  last("keep").refuse(409);
+  last("record").refuse(409);
   await rest();
   last("load").answer(stored(12));
   await rest();
   expect(state().stored?.entry_id).toBe(12);
   expect(state().problem?.status).toBe(409);
-  void acts.keep(name("b"));
+  void acts.record(name("b"));
   await rest();
-  expect(last("keep").basedOn).toBe(12);
+  expect(last("record").basedOn).toBe(12);
 });
 
 test("undo goes after what is in the hand was kept", async () => {
   const { acts, last, asked } = await opened();
-  acts.keepSoon(turn(1));
+  acts.recordSoon(turn(1));
   void acts.undo();
   await rest();
-  expect(asked.map((one) => one.what)).toEqual(["load", "draft", "keep"]);
-  last("keep").answer(stored(2));
+  expect(asked.map((one) => one.what)).toEqual(["load", "draft", "record"]);
+  last("record").answer(stored(2));
   await rest();
   expect(last("undo").basedOn).toBe(2);
 });
 
 test("what rests in the hand goes when the page is left", async () => {
   const { acts, last } = await opened();
-  acts.keepSoon(turn(1));
+  acts.recordSoon(turn(1));
   void acts.settle(true);
   await rest();
-  expect(last("keep, leaving").edits).toEqual([turn(1)]);
+  expect(last("record, leaving").edits).toEqual([turn(1)]);
 });
 
 test("a picture that is not there is a problem", async () => {

@@ -13,7 +13,7 @@ export interface Server {
   load: () => Promise<PictureState>;
   draft: (basedOn: number, edits: Edit[]) => Promise<Draft>;
   /** `leaving`: it goes on without the page, which is being closed. */
-  keep: (basedOn: number, edits: Edit[], leaving: boolean) => Promise<PictureState>;
+  record: (basedOn: number, edits: Edit[], leaving: boolean) => Promise<PictureState>;
   move: (way: "undo" | "redo", basedOn: number) => Promise<PictureState>;
   guide: (
     basedOn: number,
@@ -41,9 +41,9 @@ export interface Acts {
   /** Keep what is in the hand. */
   settle: (leaving?: boolean) => Promise<Outcome>;
   /** Keep an edit at once. `quietly` leaves it to the caller to say why it was refused. */
-  keep: (edit: Edit, options?: { quietly?: boolean }) => Promise<Outcome>;
+  record: (edit: Edit, options?: { quietly?: boolean }) => Promise<Outcome>;
   /** Try an edit, and keep it with those like it as soon as the hand rests. */
-  keepSoon: (edit: Edit, options?: Still) => void;
+  recordSoon: (edit: Edit, options?: Still) => void;
   /** Let go of what is in the hand. */
   drop: () => void;
   /** Show what an edit would lead to, without keeping it; nothing is shown so without one. */
@@ -110,7 +110,7 @@ export function openBench(pictureId: number, server: Server, joins: JoinsOf) {
     clearTimeout(rest);
     const { edits } = getState().hand;
     if (!edits.length) return Promise.resolve({});
-    const send = (basedOn: number) => server.keep(basedOn, edits, leaving);
+    const send = (basedOn: number) => server.record(basedOn, edits, leaving);
     return write(edits, send, { ofHand: true });
   };
   const move = async (way: "undo" | "redo") => {
@@ -124,11 +124,11 @@ export function openBench(pictureId: number, server: Server, joins: JoinsOf) {
       dispatch(happened.held({ edit, still }));
     },
     settle,
-    keep: (edit, { quietly } = {}) => {
+    record: (edit, { quietly } = {}) => {
       void settle();
-      return write([edit], (basedOn) => server.keep(basedOn, [edit], false), { quietly });
+      return write([edit], (basedOn) => server.record(basedOn, [edit], false), { quietly });
     },
-    keepSoon: (edit, { still = false } = {}) => {
+    recordSoon: (edit, { still = false } = {}) => {
       if (getState().hand.edits.length >= MANY) void settle();
       dispatch(happened.rested({ edit, still, joins }));
       clearTimeout(rest);

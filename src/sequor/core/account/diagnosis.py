@@ -4,7 +4,7 @@ The rules find what is to be said; the words are made in `report.sentences`.
 """
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import combinations
 from typing import Literal
@@ -13,6 +13,7 @@ import numpy as np
 
 from sequor.core.camera import Stance, apply_homography, conjugated, intrinsics
 from sequor.core.edits import (
+    AddStated,
     Edit,
     FreeAxis,
     HoldAxis,
@@ -32,6 +33,7 @@ from sequor.core.notes import (
     DecentringOpen,
     FocalAssumed,
     FocalContradicted,
+    HandGaveWay,
     HangsOnFocal,
     HeldAgainstReadings,
     LevelRunsAway,
@@ -50,7 +52,18 @@ from sequor.core.notes import (
     TracesSayTooLittle,
     TraceStaysBent,
 )
-from sequor.core.recipe import AXES, Axis, Ease, Hold, PhotoFacts, Point, Reading, Recipe, Trim
+from sequor.core.recipe import (
+    AXES,
+    Axis,
+    Ease,
+    GivenWay,
+    Hold,
+    PhotoFacts,
+    Point,
+    Reading,
+    Recipe,
+    Trim,
+)
 from sequor.core.solved import SolvedFocal, SolvedReading, SolvedStance
 from sequor.core.stance.eye_level import tilt_by_direction
 from sequor.core.stance.left_open import LIKELY_MM
@@ -84,9 +97,8 @@ _FOCAL_SIGMAS, _FOCAL_SHARE = 3.0, 0.1
 this share away."""
 _HELD_DEG, _HELD_SIGMAS = 1.0, 3.0
 """The same for an axis that is held."""
-_OUTSIDE_DEG, _OUTSIDE_SIGMAS = 0.5, 2.0
-"""A tilt that lies outside those of its lines by more than this, and so many deviations, rests on
-how they converge."""
+_OUTSIDE_DEG = 0.5
+"""A tilt that lies outside those of its lines by more than this rests on how they converge."""
 _ON_ITS_SIDE_DEG, _HALF_TURN_DEG = 60.0, 180.0
 _MOST_BENT, _MOST_SUSPECTS = 2, 3
 """Bent traces and suspects that are named one by one: more notes would not be read."""
@@ -141,9 +153,15 @@ def about_traces(traced: Traced | None, readings: Sequence[SolvedReading]) -> It
 
 
 def about_readings(
-    steering: Sequence[Steering], stood: Staying, diagonal_px: float
+    steering: Sequence[Steering],
+    stood: Staying,
+    diagonal_px: float,
+    without: Callable[[int], Staying],
 ) -> Iterator[Note]:
-    """Which readings do not fit, rest on too little, or say the same twice."""
+    """Which readings do not fit, rest on too little, or say the same twice.
+
+    ``without`` tells how the camera stood without one of those that steer.
+    """
     measured = stood.measured
     named = set(measured.suspects) if len(measured.suspects) == 1 else set(measured.outliers)
     if len(measured.suspects) == 1:
@@ -161,7 +179,7 @@ def about_readings(
         outcomes = _outcomes(doubted, steering, measured)
         yield OneMayBeWrong(readings=ids, outcomes=outcomes, offers=tuple(map(_off, ids)))
     else:
-        yield from _outside(steering, measured)
+        yield from _outside(steering, measured, without)
     pair = stood.rests_on
     if pair is not None and not stood.stay[2] and pair[0] not in named:
         yield _near_line(steering[pair[0]], steering[pair[1]], measured)
@@ -379,29 +397,77 @@ def _outcomes(
     return tuple(found)
 
 
-def _outside(steering: Sequence[Steering], measured: Measured) -> Iterator[Note]:
+def _outside(
+    steering: Sequence[Steering], measured: Measured, without: Callable[[int], Staying]
+) -> Iterator[Note]:
     """A tilt that none of the lines has."""
     if any(one.solved.kind == "horizon" for one in steering) or len(steering) < 2:
         return
     tilts = [one.solved.angle_deg for one in steering]
     tilt = -math.degrees(measured.stance.roll_rad)
-    beyond = max(min(tilts) - tilt, tilt - max(tilts))
-    if beyond > max(_OUTSIDE_DEG, _OUTSIDE_SIGMAS * math.degrees(measured.sigma_rad[0])):
-        yield RollOutsideReadings(
-            readings=tuple(one.id for one in steering),
-            tilt_deg=tilt,
-            least_deg=min(tilts),
-            most_deg=max(tilts),
-        )
+    if not _beyond(tilt, tilts) > _OUTSIDE_DEG:
+        return
+    among = []
+    for place, one in enumerate(steering):
+        others = tilts[:place] + tilts[place + 1 :]
+        found = without(place)
+        told = -math.degrees(found.measured.stance.roll_rad)
+        if _beyond(told, others) <= _OUTSIDE_DEG:
+            apart = max(abs(other - told) for other in others)
+            among.append((apart, place, _outcome(one.id, found)))
+    # The one that leaves the others nearest to what they then say comes first.
+    outcomes = tuple(outcome for *_, outcome in sorted(among)[:_MOST_SUSPECTS])
+    yield RollOutsideReadings(
+        readings=tuple(one.id for one in steering),
+        tilt_deg=tilt,
+        least_deg=min(tilts),
+        most_deg=max(tilts),
+        outcomes=outcomes,
+        offers=tuple(MakeChecks(ids=(outcome.without,)) for outcome in outcomes),
+    )
 
 
-def about_side(stance: SolvedStance) -> Iterator[Note]:
-    """A picture that is turned so far that its lines may as well stand on their heads."""
+def _outcome(without: str, found: Staying) -> Outcome:
+    """How the camera stood without a reading, by what is taken out of the picture then."""
+    stance, (_, lean_stays, swing_stays) = found.measured.stance, found.stay
+    return Outcome(
+        without=without,
+        roll_deg=math.degrees(stance.roll_rad),
+        lean_deg=None if lean_stays else math.degrees(stance.lean_rad),
+        swing_deg=None if swing_stays else math.degrees(stance.swing_rad),
+    )
+
+
+def _beyond(tilt: float, tilts: Sequence[float]) -> float:
+    """How far a tilt lies outside some others; negative inside them."""
+    return max(min(tilts) - tilt, tilt - max(tilts))
+
+
+def about_hand(given_way: GivenWay) -> Iterator[Note]:
+    """What a hand had stated before a reading took its place."""
+    for axis in AXES:
+        deg = getattr(given_way, f"{axis}_deg")
+        if deg:
+            yield HandGaveWay(axis=axis, deg=deg, offers=(AddStated(axis=axis),))
+
+
+def about_side(stance: SolvedStance, lines: tuple[Reading, ...]) -> Iterator[Note]:
+    """A picture that is turned so far that its lines may as well stand on their heads; or that one
+    line, of the other kind in reality, has thrown on its side.
+    """
     roll = stance.roll
     told = 0.0 if roll.held or roll.measured_deg is None else roll.measured_deg
     if abs(told) > _ON_ITS_SIDE_DEG:
         other = math.copysign(_HALF_TURN_DEG, -roll.applied_deg)
-        yield LiesOnItsSide(roll_deg=roll.applied_deg, offers=(TurnBy(axis="roll", deg=other),))
+        turn = TurnBy(axis="roll", deg=other)
+        other_kind = {"level": "plumb", "plumb": "level"}
+        offers: tuple[Edit, ...] = tuple(
+            ReadAs.model_validate({"id": line.id, "kind": other_kind[line.kind]})
+            for line in lines
+            if len(lines) == 1 and line.kind in other_kind
+        )
+        ids = tuple(line.id for line in lines) if offers else ()
+        yield LiesOnItsSide(roll_deg=roll.applied_deg, readings=ids, offers=(*offers, turn))
 
 
 def _contradiction(suspects: list[Steering], outcomes: tuple[Outcome, ...]) -> Note:

@@ -53,6 +53,7 @@ from sequor.core.edits.readings import (
     LetTraceServe,
     MakeChecks,
     MovePoint,
+    MoveReading,
     NameReading,
     NudgePoint,
     PlaceRectangle,
@@ -65,6 +66,7 @@ from sequor.core.edits.readings import (
     WeighReading,
 )
 from sequor.core.edits.stance import (
+    AddStated,
     FreeAxis,
     HoldAxis,
     LeaveAxisIn,
@@ -81,6 +83,7 @@ Edit = Annotated[
     DrawReading
     | PlaceRectangle
     | MovePoint
+    | MoveReading
     | NudgePoint
     | FitReading
     | FitEverything
@@ -103,6 +106,7 @@ Edit = Annotated[
     | HoldAxis
     | FreeAxis
     | LeaveAxisIn
+    | AddStated
     | SetEase
     | ScaleEase
     | SetProportion

@@ -127,13 +127,13 @@ class KeepStill(OnPicture):
     """A box, by two opposite corners, that does not bend."""
 
     do: Literal["keep_still"] = "keep_still"
-    corners: tuple[Point, Point]
+    opposite: tuple[Point, Point]
 
     def words(self) -> str:
         return "not to be bent"
 
     def applied(self, now: Now) -> Recipe:
-        box = box_of(self.in_source(self.corners, now))
+        box = box_of(self.in_source(self.opposite, now))
         if box.inside(now.photo.width, now.photo.height) is None:
             raise UnusableInput(
                 "That box lies outside the picture; draw it over what must not bend."

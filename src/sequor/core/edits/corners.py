@@ -73,13 +73,13 @@ class AvoidBox(OnPicture):
     """A box, by two opposite corners, that nothing is copied from."""
 
     do: Literal["avoid_box"] = "avoid_box"
-    corners: tuple[Point, Point]
+    opposite: tuple[Point, Point]
 
     def words(self) -> str:
         return "not to be copied"
 
     def applied(self, now: Now) -> Recipe:
-        box = box_of(self.in_source(self.corners, now))
+        box = box_of(self.in_source(self.opposite, now))
         return filled(now.recipe, avoid=(*now.recipe.fill.avoid, box))
 
 

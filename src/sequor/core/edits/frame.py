@@ -70,15 +70,15 @@ class KeepBox(OnPicture):
     """A box that the frame must contain, by two opposite corners; None for nothing to keep."""
 
     do: Literal["keep_box"] = "keep_box"
-    corners: tuple[Point, Point] | None
+    opposite: tuple[Point, Point] | None
 
     def words(self) -> str:
-        return "box to keep" if self.corners else "nothing to keep"
+        return "box to keep" if self.opposite else "nothing to keep"
 
     def applied(self, now: Now) -> Recipe:
-        if self.corners is None:
+        if self.opposite is None:
             return framed(now.recipe, keep=None)
-        keep = box_of(self.in_source(self.corners, now))
+        keep = box_of(self.in_source(self.opposite, now))
         return framed(now.recipe, keep=keep, placed=None)
 
 

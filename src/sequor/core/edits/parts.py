@@ -1,7 +1,9 @@
 """Parts of a recipe changed: what the rules of many edits share."""
 
+from collections.abc import Callable
+
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import Axis, Box, Point, Reading, Recipe
+from sequor.core.recipe import AXES, Axis, Box, GivenWay, Point, Reading, Recipe
 from sequor.core.solved import Solved, SolvedReading
 
 LEAST_BOX_PX = 4.0
@@ -54,9 +56,50 @@ def switched(recipe: Recipe, ids: tuple[str, ...], **parts: object) -> Recipe:
     return with_readings(recipe, *(find(recipe, name).changed(**parts) for name in ids))
 
 
-def trimmed(recipe: Recipe, axis: Axis, deg: float) -> Recipe:
-    """A recipe with something added to an axis by hand."""
-    return recipe.changed(trim=recipe.trim.changed(**{f"{axis}_deg": deg}))
+def trimmed(recipe: Recipe, axis: Axis, deg: float, stated: bool = False) -> Recipe:
+    """A recipe with something added to an axis by hand, or ``stated`` of it; what had given way to
+    readings is forgotten.
+    """
+    others = {other for other in recipe.trim.stated if other != axis}
+    known = others | {axis} if stated and deg else others
+    trim = recipe.trim.changed(
+        **{f"{axis}_deg": deg, "stated": tuple(other for other in AXES if other in known)}
+    )
+    return recipe.changed(trim=trim, given_way=recipe.given_way.changed(**{f"{axis}_deg": 0.0}))
+
+
+def told_by_readings(solved: Solved, axis: Axis) -> bool:
+    """Whether readings say something of an axis that is taken out of the picture."""
+    found = solved.stance.axis(axis)
+    return found.measured_deg is not None and not found.left_in and not found.held
+
+
+def giving_way(before: Recipe, after: Recipe, now: Callable[[Recipe], Solved]) -> Recipe:
+    """A recipe in which what a hand had stated has given way to readings that are new in it.
+
+    Parameters
+    ----------
+    before, after : Recipe
+        Before and after one edit. One that changes what is added by hand means what it says.
+    now : callable
+        Solves a recipe.
+    """
+    if after.trim != before.trim:
+        return after
+    known = {(reading.id, reading.direction) for reading in before.readings if reading.steers}
+    if all((r.id, r.direction) in known for r in after.readings if r.steers):
+        return after
+    if after.given_way != GivenWay():
+        after = after.changed(given_way=GivenWay())
+    if not after.trim.stated:
+        return after
+    solved = now(after)
+    for axis in after.trim.stated:
+        if told_by_readings(solved, axis):
+            gone = {f"{axis}_deg": getattr(after.trim, f"{axis}_deg")}
+            left = trimmed(after, axis, 0.0)
+            after = left.changed(given_way=left.given_way.changed(**gone))
+    return after
 
 
 def held(recipe: Recipe, axis: Axis, deg: float | None) -> Recipe:
@@ -80,9 +123,9 @@ def bending(recipe: Recipe, **parts: object) -> Recipe:
     return recipe.changed(bend=recipe.bend.changed(**parts))
 
 
-def box_of(corners: tuple[Point, ...]) -> Box:
+def box_of(opposite: tuple[Point, ...]) -> Box:
     """The box between two opposite corners."""
-    (x0, y0), (x1, y1) = corners
+    (x0, y0), (x1, y1) = opposite
     if abs(x1 - x0) < LEAST_BOX_PX or abs(y1 - y0) < LEAST_BOX_PX:
         raise UnusableInput("That box is too small; drag it from corner to corner.")
     return Box(left=min(x0, x1), top=min(y0, y1), right=max(x0, x1), bottom=max(y0, y1))

@@ -3,6 +3,7 @@
 import math
 from typing import Annotated, Literal
 
+import numpy as np
 from pydantic import Field
 
 from sequor.core.edits.base import EditBase, Id, Ids, Joins, Now, OnPicture, Together, Zoom
@@ -23,6 +24,7 @@ from sequor.core.recipe import (
     Reading,
     Recipe,
 )
+from sequor.core.warp.map import Warp
 
 _BY_KEY_SIGMA_PX = 1.0
 """A point placed by key is as good as the step, not as the pointer."""
@@ -30,13 +32,19 @@ _SAME_POINT_PX = 1e-6
 """Corners of two sides of a rectangle are one when they are nearer than this."""
 _CHOICES = 1000
 """Other edges that can be asked for before it begins with the first again."""
-_ADDED = {"trace": "trace added", "set_out": "set-out line added"}
+_ADDED = {"straight": "line added", "trace": "trace added", "set_out": "set-out line added"}
 _READ_AS = {"horizon": "the horizon", "set_out": "a set-out line"}
 
 
 def _sigma_px(zoom: float | None) -> float:
     """Each end is placed to about one screen pixel."""
     return _BY_KEY_SIGMA_PX if zoom is None else clamped(1 / zoom, MIN_SIGMA_PX, MAX_SIGMA_PX)
+
+
+def _nearer(points: tuple[Point, ...], warp: Warp) -> Direction:
+    """Whether a line is nearer to level or to plumb in the corrected picture."""
+    (x0, y0), (x1, y1) = warp.to_corrected(np.array([points[0], points[-1]]))
+    return "level" if abs(x1 - x0) >= abs(y1 - y0) else "plumb"
 
 
 def _moved(recipe: Recipe, name: str, place: int, to: Point, sigma_px: float | None) -> Recipe:
@@ -67,12 +75,13 @@ def _read_anew(recipe: Recipe, ids: tuple[str, ...], kind: Kind) -> Recipe:
 class DrawReading(OnPicture):
     """A line that was drawn; with ``fit`` it is fitted to the image edge under it.
 
-    Without a ``zoom`` its points are true to a pixel.
+    A ``straight`` one is level or plumb in reality, whichever it is nearer to in the corrected
+    picture. Without a ``zoom`` its points are true to a pixel.
     """
 
     do: Literal["draw_reading"] = "draw_reading"
     id: Id
-    kind: Kind
+    kind: Kind | Literal["straight"]
     points: Points = Field(min_length=2, max_length=MAX_POINTS)
     zoom: Zoom | None = None
     fit: bool = False
@@ -82,7 +91,8 @@ class DrawReading(OnPicture):
 
     def applied(self, now: Now) -> Recipe:
         points, sigma = self.in_source(self.points, now), _sigma_px(self.zoom)
-        drawn = Reading(id=self.id, kind=self.kind, points=points, sigma_px=sigma)
+        kind = _nearer(points, now.solved.warp) if self.kind == "straight" else self.kind
+        drawn = Reading(id=self.id, kind=kind, points=points, sigma_px=sigma)
         return adding(now.recipe, drawn)
 
     def to_fit(self, before: Recipe) -> tuple[Together, ...]:
@@ -94,7 +104,7 @@ class PlaceRectangle(OnPicture):
 
     do: Literal["place_rectangle"] = "place_rectangle"
     group: Annotated[str, Field(min_length=1, max_length=30)]
-    corners: tuple[Point, Point, Point, Point]
+    vertices: tuple[Point, Point, Point, Point]
     zoom: Zoom | None = None
     fit: bool = False
 
@@ -102,7 +112,7 @@ class PlaceRectangle(OnPicture):
         return "rectangle placed"
 
     def applied(self, now: Now) -> Recipe:
-        a, b, c, d = self.in_source(self.corners, now)
+        a, b, c, d = self.in_source(self.vertices, now)
         return adding(now.recipe, *rectangle((a, b, c, d), self.group, _sigma_px(self.zoom)))
 
     def to_fit(self, before: Recipe) -> tuple[Together, ...]:
@@ -130,6 +140,41 @@ class MovePoint(OnPicture):
         (to,) = self.in_source((self.to,), now)
         sigma = None if self.zoom is None else _sigma_px(self.zoom)
         return _moved(now.recipe, self.id, self.point, to, sigma)
+
+    def to_fit(self, before: Recipe) -> tuple[Together, ...]:
+        reading = find(before, self.id)
+        wanted = self.refit and reading.fitted
+        return (tuple(other.id for other in linked(before, reading)),) if wanted else ()
+
+
+class MoveReading(OnPicture):
+    """A whole reading, with the sides it is linked to, moved by what lies between two places of the
+    picture.
+
+    With ``refit`` one that was fitted to an edge is fitted again.
+    """
+
+    do: Literal["move_reading"] = "move_reading"
+    id: Id
+    places: tuple[Point, Point]
+    refit: bool = False
+
+    def words(self) -> str:
+        return "reading moved"
+
+    def applied(self, now: Now) -> Recipe:
+        (x0, y0), (x1, y1) = self.in_source(self.places, now)
+        moved = linked(now.recipe, find(now.recipe, self.id))
+        points = np.array([point for reading in moved for point in hand_points(reading)])
+        high = np.array([now.photo.width, now.photo.height])
+        by_x, by_y = np.clip([x1 - x0, y1 - y0], -points.min(axis=0), high - points.max(axis=0))
+        changed = (
+            reading.changed(
+                points=tuple((x + by_x, y + by_y) for x, y in hand_points(reading)), fitted=None
+            )
+            for reading in moved
+        )
+        return with_readings(now.recipe, *changed)
 
     def to_fit(self, before: Recipe) -> tuple[Together, ...]:
         reading = find(before, self.id)
@@ -289,7 +334,7 @@ class MakeChecks(EditBase):
     ids: Ids
 
     def words(self) -> str:
-        return "kept as a check"
+        return "taken to slope really"
 
     def applied(self, now: Now) -> Recipe:
         return _read_anew(now.recipe, self.ids, "check")

@@ -5,7 +5,7 @@ from typing import Literal
 from pydantic import Field
 
 from sequor.core.edits.base import EditBase, Joins, Now, Understood
-from sequor.core.edits.parts import clamped, held, trimmed
+from sequor.core.edits.parts import clamped, held, told_by_readings, trimmed
 from sequor.core.errors import UnusableInput
 from sequor.core.readings.typed_angle import parse_tilt
 from sequor.core.recipe import (
@@ -31,7 +31,10 @@ def _sense(axis: Axis) -> int:
 
 
 class TurnBy(EditBase):
-    """Turn by hand about an axis, on top of what holds; a positive roll is clockwise."""
+    """Turn by hand about an axis, on top of what holds; a positive roll is clockwise.
+
+    Where no reading tells the axis, that states it.
+    """
 
     joins = Joins(same=("axis",), adds="deg")
     do: Literal["turn_by"] = "turn_by"
@@ -44,8 +47,9 @@ class TurnBy(EditBase):
     def applied(self, now: Now) -> Recipe:
         limit = MAX_ROLL_DEG if self.axis == "roll" else MAX_TILT_DEG
         turned = getattr(now.recipe.trim, f"{self.axis}_deg") + self.deg
+        stated = self.axis in now.recipe.trim.stated or not told_by_readings(now.solved, self.axis)
         # A millionth of a degree is nothing: so that turning there and back gives zero.
-        return trimmed(now.recipe, self.axis, round(clamped(turned, -limit, limit), 6))
+        return trimmed(now.recipe, self.axis, round(clamped(turned, -limit, limit), 6), stated)
 
 
 class TypeAngle(EditBase):
@@ -78,7 +82,7 @@ class TypeAngle(EditBase):
                 f"{abs(wanted):g}° of {self.axis} is more than any picture can bear; "
                 f"it must lie below {MAX_TILT_DEG:g} degrees."
             )
-        return trimmed(now.recipe, self.axis, trim)
+        return trimmed(now.recipe, self.axis, trim, stated=True)
 
 
 class ResetTrim(EditBase):
@@ -92,6 +96,24 @@ class ResetTrim(EditBase):
 
     def applied(self, now: Now) -> Recipe:
         return trimmed(now.recipe, self.axis, 0.0)
+
+
+class AddStated(EditBase):
+    """Put what a hand had stated of an axis on top of the readings that took its place."""
+
+    do: Literal["add_stated"] = "add_stated"
+    axis: Axis
+
+    def words(self) -> str:
+        return f"own {self.axis} put on top"
+
+    def applied(self, now: Now) -> Recipe:
+        deg = getattr(now.recipe.given_way, f"{self.axis}_deg")
+        if not deg:
+            raise UnusableInput(f"Nothing that was stated of the {self.axis} has given way.")
+        limit = MAX_ROLL_DEG if self.axis == "roll" else MAX_TILT_DEG
+        added = getattr(now.recipe.trim, f"{self.axis}_deg") + deg
+        return trimmed(now.recipe, self.axis, clamped(added, -limit, limit))
 
 
 class HoldAxis(EditBase):

@@ -21,7 +21,7 @@ from sequor.core.recipe import Point
 
 
 class ConvexOutline(Outline):
-    """A convex polygon, given by its corners in order."""
+    """A convex polygon, given by its meetings in order."""
 
     curved = False
 
@@ -101,14 +101,14 @@ def largest_rectangle(
         reach = np.append(reach, [-ratio / 2, -ratio / 2, -0.5, -0.5])
     # The optimum of a linear programme lies in a corner: where three of the few half planes
     # (rows n, reach, d) hold exactly.
-    corners = _crossings(np.column_stack([normals, reach]), offsets)
-    if not len(corners) or corners[:, 2].max() * min(ratio, 1) < 1:
+    meetings = _crossings(np.column_stack([normals, reach]), offsets)
+    if not len(meetings) or meetings[:, 2].max() * min(ratio, 1) < 1:
         return None
-    height = float(corners[:, 2].max())
+    height = float(meetings[:, 2].max())
     # Of all rectangles of that size, the one nearest to the preferred centre: their centres fill a
     # point or a stretch.
     ends = _crossings(normals, offsets - reach * height + SNAP_PX)
-    largest = corners[[int(np.argmax(corners[:, 2]))], :2]
+    largest = meetings[[int(np.argmax(meetings[:, 2]))], :2]
     centre = _nearest(ends if len(ends) else largest, np.array(preferred))
     return Rectangle.about(centre, height * ratio, height)
 
@@ -171,13 +171,13 @@ def _nearest_in_planes(normals: Matrix, limits: Matrix, wanted: Matrix, inside: 
     p <= limit`` for all: itself, its foot on a line, or a corner.
     """
     feet = wanted - normals * (normals @ wanted - limits)[:, None]
-    corners = []
+    meetings = []
     for i in range(len(normals)):
         for j in range(i):
             square = normals[[i, j]]
             if abs(np.linalg.det(square)) > 1e-12:
-                corners.append(np.linalg.solve(square, limits[[i, j]]))
-    trials = np.vstack([wanted, feet, *corners])
+                meetings.append(np.linalg.solve(square, limits[[i, j]]))
+    trials = np.vstack([wanted, feet, *meetings])
     possible = trials[(trials @ normals.T <= limits + TOUCHING_PX).all(axis=1)]
     if not len(possible):
         return inside

@@ -26,7 +26,7 @@ class Rectangle:
     height: float
 
     @property
-    def corners(self) -> Matrix:
+    def vertices(self) -> Matrix:
         """The four corners, shape (4, 2), clockwise from the top left."""
         right, bottom = self.x + self.width, self.y + self.height
         return np.array([[self.x, self.y], [right, self.y], [right, bottom], [self.x, bottom]])

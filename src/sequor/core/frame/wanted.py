@@ -95,9 +95,9 @@ def _around(box: Box, photo: PhotoFacts, warp: Warp) -> Rectangle:
         raise UnusableInput(
             "The box to keep lies outside the picture; draw it over what must not be cut."
         )
-    corners = inside.corners
+    vertices = inside.vertices
     straight = warp.straight
-    return Rectangle.around(warp.to_corrected(corners if straight else densely(corners)))
+    return Rectangle.around(warp.to_corrected(vertices if straight else densely(vertices)))
 
 
 def _midway(

@@ -22,6 +22,7 @@ from sequor.core.stance.sights import plane_normals
 MOST_ROLL_DEG, MOST_LEAN_DEG = 25.0, 42.0
 """Beyond this nobody means to level what the picture shows."""
 _ROLL_STEP, _LEAN_STEP = 1.0, 1.5
+"""Degrees from one trial to the next: what is refined afterwards is caught from twice as far."""
 _BINS = 90
 """Directions of walls, over half a turn."""
 _WALLS = 3
@@ -36,7 +37,9 @@ USUAL_DEG = (4.0, 8.0)
 """Deviations of roll and lean that a camera usually has: they choose where the picture leaves it
 open."""
 _STARTS = 8
+"""So many of the likeliest are refined."""
 _FACING_RAD = math.radians(8.0)
+"""Where no wall is nearer to square-on, one that is square-on is tried as well."""
 _APART = 3.0
 """Starts differ by so many steps at least."""
 

@@ -24,6 +24,8 @@ from sequor.core.propose.small import Small
 _WIDE = 320
 """Pixels across in which is looked: a horizon is wider than anything else."""
 _MOST_DEG, _STEP_DEG = 16.0, 0.25
+"""Tilts that are tried: to beyond what anybody holds a camera at, in steps that are less than two
+of those pixels at its ends."""
 _BLURS = (1.0, 2.5)
 """Standard deviations in those pixels, for sharp horizons and for hazy ones."""
 _COHERENT = 0.38
@@ -45,6 +47,7 @@ _FINE = (1.2, 4.0, 10.0)
 """Blurs of the small picture in which it is looked for, until it is found in a share of its
 columns."""
 _ENOUGH = 0.5
+"""That share: a horizon that half of the columns hold is no accident of the others."""
 _TRIED, _COUNTED = 60, 300
 """Columns that lines are drawn through, and columns that are counted."""
 _FEWEST = 60

@@ -1,4 +1,4 @@
-"""Rectangles that face the camera: four linked readings, which share their corners."""
+"""Rectangles that face the camera: four linked readings, which share their vertices."""
 
 from itertools import pairwise
 
@@ -20,13 +20,13 @@ SIDES: tuple[tuple[Kind, str], ...] = (
 
 
 def rectangle(
-    corners: tuple[Point, Point, Point, Point], group: str, sigma_px: float = 1.0
+    vertices: tuple[Point, Point, Point, Point], group: str, sigma_px: float = 1.0
 ) -> tuple[Reading, ...]:
     """Two level and two plumb readings along the sides of something rectangular.
 
     Parameters
     ----------
-    corners : four Points
+    vertices : four Points
         In any order, in source pixels.
     group : str
         The name that links the four readings; their ids begin with it.
@@ -36,9 +36,9 @@ def rectangle(
     Raises
     ------
     UnusableInput
-        When the corners are not those of a quadrilateral with all angles below 180 degrees.
+        When the vertices are not those of a quadrilateral with all angles below 180 degrees.
     """
-    ring = _around(np.array(corners, dtype=float))
+    ring = _around(np.array(vertices, dtype=float))
     return tuple(
         Reading(
             id=f"{group}-{i}",
@@ -53,21 +53,23 @@ def rectangle(
 
 
 def joined(readings: tuple[Reading, ...], distortion: Distortion) -> tuple[Reading, ...]:
-    """The sides of a rectangle, each fitted to its edge, brought to meet in common corners."""
+    """The sides of a rectangle, each fitted to its edge, brought to meet in common vertices."""
     sides = [distortion.undistorted(np.array(reading.ends)) for reading in readings]
     meetings = [_meeting(a, b) for a, b in pairwise((sides[-1], *sides))]
-    corners = distortion.distorted(np.array(meetings))
+    vertices = distortion.distorted(np.array(meetings))
     return tuple(
         reading.model_copy(update={"points": (_point(start), _point(end))})
-        for reading, start, end in zip(readings, corners, np.roll(corners, -1, axis=0), strict=True)
+        for reading, start, end in zip(
+            readings, vertices, np.roll(vertices, -1, axis=0), strict=True
+        )
     )
 
 
-def _around(corners: Matrix) -> Matrix:
-    """Four corners clockwise on screen from the top left."""
-    middle = corners.mean(axis=0)
-    order = np.argsort(np.arctan2(corners[:, 1] - middle[1], corners[:, 0] - middle[0]))
-    ring = corners[order]
+def _around(vertices: Matrix) -> Matrix:
+    """Four vertices clockwise on screen from the top left."""
+    middle = vertices.mean(axis=0)
+    order = np.argsort(np.arctan2(vertices[:, 1] - middle[1], vertices[:, 0] - middle[0]))
+    ring = vertices[order]
     ring = np.roll(ring, -int(np.argmin(ring.sum(axis=1))), axis=0)
     edges = np.roll(ring, -1, axis=0) - ring
     turns = edges[:, 0] * np.roll(edges[:, 1], -1) - edges[:, 1] * np.roll(edges[:, 0], -1)

@@ -62,10 +62,9 @@ def parse_tilt(
 ) -> TypedTilt:
     """Read a typed tilt such as ``1.33``, ``-1.33``, ``1.33 cw`` or ``1°20'``.
 
-    Words (cw, acw, clockwise, left ...) always settle the direction. A bare
-    number, signed or not, is taken in the direction in which the picture is
-    already known to be tilted, so that typing a measured angle can never double
-    the tilt. With nothing known a minus means anticlockwise.
+    Words (cw, acw, clockwise, left ...) settle the direction, and so does a sign: plus means
+    clockwise, up, right. A bare number is taken in the direction in which the picture is already
+    known to be tilted, so that typing a measured angle can never double the tilt.
 
     Parameters
     ----------
@@ -110,8 +109,8 @@ def parse_tilt(
         return TypedTilt(-size, "words")
     if word:
         raise UnusableInput(f"“{word}” is not a direction; {_ADVICE[axis]}.")
-    if known_tilt_deg:
-        return TypedTilt(math.copysign(size, known_tilt_deg), "tilt")
     if match["sign"]:
         return TypedTilt(size if match["sign"] == "+" else -size, "sign")
+    if known_tilt_deg:
+        return TypedTilt(math.copysign(size, known_tilt_deg), "tilt")
     return TypedTilt(size, "default")

@@ -37,6 +37,8 @@ def understood_words(axis: Axis, typed: TypedTilt) -> str:
     if typed.taken_from == "tilt":
         tilted = "Taken in the direction the picture is tilted"
         return f"{said} {tilted}; write {either} for the other way."
+    if typed.taken_from == "sign":
+        return f"{said} The sign says so; write {either} to say it in words."
     if typed.taken_from == "default":
         return f"{said} Taken as {default}; write {other} for the other way."
     return said

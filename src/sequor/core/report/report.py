@@ -33,6 +33,7 @@ from sequor.core.report.words import (
     placed_words,
     placing_words,
     print_words,
+    share_words,
     sigma_words,
     size_words,
     staying_words,
@@ -82,11 +83,15 @@ class OfferWords(Value):
 
 
 class NoteWords(Value):
-    """A note in plain sentences, the readings it is about, and what it offers."""
+    """A note in plain sentences, the readings it is about, and what it offers.
+
+    Where lines contradict each other the offers are ``outcomes``: to be seen beside each other.
+    """
 
     text: str
     readings: tuple[str, ...]
     offers: tuple[OfferWords, ...]
+    outcomes: bool = False
 
 
 class StepWords(Value):
@@ -102,6 +107,7 @@ class StepsWords(Value):
     lens: StepWords
     measure: StepWords
     frame: StepWords
+    corners: StepWords
     export: StepWords
 
 
@@ -222,6 +228,7 @@ def notes_in_words(recipe: Recipe, solution: Solution) -> tuple[NoteWords, ...]:
             text=note_text(note, names),
             readings=note.readings,
             offers=tuple(OfferWords(label=offer_label(o, names), edit=o) for o in note.offers),
+            outcomes=bool(getattr(note, "outcomes", ())),
         )
         for note in solution.notes
     )
@@ -354,12 +361,11 @@ def _lens_words(solution: Solution) -> LensWords:
 
 def _cost_words(recipe: Recipe, solution: Solution) -> CostWords:
     cost, size, method = solution.cost, recipe.frame.print_size, recipe.fill.method
-    whole = solution.kept_fraction > 1 - 1e-9
     keep_all = f"Keeping everything in this shape would fill {cost.keep_all_fraction * 100:.1f} %."
     printed = print_words(size, cost.print_scale) if size and cost.print_scale else ""
     return CostWords(
         kept=kept_words(solution.kept_fraction),
-        lost="nothing is lost" if whole else lost_words(cost.lost.model_dump()),
+        lost=lost_words(solution.kept_fraction, cost.lost.model_dump()),
         fill=fill_words(cost.fill_fraction, method),
         filled=filled_words(cost.fill_fraction, method),
         keep_all="" if cost.fill_fraction > 0 else keep_all,
@@ -372,7 +378,7 @@ def _steps(recipe: Recipe, solution: Solution) -> StepsWords:
     assumed = " assumed" if focal.source == "assumed" else ""
     bow = "" if solution.lens.source == "none" else f", {lens_kind(solution.lens)}"
     turned = any(abs(stance.axis(axis).applied_deg) > _SLIGHT_DEG for axis in AXES)
-    kept = f"{solution.kept_fraction * 100:.1f} % kept"
+    kept = f"{share_words(solution.kept_fraction)} kept"
     printed = recipe.frame.print_size is not None
     return StepsWords(
         lens=StepWords(
@@ -380,9 +386,18 @@ def _steps(recipe: Recipe, solution: Solution) -> StepsWords:
             summary=f"{millimetres(focal.focal35_mm)}{assumed}{bow}",
         ),
         measure=StepWords(done=bool(recipe.readings) or turned, summary=_counted_readings(recipe)),
-        frame=StepWords(done=recipe.framed, summary=f"{shape_words(recipe)}, {kept}"),
+        frame=StepWords(
+            done=recipe.frame != FrameChoice(), summary=f"{shape_words(recipe)}, {kept}"
+        ),
+        corners=_corners_step(recipe),
         export=StepWords(done=False, summary="print size" if printed else "file and size"),
     )
+
+
+def _corners_step(recipe: Recipe) -> StepWords:
+    shares = corner_shares(recipe)
+    parts = [f"{n} % {what}" for n, what in ((shares.bent, "bent"), (shares.filled, "filled")) if n]
+    return StepWords(done=bool(parts), summary=", ".join(parts) or "cropped")
 
 
 def _counted_readings(recipe: Recipe) -> str:

@@ -130,7 +130,16 @@ def _one_may_be_wrong(note: n.OneMayBeWrong, names: Names) -> str:
     )
 
 
-def _roll_outside_readings(note: n.RollOutsideReadings, _: Names) -> str:
+def _roll_outside_readings(note: n.RollOutsideReadings, names: Names) -> str:
+    if note.outcomes:
+        said = " ".join(
+            f"If {names.short(one.without)} really slopes, {_stance_words(one)}."
+            for one in note.outcomes
+        )
+        return (
+            f"The picture is taken to be tilted {axis_words('roll', note.tilt_deg)}, which none of "
+            f"its lines is: it rests on how they converge. {said}"
+        )
     return (
         f"The picture is taken to be tilted {axis_words('roll', note.tilt_deg)}, which none of its "
         f"lines is: they are tilted from {axis_words('roll', note.least_deg)} to "
@@ -139,11 +148,14 @@ def _roll_outside_readings(note: n.RollOutsideReadings, _: Names) -> str:
     )
 
 
-def _lies_on_its_side(note: n.LiesOnItsSide, _: Names) -> str:
-    return (
-        f"The picture is turned {axis_words('roll', note.roll_deg)}. A line has no head: the other "
-        "way up fits the readings as well."
-    )
+def _lies_on_its_side(note: n.LiesOnItsSide, names: Names) -> str:
+    turned = f"The picture is turned {axis_words('roll', note.roll_deg)}"
+    if note.readings:
+        return (
+            f"{turned} onto its side by {names.long(note.readings[0])}: no tilt but another "
+            "orientation. Is the line of the other kind in reality, or the other way up right?"
+        )
+    return f"{turned}. A line has no head: the other way up fits the readings as well."
 
 
 def _several_do_not_fit(note: n.SeveralDoNotFit, names: Names) -> str:
@@ -307,6 +319,11 @@ def _aim_is_missed(note: n.AimIsMissed, _: Names) -> str:
     return f"No frame puts the point on {where} of the guide; the frame lies where it is largest."
 
 
+def _hand_gave_way(note: n.HandGaveWay, _: Names) -> str:
+    turned = _first_upper(axis_words(note.axis, note.deg))
+    return f"{turned}, as you had turned it by hand, gave way to what the lines say."
+
+
 _TEXTS: Mapping[type, Callable[[Any, Names], str]] = {
     n.TracesSayTooLittle: _traces_say_too_little,
     n.DecentringOpen: _decentring_open,
@@ -314,6 +331,7 @@ _TEXTS: Mapping[type, Callable[[Any, Names], str]] = {
     n.OddOneOut: _odd_one_out,
     n.Contradiction: _contradiction,
     n.OneMayBeWrong: _one_may_be_wrong,
+    n.HandGaveWay: _hand_gave_way,
     n.RollOutsideReadings: _roll_outside_readings,
     n.LiesOnItsSide: _lies_on_its_side,
     n.SeveralDoNotFit: _several_do_not_fit,
@@ -338,7 +356,7 @@ _READ_AS: Mapping[Kind, str] = {
     "level": "It is a level line",
     "plumb": "It is a plumb line",
     "horizon": "It is the horizon",
-    "check": "Keep it as a check",
+    "check": "It really slopes",
     "trace": "Keep it as a trace",
     "set_out": "Make it a set-out line",
 }
@@ -348,8 +366,10 @@ _LABELS: Mapping[type, Callable[[Any, Names], str]] = {
         f"Switch {'on' if edit.active else 'off'} {names.short(edit.ids[0])}"
     ),
     e.PreferReading: lambda edit, names: f"Prefer {names.short(edit.id)}",
-    e.MakeChecks: lambda edit, _: (
-        "Keep it as a check" if len(edit.ids) == 1 else "Keep them as checks"
+    e.MakeChecks: lambda edit, names: (
+        f"{_first_upper(names.short(edit.ids[0]))} really slopes"
+        if len(edit.ids) == 1
+        else "They really slope"
     ),
     e.KeepAgreeing: lambda _, __: "Keep the readings that agree",
     e.TurnBy: lambda edit, _: (
@@ -357,6 +377,7 @@ _LABELS: Mapping[type, Callable[[Any, Names], str]] = {
     ),
     e.HoldAxis: lambda edit, _: f"Hold the {edit.axis} at {edit.deg:g}°",
     e.FreeAxis: lambda edit, _: f"Let the {edit.axis} go free",
+    e.AddStated: lambda _, __: "Put it on top",
     e.LeaveAxisIn: lambda edit, _: f"Leave the {edit.axis} in",
     e.ReadAs: lambda edit, _: _READ_AS[edit.kind],
     e.SetFocal: lambda edit, _: f"Take {edit.focal35_mm:.0f} mm",

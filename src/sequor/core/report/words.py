@@ -94,17 +94,25 @@ def sigma_words(
     )
 
 
+_ALL = 1 - 1e-9
+
+
+def share_words(fraction: float) -> str:
+    """A share of the picture: ``93.4 %``; ``all`` is said of nothing less."""
+    return "all" if fraction > _ALL else f"{min(fraction * 100, 99.9):.1f} %"
+
+
 def kept_words(fraction: float) -> str:
     """What the frame costs: ``keeps 93.4 % of the picture``."""
-    if fraction > 1 - 1e-9:
-        return "keeps all of the picture"
-    return f"keeps {min(fraction * 100, 99.9):.1f} % of the picture"
+    return f"keeps {share_words(fraction)} of the picture"
 
 
-def lost_words(lost: dict[str, float]) -> str:
+def lost_words(kept_fraction: float, lost: dict[str, float]) -> str:
     """What is lost at each side: ``lost left 1.2, top 2.0 %``."""
+    if kept_fraction > _ALL:
+        return "nothing is lost"
     said = [f"{side} {share * 100:.1f}" for side, share in lost.items() if share >= 0.0005]
-    return f"lost {', '.join(said)} %" if said else "nothing is lost"
+    return f"lost {', '.join(said)} %" if said else "under 0.1 % is lost"
 
 
 def filled_words(share: float, method: FillMethod) -> str:

@@ -231,11 +231,11 @@ def _cost(
 def _marks(recipe: Recipe, warp: Warp) -> Marks:
     """The boxes and the point that belong to the frame, where the screen draws them."""
 
-    def corners(box: Box) -> Matrix:
-        return Rectangle(box.left, box.top, box.right - box.left, box.bottom - box.top).corners
+    def vertices(box: Box) -> Matrix:
+        return Rectangle(box.left, box.top, box.right - box.left, box.bottom - box.top).vertices
 
     def around(box: Box) -> tuple[Point, ...]:
-        square = corners(box)
+        square = vertices(box)
         straight = warp.distortion.undistorted(np.concatenate([square, square[:1]]))
         return drawn_straight(warp, straight)
 
@@ -243,7 +243,7 @@ def _marks(recipe: Recipe, warp: Warp) -> Marks:
     aimed = frame.aim.point if frame.aim else None
     return Marks(
         keep=around(frame.keep) if frame.keep else (),
-        keep_corners=_points(warp.to_corrected(corners(frame.keep))) if frame.keep else (),
+        keep_vertices=_points(warp.to_corrected(vertices(frame.keep))) if frame.keep else (),
         aim=_points(warp.to_corrected(np.array([aimed])))[0] if aimed else None,
         avoid=tuple(around(box) for box in recipe.fill.avoid),
         still=tuple(around(box) for box in recipe.bend.still),
@@ -253,7 +253,7 @@ def _marks(recipe: Recipe, warp: Warp) -> Marks:
 def _seam(frame: Rectangle, warp: Warp) -> Matrix:
     """The frame's corners, or points along its sides where those are bent as shot."""
     if warp.straight:
-        return frame.corners
+        return frame.vertices
     return border_centres(frame)[_around(frame)]
 
 

@@ -8,6 +8,7 @@ from functools import partial
 from sequor.core.account.diagnosis import (
     Steering,
     about_focal,
+    about_hand,
     about_holds,
     about_limit,
     about_readings,
@@ -26,28 +27,30 @@ from sequor.core.recipe import AXES
 from sequor.core.solved import Solved, SolvedStance
 from sequor.core.stages.numbers import Stages
 from sequor.core.stages.turning import turned_by
+from sequor.core.stance.staying import Staying, standing
 from sequor.core.warp.ease import scaled
 from sequor.core.warp.limits import SAFE_STRETCH
 
 
 def notes_of(made: Stages, solved: Solved) -> Iterator[Note]:
     """What is to be said, the lens first and the frame last."""
-    recipe, readings, standing = made.recipe, solved.readings, made.standing
+    recipe, readings, stood = made.recipe, solved.readings, made.standing
     yield from about_traces(made.lens.traced, readings)
     if made.turned.limited:
         yield _limited(made, solved.stance)
     steering = [
         Steering(readings[one.number - 1], one.line, float(below))
-        for one, below in zip(made.readings.steering, standing.below_rad, strict=True)
+        for one, below in zip(made.readings.steering, stood.below_rad, strict=True)
     ]
     diagonal = math.hypot(made.photo.width, made.photo.height)
     # What was stated by hand is said before any reading is doubted.
     lines, focal35_mm = made.readings.lines, made.camera.focal35_mm
     yield from about_holds(made.camera.photo, recipe.hold, lines, focal35_mm)
-    yield from about_side(solved.stance)
-    yield from about_readings(steering, standing, diagonal)
-    yield from about_what_is_open(steering, standing.measured, recipe.hold)
-    yield from about_focal(made.photo, recipe, solved.focal, solved.stance, standing)
+    yield from about_side(solved.stance, lines)
+    yield from about_hand(recipe.given_way)
+    yield from about_readings(steering, stood, diagonal, partial(_without, made))
+    yield from about_what_is_open(steering, stood.measured, recipe.hold)
+    yield from about_focal(made.photo, recipe, solved.focal, solved.stance, stood)
     if made.map.bent:
         off_unbent = partial(_off_unbent_deg, made)
         yield from about_bending(recipe.bend, made.map.bent, readings, off_unbent)
@@ -61,6 +64,13 @@ def notes_of(made: Stages, solved: Solved) -> Iterator[Note]:
         recipe.frame.ratio,
         partial(_eased_framing, made),
     )
+
+
+def _without(made: Stages, place: int) -> Staying:
+    """How the camera stood without one of the readings that steer."""
+    lines = made.readings.lines
+    left = lines[:place] + lines[place + 1 :]
+    return standing(made.camera.photo, left, made.recipe, made.camera.known)
 
 
 def _limited(made: Stages, stance: SolvedStance) -> Note:

@@ -37,6 +37,8 @@ swing, multiplied, tilt a level line by more than any slope tells."""
 _LEVEL_SHARE = 0.5
 """Share of cameras that stand level and square (common practice, no published source)."""
 _COVERED, _SIGMAS = 0.95, 1.96
+"""The share of a mixture that lies within so many of the deviations that are stated for it: those
+of a normal distribution."""
 _TIGHT_RAD = 1e-9
 """A descent ends at steps this small."""
 

@@ -34,6 +34,7 @@ _OWN_SHARE = 0.5
 """In a landscape so much of the variance of a level line's direction is its own: a quay and the
 dike behind it run more or less alike."""
 OWN_DIRECTION_RAD = math.radians(PRIOR_SIGMA_DEG["swing"]) * math.sqrt(_OWN_SHARE)
+"""Deviation of that own direction."""
 DISAGREE_SIGMAS = 3.0
 """A reading off by more of its deviations is no chance: one in 370 of normal errors."""
 DISAGREE_DEG = 0.1
@@ -44,6 +45,8 @@ above it."""
 
 _LEAN_RAD, _SWING_RAD = (math.radians(PRIOR_SIGMA_DEG[axis]) for axis in AXES[1:])
 _USUAL_RAD = np.array([0.0, _LEAN_RAD, _SWING_RAD, _LEAN_RAD * _SWING_RAD])
+"""Deviations before anything is read, of roll (none: it is always read), lean, swing, and what
+both together tilt."""
 _FADE_FROM, _FADE_TO = 0.65, 2.6
 """Where the readings know a direction better than the prior by these factors (in variance), it
 begins to fade and is gone."""

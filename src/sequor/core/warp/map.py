@@ -52,20 +52,20 @@ class Warp:
 
 
 def border_of(photo: PhotoFacts, distortion: Distortion, dense: bool = False) -> Matrix:
-    """The border of a photo, shape (N, 2), undistorted: its corners, or many points along it where
+    """The border of a photo, shape (N, 2), undistorted: its vertices, or many points along it where
     it is bent or that is asked for.
     """
     width, height = photo.width, photo.height
-    corners = np.array([[0, 0], [width, 0], [width, height], [0, height]], dtype=float)
+    vertices = np.array([[0, 0], [width, 0], [width, height], [0, height]], dtype=float)
     few = distortion.straight and not dense
-    return distortion.undistorted(corners if few else densely(corners))
+    return distortion.undistorted(vertices if few else densely(vertices))
 
 
-def densely(corners: Matrix) -> Matrix:
+def densely(vertices: Matrix) -> Matrix:
     """Many points along the sides of a quadrilateral, shape (4 n, 2)."""
     share = (np.arange(_PER_SIDE) / _PER_SIDE)[None, :, None]
-    after = np.roll(corners, -1, axis=0)
-    dense: Matrix = corners[:, None] * (1 - share) + after[:, None] * share
+    after = np.roll(vertices, -1, axis=0)
+    dense: Matrix = vertices[:, None] * (1 - share) + after[:, None] * share
     return dense.reshape(-1, 2)
 
 

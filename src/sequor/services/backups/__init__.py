@@ -19,14 +19,14 @@ from sequor.services.backups.generations import (
 )
 from sequor.services.backups.report import BackupReport, Progress
 from sequor.services.backups.restoring import restore
-from sequor.services.backups.writing import LAST, Keep, back_up
+from sequor.services.backups.writing import LAST, Retention, back_up
 
 __all__ = [
     "LAST",
     "BackupReport",
     "Generation",
-    "Keep",
     "Progress",
+    "Retention",
     "back_up",
     "generations",
     "good_copy",

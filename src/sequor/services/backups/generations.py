@@ -23,7 +23,7 @@ READ_AT_ONCE = min(4, os.cpu_count() or 1)
 _OLD_DATABASE = re.compile(r"database-[0-9A-Za-z-]+")
 
 
-class KeptFile(BaseModel):
+class BackedUpFile(BaseModel):
     """A file of a backup: its bytes, and the SHA-256 of its content."""
 
     model_config = ConfigDict(extra="forbid")
@@ -45,7 +45,7 @@ class About(BaseModel):
     revision: str
     tables: dict[str, int]
     checksums: dict[str, str]
-    files: dict[str, KeptFile]
+    files: dict[str, BackedUpFile]
 
 
 @dataclass(frozen=True)

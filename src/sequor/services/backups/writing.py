@@ -18,8 +18,8 @@ from sequor.services.backups.generations import (
     READ_AT_ONCE,
     STAMP,
     About,
+    BackedUpFile,
     Generation,
-    KeptFile,
     generations,
     hash_of,
     hash_or_none,
@@ -35,7 +35,7 @@ LAST = "last-backup"
 _OLD = ("originals", "exports", ABOUT)
 
 
-class Keep(NamedTuple):
+class Retention(NamedTuple):
     """How many generations stay besides the newest: the last of a day, and the last of a week."""
 
     daily: int = 7
@@ -47,7 +47,7 @@ def back_up(
     files: FileStore,
     folder: Path,
     progress: Progress = lambda *_: None,
-    keep: Keep | None = None,
+    retention: Retention | None = None,
 ) -> BackupReport:
     """Add a generation to the backup in a folder.
 
@@ -82,7 +82,7 @@ def back_up(
         os.sync()
         made.rename(folder / stamp)
         sync_folder(folder)
-        _thin_out(folder, keep or Keep(), done)
+        _thin_out(folder, retention or Retention(), done)
         write_whole(files.root / LAST, str(folder.resolve()).encode())
     except OSError as problem:
         raise UnusableInput(
@@ -108,7 +108,7 @@ class _Copying:
         self._lock = threading.Lock()
         self._whole = self._so_far = 0
 
-    def all(self, names: list[str]) -> dict[str, KeptFile]:
+    def all(self, names: list[str]) -> dict[str, BackedUpFile]:
         """Copy or link all of them; those that are in the generation then."""
         sizes = {name: _size_of(self._source / name) for name in names}
         self._whole = sum(sizes.values())
@@ -118,7 +118,7 @@ class _Copying:
             kept = threads.map(lambda name: self._one(name, sizes[name]), names)
             return {name: one for name, one in zip(names, kept, strict=True) if one}
 
-    def _one(self, name: str, size: int) -> KeptFile | None:
+    def _one(self, name: str, size: int) -> BackedUpFile | None:
         """A file of the new generation: linked to one that is good already, else copied."""
         target, source = self._target / name, self._source / name
         live = hash_or_none(source)
@@ -133,7 +133,7 @@ class _Copying:
         if expected is None or not target.exists():
             return None
         self._mend(name, expected, target)
-        return KeptFile(byte_size=target.stat().st_size, sha256=expected)
+        return BackedUpFile(byte_size=target.stat().st_size, sha256=expected)
 
     def _recorded(self, name: str) -> str | None:
         """The hash of a file as the newest generation that has it says."""
@@ -194,7 +194,7 @@ def _check_folder(files: FileStore, folder: Path) -> None:
             )
 
 
-def _thin_out(folder: Path, keep: Keep, done: BackupReport) -> None:
+def _thin_out(folder: Path, retention: Retention, done: BackupReport) -> None:
     """Let generations go: the newest stays, and the last of so many days and weeks before."""
     found = [one for one in generations(folder) if one.folder != folder]
     days: set[str] = set()
@@ -202,8 +202,8 @@ def _thin_out(folder: Path, keep: Keep, done: BackupReport) -> None:
     for generation in found[1:]:
         at = datetime.strptime(generation.folder.name, "%Y%m%d-%H%M%S-%f")
         day, week = f"{at:%Y%m%d}", at.isocalendar()[:2]
-        stays = (day not in days and len(days) < keep.daily) or (
-            week not in weeks and len(weeks) < keep.weekly
+        stays = (day not in days and len(days) < retention.daily) or (
+            week not in weeks and len(weeks) < retention.weekly
         )
         days.add(day)
         weeks.add(week)

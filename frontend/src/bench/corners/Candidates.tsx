@@ -23,11 +23,11 @@ export function Candidates({ bench, regions, onClose }: Props) {
   const { candidates: options } = useOptions();
   const [corner, setCorner] = useState<number>();
   const now = bench.recipe.fill.candidates;
-  const corners = [
+  const eachCorner = [
     ...new Map(regions.map((region) => [region.corner, region.name])).entries(),
   ].sort(([a], [b]) => a - b);
   const take = ({ candidate }: CandidateOption) => {
-    void bench.acts.keep({ do: "choose_candidate", corner: corner ?? null, candidate });
+    void bench.acts.record({ do: "choose_candidate", corner: corner ?? null, candidate });
     onClose();
   };
   return (
@@ -36,7 +36,7 @@ export function Candidates({ bench, regions, onClose }: Props) {
         <HeldButton held={corner === undefined} onClick={() => setCorner(undefined)}>
           all corners
         </HeldButton>
-        {corners.map(([index, name]) => (
+        {eachCorner.map(([index, name]) => (
           <HeldButton key={index} held={corner === index} onClick={() => setCorner(index)}>
             {name}
           </HeldButton>

@@ -1,5 +1,5 @@
-/* What becomes of the corners: how much is bent, filled and cropped, how it is filled, which
-   candidate, and the check that no sliver is left. */
+/* The Corners step: what becomes of the empty corners: how much is bent, filled and cropped, how it
+   is filled, which candidate, and the check that no sliver is left. */
 import { Box, chakra, Flex, Text } from "@chakra-ui/react";
 import { Missing } from "../../shared/Missing";
 import { useQuery } from "@tanstack/react-query";
@@ -13,17 +13,17 @@ import { BendPart } from "./BendPart";
 import { Candidates } from "./Candidates";
 import { CornerBar } from "./CornerBar";
 import { CornerCheck } from "./CornerCheck";
-import { MarkBoxes } from "./MarkBoxes";
-import type { Framing } from "./useFraming";
+import { MarkBoxes } from "../frame/MarkBoxes";
+import type { Framing } from "../frame/useFraming";
 
 const ColourInput = chakra("input");
 
-export function CornersPart({ bench, framing }: { bench: Bench; framing: Framing }) {
+export function CornersPanel({ bench, framing }: { bench: Bench; framing: Framing }) {
   const { fill, bend } = bench.recipe;
   const filled = bench.solution.cost.fill_fraction > 0;
   const [checking, setChecking] = useState(false);
   return (
-    <Box>
+    <Box p="16px" overflowY="auto" minHeight="0">
       <Part title="Empty corners" first>
         <CornerBar bench={bench} />
       </Part>
@@ -54,7 +54,7 @@ function FilledPart({
   const { fill_methods: methods } = useOptions();
   const { method, colour, avoid } = bench.recipe.fill;
   const [choosing, setChoosing] = useState(false);
-  const keep = (edit: Edit) => void bench.acts.keep(edit);
+  const keep = (edit: Edit) => void bench.acts.record(edit);
   const entry = bench.state.entry_id;
   const facts = useQuery({
     queryKey: ["fill", bench.state.id, entry],
@@ -82,7 +82,7 @@ function FilledPart({
             aria-label="Colour of the corners"
             value={colour}
             onChange={(event) =>
-              bench.acts.keepSoon({ do: "choose_colour", colour: event.target.value })
+              bench.acts.recordSoon({ do: "choose_colour", colour: event.target.value })
             }
             width="44px"
             height="28px"

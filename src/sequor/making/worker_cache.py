@@ -87,21 +87,21 @@ class WorkerCache:
         self.proxies: ByteCache[Pixels] = ByteCache(budget // 8, lambda pixels: pixels.nbytes)
 
 
-KEEPING = (Lane.HAND, Lane.PREVIEW)
+CACHING = (Lane.HAND, Lane.PREVIEW)
 """Lanes whose workers keep what they read: the hand comes back to the same picture, a batch of
 exports does not."""
-_kept = WorkerCache(0)
+_cache = WorkerCache(0)
 
 
 def prepare(lane: Lane, budget_mb: float) -> None:
     """Say how much this process may keep."""
-    global _kept
-    _kept = WorkerCache(budget_mb if lane in KEEPING else 0)
+    global _cache
+    _cache = WorkerCache(budget_mb if lane in CACHING else 0)
 
 
-def kept() -> WorkerCache:
+def worker_cache() -> WorkerCache:
     """What this process keeps."""
-    return _kept
+    return _cache
 
 
 def original(resources: TaskResources, sha256: str) -> Decoded:
@@ -148,6 +148,6 @@ def _original(resources: TaskResources, sha256: str) -> DecodedOriginal:
     path = resources.files.original(sha256)
     if not path.exists():
         raise OriginalLost(sha256, "is gone from the data folder")
-    return _kept.originals.get(
+    return _cache.originals.get(
         (path, sha256), lambda: DecodedOriginal(read_original(resources, sha256))
     )

@@ -20,7 +20,7 @@ export function CornerBar({ bench }: { bench: Bench }) {
   const [bent, rest] = set ?? [shares.bent, shares.rest];
   const shareOut = (bending: number, filling: number) => {
     setSet([bending, filling]);
-    acts.keepSoon({ do: "share_corners", bend: bending / 100, fill: filling / 100 });
+    acts.recordSoon({ do: "share_corners", bend: bending / 100, fill: filling / 100 });
   };
   const starts = { bent: 0, filled: shares.bent, cropped: 100 - shares.cropped };
   const { cost, bend: bending } = bench.report;
@@ -143,7 +143,12 @@ function Ways({ bench }: { bench: Bench }) {
       <Missing asked={found} />
       {found.data?.ways.map(({ cost, words }) => (
         <Flex key={cost.way} gap="8px" align="center">
-          <QuietButton width="70px" px="0" flexShrink={0} onClick={() => void acts.keep(cost.edit)}>
+          <QuietButton
+            width="70px"
+            px="0"
+            flexShrink={0}
+            onClick={() => void acts.record(cost.edit)}
+          >
             {words.label}
           </QuietButton>
           <Text

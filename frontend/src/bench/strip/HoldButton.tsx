@@ -4,7 +4,8 @@ import type { Axis } from "../../api/client";
 import type { Acts } from "../useBench";
 
 export function HoldButton({ acts, axis, held }: { acts: Acts; axis: Axis; held: boolean }) {
-  const toggle = () => void acts.keep(held ? { do: "free_axis", axis } : { do: "hold_axis", axis });
+  const toggle = () =>
+    void acts.record(held ? { do: "free_axis", axis } : { do: "hold_axis", axis });
   return (
     <Button
       size="2xs"

@@ -4,8 +4,8 @@ import { useOptions } from "../../api/options";
 import { NumberField } from "../../shared/NumberField";
 import { Part } from "../../shared/Part";
 import type { Bench } from "../useBench";
-import { MarkBoxes } from "./MarkBoxes";
-import type { Framing } from "./useFraming";
+import { MarkBoxes } from "../frame/MarkBoxes";
+import type { Framing } from "../frame/useFraming";
 
 export function BendPart({ bench, framing }: { bench: Bench; framing: Framing }) {
   const { max_stretch: range } = useOptions();
@@ -17,7 +17,7 @@ export function BendPart({ bench, framing }: { bench: Bench; framing: Framing })
         tool="still"
         count={still.length}
         framing={framing}
-        onClear={() => void bench.acts.keep({ do: "bend_everything" })}
+        onClear={() => void bench.acts.record({ do: "bend_everything" })}
       />
       <Text mt="6px" color="inkSoft" fontSize="12px">
         A face, a person, a round window. Readings and straight edges are held anyway.
@@ -33,7 +33,7 @@ export function BendPart({ bench, framing }: { bench: Bench; framing: Framing })
           places={2}
           step={0.05}
           width="70px"
-          onEnter={(value) => void bench.acts.keep({ do: "limit_bending", max_stretch: value })}
+          onEnter={(value) => void bench.acts.record({ do: "limit_bending", max_stretch: value })}
         />
       </Flex>
     </Part>

@@ -13,7 +13,7 @@ from flask.testing import FlaskClient
 from PIL import Image
 from sqlalchemy import update
 
-from sequor.services import keeping
+from sequor.services import curating
 from sequor.services.archives import manifest_schema
 from sequor.store.models import Picture, PictureSet, now
 from tests.conftest import ROOT, horizon_picture
@@ -271,7 +271,7 @@ def test_emptying_the_bin_removes_what_nothing_needs(
     file = resources.files.export(export["id"], ".png")
     assert file.exists()
     post(browserless, "/pictures/bin", picture_ids=[picture["id"]])
-    keeping.clear_old_bin(resources, now() - timedelta(days=30))  # nothing goes before its time
+    curating.clear_old_bin(resources, now() - timedelta(days=30))  # nothing goes before its time
     assert file.exists()
     assert post(browserless, "/bin/empty").json["count"] == 1
     assert not file.exists()
@@ -297,7 +297,7 @@ def test_what_is_old_goes_by_itself_and_budgets_are_kept(
     resources.database.write(age)
     original = resources.files.original(picture["addresses"]["original"].rsplit("/", 1)[1])
     content = original.read_bytes()
-    keeping.keep_house(resources)
+    curating.tidy_regularly(resources)
     assert browserless.get("/api/bin").json["pictures"] == []
     # Its original is set aside: nobody but a person deletes one.
     (aside,) = browserless.get("/api/quarantine").json["files"]
@@ -307,10 +307,10 @@ def test_what_is_old_goes_by_itself_and_budgets_are_kept(
     proxies = resources.files.root / "proxies"
     for number in range(4):
         (proxies / f"{number}.jpg").write_bytes(b"x" * 1000)
-    assert resources.files.keep_below("proxies", 2500) == 2
+    assert resources.files.trim_below("proxies", 2500) == 2
     assert sum(path.stat().st_size for path in proxies.iterdir()) <= 2500
     with pytest.raises(AssertionError):
-        resources.files.keep_below("originals", 0)
+        resources.files.trim_below("originals", 0)
 
 
 def test_what_is_kept_is_said(browserless: FlaskClient, picture: dict) -> None:
@@ -347,7 +347,7 @@ def test_exports_of_all_pictures(browserless: FlaskClient, set_id: int) -> None:
 
 
 def test_presets(browserless: FlaskClient) -> None:
-    options = {"format": "jpeg", "size": {"kind": "long_edge", "pixels": 2048}}
+    options: dict = {"format": "jpeg", "size": {"kind": "long_edge", "pixels": 2048}}
     kept = post(browserless, "/presets", name="screen 2048", options=options).json["presets"]
     assert kept[0]["options"]["size"]["pixels"] == 2048
     options["quality"] = 80

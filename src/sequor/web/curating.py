@@ -5,13 +5,12 @@ from datetime import timedelta
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 
-from sequor.services import keeping, quarantine
+from sequor.services import curating, quarantine
 from sequor.store.models import Picture, PictureSet
 from sequor.web.answers import answer
 from sequor.web.common_bodies import Done, Problem, Responses, Some
 from sequor.web.context import context, resources
-from sequor.web.images import corrected_address
-from sequor.web.keeping_bodies import (
+from sequor.web.curating_bodies import (
     Bin,
     BinnedPicture,
     BinnedSet,
@@ -24,13 +23,14 @@ from sequor.web.keeping_bodies import (
     StorageLine,
     StorageState,
 )
+from sequor.web.images import corrected_address
 from sequor.web.repeated import counting
 
 api = APIBlueprint(
-    "keeping",
+    "curating",
     __name__,
     url_prefix="/api",
-    abp_tags=[Tag(name="keeping", description="Keeping house")],
+    abp_tags=[Tag(name="curating", description="The bin, moves and copies, what is stored")],
 )
 _REFUSALS: Responses = {404: Problem, 422: Problem}
 _NAMES = {
@@ -48,7 +48,7 @@ _NAMES = {
 @api.post("/pictures/move", responses={200: Done, **_REFUSALS}, operation_id="movePictures")
 def move_pictures(body: IntoSet) -> Response:
     """Move pictures, each with its versions, into another set."""
-    return answer(keeping.move_pictures(resources(), body.picture_ids, body.set_id, counting()))
+    return answer(curating.move_pictures(resources(), body.picture_ids, body.set_id, counting()))
 
 
 @api.post("/pictures/copy", responses={201: Done, **_REFUSALS}, operation_id="copyPictures")
@@ -56,32 +56,32 @@ def copy_pictures(body: IntoSet) -> Response:
     """Copy pictures, each with its versions and their ledgers, into a set."""
 
     reply = counting(201)
-    return answer(keeping.copy_pictures(resources(), body.picture_ids, body.set_id, reply), 201)
+    return answer(curating.copy_pictures(resources(), body.picture_ids, body.set_id, reply), 201)
 
 
 @api.post("/pictures/bin", responses={200: Done, **_REFUSALS}, operation_id="binPictures")
 def bin_pictures(body: Some) -> Response:
     """Throw versions of pictures into the bin."""
-    return answer(keeping.bin_pictures(resources(), body.picture_ids, counting()))
+    return answer(curating.bin_pictures(resources(), body.picture_ids, counting()))
 
 
 @api.get("/bin", responses={200: Bin}, operation_id="getBin")
 def get_bin() -> Response:
     """What is in the bin, and until when."""
-    return answer(keeping.in_bin(resources(), _bin))
+    return answer(curating.in_bin(resources(), _bin))
 
 
 @api.post("/bin/restore", responses={200: Done, **_REFUSALS}, operation_id="restore")
 def restore(body: Restore) -> Response:
     """Take pictures and sets out of the bin, whole."""
 
-    return answer(keeping.restore(resources(), body.picture_ids, body.set_ids, counting()))
+    return answer(curating.restore(resources(), body.picture_ids, body.set_ids, counting()))
 
 
 @api.post("/bin/empty", responses={200: Done}, operation_id="emptyBin")
 def empty_bin() -> Response:
     """Delete what is in the bin, for good."""
-    return answer(keeping.empty_bin(resources(), counting()))
+    return answer(curating.empty_bin(resources(), counting()))
 
 
 @api.get("/quarantine", responses={200: Quarantine}, operation_id="getQuarantine")
@@ -114,7 +114,7 @@ def delete_quarantined(body: Quarantined) -> Response:
 @api.get("/storage", responses={200: StorageState}, operation_id="getStorage")
 def get_storage() -> Response:
     """What is kept, how large it is, and what is free."""
-    found = keeping.storage(resources())
+    found = curating.storage(resources())
     lines = [
         StorageLine(
             name=name,

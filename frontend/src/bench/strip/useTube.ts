@@ -55,7 +55,7 @@ export function useTube({ bench, axis, width, endPx, onTurning }: Tube) {
     const sense = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key];
     if (!sense) return;
     event.preventDefault();
-    bench.acts.keepSoon({ do: "turn_by", axis, deg: sense * stepOf(event, nudge) });
+    bench.acts.recordSoon({ do: "turn_by", axis, deg: sense * stepOf(event, nudge) });
   };
   return {
     range,

@@ -12,7 +12,7 @@ from sequor.pictures.encode import SUFFIXES
 from sequor.services.build import build
 from sequor.services.reply import Reply, T
 from sequor.services.resources import Resources
-from sequor.store import keeping
+from sequor.store import curating
 from sequor.store.models import ENDED, Export, Original, now
 
 log = logging.getLogger(__name__)
@@ -21,25 +21,27 @@ _MB = 2**20
 
 def move_pictures(resources: Resources, ids: list[int], set_id: int, reply: Reply[int, T]) -> T:
     """Move pictures, each with its versions, into another set."""
-    return resources.database.write(lambda s: reply.to(s, keeping.move_pictures(s, ids, set_id)))
+    return resources.database.write(lambda s: reply.to(s, curating.move_pictures(s, ids, set_id)))
 
 
 def copy_pictures(resources: Resources, ids: list[int], set_id: int, reply: Reply[int, T]) -> T:
     """Copy pictures, each with its versions and their ledgers, into a set."""
     return resources.database.write(
-        lambda s: reply.to(s, len(keeping.copy_pictures(s, ids, set_id)))
+        lambda s: reply.to(s, len(curating.copy_pictures(s, ids, set_id)))
     )
 
 
 def bin_pictures(resources: Resources, ids: list[int], reply: Reply[int, T]) -> T:
     """Throw versions of pictures into the bin."""
-    return resources.database.write(lambda s: reply.to(s, keeping.bin_pictures(s, ids)), small=True)
+    return resources.database.write(
+        lambda s: reply.to(s, curating.bin_pictures(s, ids)), small=True
+    )
 
 
-def in_bin(resources: Resources, make: Callable[[keeping.Binned], T]) -> T:
+def in_bin(resources: Resources, make: Callable[[curating.Binned], T]) -> T:
     """What is in the bin."""
     with resources.database.reading() as session:
-        return make(keeping.binned(session))
+        return make(curating.binned(session))
 
 
 def restore(
@@ -49,8 +51,8 @@ def restore(
 
     def change(session: Session) -> T:
         for set_id in set_ids:
-            keeping.restore_set(session, set_id)
-        came = keeping.restore_pictures(session, picture_ids)
+            curating.restore_set(session, set_id)
+        came = curating.restore_pictures(session, picture_ids)
         return reply.to(session, came + len(set_ids))
 
     return resources.database.write(change, small=True)
@@ -65,8 +67,8 @@ def empty_bin(resources: Resources, reply: Reply[int, T]) -> T:
         Made of how many pictures are gone.
     """
 
-    def change(session: Session) -> tuple[keeping.Emptied, T]:
-        gone = keeping.empty_bin(session)
+    def change(session: Session) -> tuple[curating.Emptied, T]:
+        gone = curating.empty_bin(session)
         return gone, reply.to(session, gone.pictures)
 
     with resources.emptying:
@@ -81,13 +83,13 @@ def clear_old_bin(resources: Resources, until: datetime) -> None:
     person deletes one.
     """
     with resources.emptying:
-        gone = resources.database.write(lambda s: keeping.empty_bin(s, until), small=True)
+        gone = resources.database.write(lambda s: curating.empty_bin(s, until), small=True)
         resources.files.set_originals_aside(gone.originals)
         resources.files.remove(exports=_files(gone))
         resources.caches.forget()
 
 
-def _files(gone: keeping.Emptied) -> list[tuple[int, str]]:
+def _files(gone: curating.Emptied) -> list[tuple[int, str]]:
     return [(number, SUFFIXES[kind]) for number, kind in gone.exports]
 
 
@@ -125,7 +127,7 @@ def clear_exports(
     return said
 
 
-def keep_house(resources: Resources) -> None:
+def tidy_regularly(resources: Resources) -> None:
     """What is done by itself, now and then; originals are only removed out of the bin."""
     settings = resources.settings
     resources.database.forget(now() - timedelta(days=1))
@@ -135,7 +137,7 @@ def keep_house(resources: Resources) -> None:
         clear_exports(resources, Reply(lambda count: count), until=until)
     resources.files.forget_thumbnails(build())
     for folder, most_mb in budgets(resources).items():
-        gone = resources.files.keep_below(folder, most_mb * _MB)
+        gone = resources.files.trim_below(folder, most_mb * _MB)
         if gone:
             log.info("%s files of %s went, for its budget of %s MB", gone, folder, most_mb)
 
@@ -193,7 +195,7 @@ def _database(session: Session) -> tuple[int, int]:
 
 def _binned(session: Session) -> tuple[int, int]:
     """Pictures in the bin, with those of sets that are there, and the bytes of their originals."""
-    pictures, sets = keeping.binned(session)
+    pictures, sets = curating.binned(session)
     inside = [picture for one in sets for picture in one.pictures]
     found = {picture.id: picture for picture in (*pictures, *inside)}
     hashes = {picture.original_sha256 for picture in found.values()}

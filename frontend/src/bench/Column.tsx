@@ -1,0 +1,47 @@
+/* The column beside the stage: the versions, what the step in hand needs, what the frame costs. */
+import { Box, Flex } from "@chakra-ui/react";
+import { VersionTabs } from "../versions/VersionTabs";
+import { FieldBook } from "./book/FieldBook";
+import { CornersPanel } from "./corners/CornersPanel";
+import { ExportPanel } from "./export/ExportPanel";
+import { FramePanel } from "./frame/FramePanel";
+import { KeptBar } from "./KeptBar";
+import { LensPanel } from "./lens/LensPanel";
+import { STEP_NAMES } from "./steps";
+import type { Bench } from "./useBench";
+import type { Desk } from "./useDesk";
+
+interface Props {
+  bench: Bench;
+  /** The same a moment later: what only tells need not follow the hand. */
+  calm: Bench;
+  desk: Desk;
+}
+
+export function Column({ bench, calm, desk }: Props) {
+  const { step, framing, setAidsSlot } = desk;
+  return (
+    <Flex
+      direction="column"
+      width="column"
+      flexShrink={0}
+      minHeight="0"
+      borderLeftWidth="1px"
+      borderColor="rule"
+    >
+      <VersionTabs state={calm.state} />
+      {step === "measure" ? (
+        <FieldBook bench={calm} desk={desk} />
+      ) : (
+        <Flex as="section" aria-label={STEP_NAMES[step]} direction="column" flex="1" minHeight="0">
+          {step === "lens" && <LensPanel bench={bench} />}
+          {step === "frame" && <FramePanel bench={bench} framing={framing} />}
+          {step === "corners" && <CornersPanel bench={bench} framing={framing} />}
+          {step === "export" && <ExportPanel bench={bench} />}
+        </Flex>
+      )}
+      <Box ref={setAidsSlot} role="group" aria-label="Over the picture" flexShrink={0} />
+      <KeptBar bench={calm} />
+    </Flex>
+  );
+}

@@ -1,0 +1,50 @@
+/* What the frame costs, at the foot of the column. */
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { memo } from "react";
+import type { Bench } from "./useBench";
+
+export const KeptBar = memo(function KeptBar({ bench }: { bench: Bench }) {
+  const { frame, kept_fraction: kept, cost } = bench.solution;
+  const { cost: words, bend } = bench.report;
+  const filled = bend.done && cost.fill_fraction === 0 ? bend.done : words.filled;
+  return (
+    <Box
+      as="section"
+      aria-label="Cost of the frame"
+      px="14px"
+      py="8px"
+      flexShrink={0}
+      borderTopWidth="1px"
+      borderColor="rule"
+      bg="sheet"
+    >
+      <Flex justify="space-between" gap="8px" align="baseline">
+        <Text fontWeight="600">{words.kept}</Text>
+        <Text color="inkSoft" fontFamily="mono" fontSize="12px" whiteSpace="nowrap">
+          {frame.width} × {frame.height} px
+        </Text>
+      </Flex>
+      <Box
+        role="img"
+        aria-label={words.kept}
+        height="6px"
+        bg="paperDeep"
+        borderRadius="3px"
+        overflow="hidden"
+        mt="5px"
+        title={words.lost}
+      >
+        <Box height="100%" bg="verdigris" width={`${kept * 100}%`} />
+      </Box>
+      <Text
+        color={cost.fill_fraction > 0 ? "level" : "inkSoft"}
+        fontSize="12px"
+        mt="4px"
+        lineHeight="1.3"
+        title={bend.done ? bend.stretch : words.fill}
+      >
+        {filled}
+      </Text>
+    </Box>
+  );
+});

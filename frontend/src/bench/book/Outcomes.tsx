@@ -1,0 +1,113 @@
+/* Where lines contradict each other: what it comes to as it is, and what if one or another of them
+   is not believed, beside each other as pictures. One press takes one. */
+import { Box, Flex, Spinner, Text } from "@chakra-ui/react";
+import { useQueries } from "@tanstack/react-query";
+import { client, taken, whole, type Draft, type NoteWords } from "../../api/client";
+import { FramedPicture } from "../../picture/FramedPicture";
+import { QuietButton } from "../../shared/Part";
+import { Window } from "../../shared/Window";
+import type { Bench } from "../useBench";
+
+const PANE = { width: 300, height: 214 };
+
+interface Props {
+  bench: Bench;
+  note: NoteWords;
+  onClose: () => void;
+}
+
+export function Outcomes({ bench, note, onClose }: Props) {
+  const { state, acts } = bench;
+  const drafts = useQueries({
+    queries: note.offers.map(({ edit, label }) => ({
+      queryKey: ["outcome", state.id, state.entry_id, label],
+      staleTime: Infinity,
+      queryFn: () =>
+        taken(
+          client.POST("/api/pictures/{picture_id}/draft", {
+            params: { path: { picture_id: state.id } },
+            body: { based_on: state.entry_id, edits: whole([edit]) },
+          }),
+        ),
+    })),
+  });
+  return (
+    <Window title="Which of the lines are believed" width="1000px" onClose={onClose}>
+      <Text color="inkSoft" mb="12px">
+        {note.text}
+      </Text>
+      <Flex gap="14px" wrap="wrap">
+        <Outcome bench={bench} name="Between them, as it is" draft={bench} />
+        {note.offers.map(({ edit, label }, place) => (
+          <Outcome
+            key={label}
+            bench={bench}
+            name={label}
+            draft={drafts[place]?.data}
+            problem={drafts[place]?.error?.message}
+            onTake={() => {
+              onClose();
+              void acts.record(edit);
+            }}
+          />
+        ))}
+      </Flex>
+    </Window>
+  );
+}
+
+interface OutcomeProps {
+  bench: Bench;
+  name: string;
+  draft: Pick<Draft, "solution" | "report"> | undefined;
+  problem?: string | undefined;
+  onTake?: () => void;
+}
+
+function Outcome({ bench, name, draft, problem, onTake }: OutcomeProps) {
+  const left = draft?.solution.readings.flatMap(({ number, active }, place) => {
+    const words = draft.report.readings[place]?.left_over;
+    return active && words ? [`${number}: ${words}`] : [];
+  });
+  return (
+    <Box role="group" aria-label={name} width={`${PANE.width}px`}>
+      <Box position="relative" bg="stage" height={`${PANE.height}px`} overflow="hidden">
+        {draft ? (
+          <FramedPicture
+            size={PANE}
+            margin={8}
+            shot={{ state: bench.state, shown: draft.solution }}
+            alt={`${bench.state.file.name}: ${name}`}
+          />
+        ) : (
+          <Flex height="100%" align="center" justify="center" color="onPicture" p="12px">
+            {problem ?? <Spinner size="sm" />}
+          </Flex>
+        )}
+      </Box>
+      <Flex align="center" gap="8px" mt="8px" minHeight="28px">
+        <Text fontWeight="600" flex="1">
+          {name}
+        </Text>
+        {onTake && (
+          <QuietButton aria-label={`Take: ${name}`} disabled={!draft} onClick={onTake}>
+            Take it
+          </QuietButton>
+        )}
+      </Flex>
+      {draft && (
+        <>
+          <Text fontFamily="mono" fontSize="12px">
+            {draft.report.roll.applied}
+          </Text>
+          <Text color="inkSoft" fontSize="12px">
+            {draft.report.cost.kept}
+          </Text>
+          <Text color="inkSoft" fontSize="12px">
+            left over {left?.join(", ") || "nothing"}
+          </Text>
+        </>
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,151 @@
+"""The picture has the room, and nothing is cut or lies over another, at every size of window."""
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.conftest import ROOT
+from tests.ui.hands import horizon_file, open_bench, settled
+
+PICTURES = ROOT / "demo" / "pictures"
+STEPS = {"1": "Lens", "2": "Measure", "3": "Frame", "4": "Corners", "5": "Export"}
+
+SHARE = """() => {
+  const picture = document.querySelector('[aria-label="Stage"] img').getBoundingClientRect();
+  const stage = document.querySelector('[aria-label="Stage"]').getBoundingClientRect();
+  const wide = Math.min(picture.right, stage.right) - Math.max(picture.left, stage.left);
+  const high = Math.min(picture.bottom, stage.bottom) - Math.max(picture.top, stage.top);
+  return (wide * high) / (innerWidth * innerHeight);
+}"""
+
+FAULTS = """() => {
+  const faults = [];
+  const clips = (style) => style !== 'visible';
+  const seen = (element, rect) => {
+    // What of a box is seen: within all that clip it.
+    let [left, top, right, bottom] = [rect.left, rect.top, rect.right, rect.bottom];
+    for (let e = element.parentElement; e; e = e.parentElement) {
+      const style = getComputedStyle(e);
+      if (!clips(style.overflowX) && !clips(style.overflowY)) continue;
+      const box = e.getBoundingClientRect();
+      [left, right] = [Math.max(left, box.left), Math.min(right, box.right)];
+      [top, bottom] = [Math.max(top, box.top), Math.min(bottom, box.bottom)];
+    }
+    return { left, top, right, bottom };
+  };
+  const scrolls = (element) => {
+    for (let e = element; e; e = e.parentElement) {
+      const style = getComputedStyle(e);
+      if (/auto|scroll/.test(style.overflowX + style.overflowY)) return true;
+    }
+    return false;
+  };
+  const hidden = (element) => {
+    for (let e = element; e; e = e.parentElement) {
+      const style = getComputedStyle(e);
+      const box = e.getBoundingClientRect();
+      if (style.visibility === 'hidden' || style.display === 'none' || style.opacity === '0')
+        return true;
+      if (style.position === 'absolute' && box.width <= 1 && box.height <= 1) return true;
+    }
+    return false;
+  };
+  const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+  while (walker.nextNode()) {
+    const element = walker.currentNode.parentElement;
+    const words = walker.currentNode.textContent.trim();
+    if (!words || hidden(element)) continue;
+    if (element.closest('svg, script, style, option, select')) continue;
+    const range = document.createRange();
+    range.selectNodeContents(walker.currentNode);
+    const text = range.getBoundingClientRect();
+    const box = seen(element, text);
+    const told = element.closest('[title]') !== null;
+    if (text.right > box.right + 1 && !told && !scrolls(element)) faults.push(`cut: ${words}`);
+    if (text.right > innerWidth + 1 || text.left < -1) faults.push(`beyond the window: ${words}`);
+    const control = element.closest('button, a');
+    const own = control && control.getBoundingClientRect();
+    if (own && !told && (text.right > own.right + 1 || text.left < own.left - 1))
+      faults.push(`wider than its button: ${words}`);
+  }
+  const controls = [
+    ...document.querySelectorAll('button, a, input, select, textarea, [role=slider]'),
+  ].filter((e) => !e.closest('svg') && !hidden(e) && !e.closest('[role=slider] [role=slider]'));
+  const boxes = controls.map((e) => [e, seen(e, e.getBoundingClientRect())]);
+  const name = (e) => e.getAttribute('aria-label') ?? e.innerText ?? e.outerHTML.slice(0, 60);
+  boxes.forEach(([a, p], place) =>
+    boxes.slice(place + 1).forEach(([b, q]) => {
+      if (a.contains(b) || b.contains(a)) return;
+      const wide = Math.min(p.right, q.right) - Math.max(p.left, q.left);
+      const high = Math.min(p.bottom, q.bottom) - Math.max(p.top, q.top);
+      if (wide > 1 && high > 1) faults.push(`“${name(a)}” lies over “${name(b)}”`);
+    }),
+  );
+  return faults;
+}"""
+
+
+@pytest.mark.parametrize(
+    ("width", "height", "least"), [(1280, 800, 0.5), (1920, 1080, 0.6), (1000, 700, 0.4)]
+)
+def test_the_picture_has_the_room_in_every_step(
+    set_page: Page, tmp_path: Path, width: int, height: int, least: float
+) -> None:
+    page = set_page
+    page.set_viewport_size({"width": width, "height": height})
+    open_bench(page, horizon_file(tmp_path, 1.0))
+    for key, name in STEPS.items():
+        page.keyboard.press(key)
+        steps = page.get_by_role("navigation", name="Steps")
+        expect(steps.get_by_role("button", name=name)).to_have_attribute("aria-current", "step")
+        settled(page)
+        assert page.evaluate(SHARE) >= least, name
+    # One key hides everything but the picture, and shows it again.
+    before = page.evaluate(SHARE)
+    page.keyboard.press("f")
+    expect(page.get_by_role("navigation", name="Steps")).to_have_count(0)
+    settled(page)
+    assert page.evaluate(SHARE) > before
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("navigation", name="Steps")).to_be_visible()
+
+
+@pytest.mark.parametrize("width", [1000, 1130, 1280, 1600, 2560])
+def test_nothing_on_the_bench_is_cut_or_lies_over_another(set_page: Page, width: int) -> None:
+    page = set_page
+    page.set_viewport_size({"width": width, "height": 800})
+    open_bench(page, PICTURES / "lock-keepers-row.jpg")
+    page.keyboard.press("a")
+    page.get_by_role("button", name="Ink all").click()
+    settled(page)
+    for key, name in STEPS.items():
+        page.keyboard.press(key)
+        steps = page.get_by_role("navigation", name="Steps")
+        expect(steps.get_by_role("button", name=name)).to_have_attribute("aria-current", "step")
+        settled(page)
+        assert page.evaluate(FAULTS) == [], name
+
+
+@pytest.mark.parametrize("width", [1000, 1280, 2560])
+def test_nothing_on_the_other_pages_is_cut_or_lies_over_another(
+    set_page: Page, tmp_path: Path, width: int
+) -> None:
+    page = set_page
+    page.set_viewport_size({"width": width, "height": 800})
+    open_bench(page, horizon_file(tmp_path, 1.0, name="a-rather-long-name-of-a-file-0001.png"))
+    picture = page.url
+    (server, number) = picture.rsplit("/pictures/", 1)
+    shown = page.request.get(f"{server}/api/pictures/{number}").json()
+    for address in (
+        f"/sets/{shown['set_id']}",
+        f"/pictures/{number}/versions",
+        f"/pictures/{number}/history",
+        "/exports",
+        "/bin",
+        "/storage",
+    ):
+        page.goto(f"{server}{address}")
+        expect(page.get_by_role("heading").first).to_be_visible()
+        page.wait_for_load_state("networkidle")
+        assert page.evaluate(FAULTS) == [], address
