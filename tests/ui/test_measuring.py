@@ -197,7 +197,7 @@ def test_the_near_rail_explains_itself_and_one_press_takes_its_swing_out(set_pag
     assert found["solution"]["stance"]["roll"]["applied_deg"] == pytest.approx(1.33, abs=0.1)
     assert found["solution"]["stance"]["swing"]["applied_deg"] == pytest.approx(0, abs=1e-9)
     note = page.get_by_role("note").filter(has_text="may run away from the camera")
-    note.get_by_role("button", name="It is the horizon").click()
+    note.get_by_role("button", name="It is the horizon", exact=True).click()
     told = wait_for(page, lambda now: now["recipe"]["readings"][1]["kind"] == "horizon")
     assert told["solution"]["stance"]["roll"]["applied_deg"] == pytest.approx(1.33, abs=0.05)
     # The lean that the horizon tells stays in; one press takes it out, one more lets Sequor choose.

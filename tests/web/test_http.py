@@ -39,6 +39,14 @@ def test_the_whole_job(browserless: FlaskClient, picture: dict, format: str) -> 
     assert [(p["state"], p["turn_words"]) for p in sheet] == [
         ("exported", "turned 1.33° anticlockwise")
     ]
+    assert sheet[0]["state_words"] == "exported"
+    # A second file of it is told from the first.
+    again = finished(browserless, browserless.post(f"/api/exports/{export['id']}/again").json)
+    assert Path(again["file_name"]).stem == f"{Path(export['file_name']).stem}-2"
+    turned = {"do": "turn_by", "axis": "roll", "deg": 0.5}
+    assert keep(browserless, entered.json, turned).status_code == 201
+    (card,) = browserless.get(f"/api/sets/{picture['set_id']}").json["pictures"]
+    assert card["state_words"] == "changed since its export"
 
 
 def test_undo_redo_and_the_stale_window(browserless: FlaskClient, picture: dict) -> None:

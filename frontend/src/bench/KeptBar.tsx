@@ -19,8 +19,10 @@ export const KeptBar = memo(function KeptBar({ bench }: { bench: Bench }) {
       bg="sheet"
     >
       <Flex justify="space-between" gap="8px" align="baseline">
-        <Text fontWeight="600">{words.kept}</Text>
-        <Text color="inkSoft" fontFamily="mono" fontSize="12px" whiteSpace="nowrap">
+        <Text fontWeight="600" fontSize="12px" whiteSpace="nowrap">
+          {words.kept}
+        </Text>
+        <Text color="inkSoft" fontFamily="mono" fontSize="11px" whiteSpace="nowrap">
           {frame.width} × {frame.height} px
         </Text>
       </Flex>

@@ -54,7 +54,7 @@ export function ReviewEnd({ ids, summaries, decided, onGo, onBack }: Props) {
               <Text fontWeight="600" mb="6px">
                 {name}: {members.length}
               </Text>
-              <Flex gap="10px" wrap="wrap">
+              <Flex gap="10px" wrap="wrap" align="flex-start">
                 {members.map((id) => (
                   <Button
                     key={id}

@@ -15,7 +15,7 @@ from sequor.core.errors import Cancelled, NotFound, UnusableInput
 from sequor.core.recipe import Recipe
 from sequor.making.exports import Exported, ExportOptions, export
 from sequor.pictures.encode import SUFFIXES
-from sequor.pictures.naming import Named, file_name
+from sequor.pictures.naming import Named, distinct, file_name
 from sequor.services.pictures import OriginalFacts, facts_of_row
 from sequor.services.resources import Resources
 from sequor.services.working import in_words
@@ -260,7 +260,13 @@ def _done(order: _Order, made: Exported, session: Session) -> bool:
         return False
     size, suffix = (made.width, made.height), SUFFIXES[order.options.format]
     found.state, found.problem, found.finished_at = "done", None, now()
-    found.file_name = file_name(order.options.pattern, order.named, size, suffix)
+    others = session.scalars(
+        select(Export.file_name).where(
+            Export.picture_id == found.picture_id, Export.file_name.is_not(None)
+        )
+    )
+    name = file_name(order.options.pattern, order.named, size, suffix)
+    found.file_name = distinct([*(other or "" for other in others), name])[-1]
     found.width, found.height = size
     found.byte_size = made.byte_size
     found.empty_pixels = made.empty_pixels

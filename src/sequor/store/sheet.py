@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import NamedTuple
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from sequor.core.propose.proposal import ProposedAxis
 from sequor.store.models import Export, LedgerEntry, Original, Picture, StoredProposal
@@ -14,8 +14,10 @@ from sequor.store.proposals import is_of
 
 
 class Card(NamedTuple):
-    """A version of a picture. ``told_roll`` is what it proposes itself, as JSON, if it was read and
-    is as shot.
+    """A version of a picture.
+
+    ``exported_so`` says whether it was exported as it is now, ``told_roll`` is what it proposes
+    itself, as JSON, if it was read and is as shot.
     """
 
     id: int
@@ -38,6 +40,7 @@ class Card(NamedTuple):
     swing_deg: float
     kept_fraction: float
     exported: bool
+    exported_so: bool
     told_roll: str | None
 
     @property
@@ -52,8 +55,10 @@ def cards_of(
     session: Session, set_id: int | None = None, ids: list[int] | None = None
 ) -> list[Card]:
     """The versions in a set, or some by their numbers, in the order they came."""
-    exported = (
-        select(Export.id).where(Export.picture_id == Picture.id, Export.state == "done").exists()
+    done = select(Export.id).where(Export.picture_id == Picture.id, Export.state == "done")
+    then = aliased(LedgerEntry)
+    so = done.join(then, Export.entry_id == then.id).where(
+        then.recipe_hash == LedgerEntry.recipe_hash
     )
     query = (
         select(
@@ -76,7 +81,8 @@ def cards_of(
             LedgerEntry.lean_deg,
             LedgerEntry.swing_deg,
             LedgerEntry.kept_fraction,
-            exported,
+            done.exists(),
+            so.exists(),
             func.json_extract(StoredProposal.proposal, "$.roll"),
         )
         .join(LedgerEntry, LedgerEntry.id == Picture.head_id)

@@ -120,7 +120,11 @@ def find_lenses(path: PicturePath, query: LensQuery) -> Response:
     """Lenses of the open database: those that may have taken the picture, or of a name."""
     shot = shot_facts(resources(), path.picture_id)
     found = lenses.search(query.text) if query.text.strip() else lenses.matching(shot)
-    named = " ".join(word for word in (shot.camera_maker, shot.camera, shot.lens) if word)
+    # Most cameras write the maker once more before the model.
+    maker = shot.camera_maker
+    once = shot.camera if maker and shot.camera.lower().startswith(maker.lower()) else maker
+    words = (once, "" if once == shot.camera else shot.camera, shot.lens)
+    named = " ".join(word for word in words if word)
     return answer(
         LensList(
             named=named,

@@ -15,6 +15,7 @@ _STATES: dict[CardState, str] = {
     "exported": "exported",
 }
 _LOST = "file lost: add it again"
+_CHANGED = "changed since its export"
 
 
 def summary(card: Card) -> PictureSummary:
@@ -38,7 +39,7 @@ def summary(card: Card) -> PictureSummary:
         perspective_words=perspective_words(card.lean_deg, card.swing_deg),
         kept_fraction=card.kept_fraction,
         state=state,
-        state_words=_LOST if card.damaged else _STATES[state],
+        state_words=_state_words(card, state),
         lost=card.damaged,
         taken_damaged=card.taken_damaged,
         told_words=brief_words(told) if told else "",
@@ -54,6 +55,12 @@ def _state(card: Card) -> CardState:
     if card.framed:
         return "framed"
     return "measured" if card.decided else "new"
+
+
+def _state_words(card: Card, state: CardState) -> str:
+    if card.damaged:
+        return _LOST
+    return _CHANGED if card.exported and not card.exported_so else _STATES[state]
 
 
 def _tilt(card: Card) -> float:

@@ -17,12 +17,13 @@ export function NoteBox({
   onSelect: (id: string | undefined) => void;
 }) {
   const [comparing, setComparing] = useState(false);
+  const [open, setOpen] = useState(false);
   const { acts } = bench;
   return (
     <Box
       role="note"
-      m="9px 12px 0"
-      p="7px 11px"
+      m="6px 12px 0"
+      p="4px 9px"
       bg="sheet"
       borderWidth="1px"
       borderColor="rule"
@@ -32,9 +33,20 @@ export function NoteBox({
       lineHeight="1.4"
       onMouseEnter={() => note.readings.length && onSelect(note.readings[0])}
     >
-      {note.text}
+      <Box
+        as="button"
+        textAlign="left"
+        width="100%"
+        cursor="pointer"
+        aria-expanded={open}
+        title={open ? undefined : note.text}
+        lineClamp={open ? undefined : 1}
+        onClick={() => setOpen(!open)}
+      >
+        {note.text}
+      </Box>
       {note.offers.length > 0 && (
-        <Flex wrap="wrap" columnGap="14px" mt="4px">
+        <Flex wrap="wrap" columnGap="12px">
           {note.outcomes && (
             <Button
               size="2xs"

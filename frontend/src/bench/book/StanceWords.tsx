@@ -9,7 +9,7 @@ interface Props {
   acts: Acts;
 }
 
-/** What is known of the stance, and of every measured axis whether it is taken out. */
+/** How surely the stance is known, and of every measured axis whether it is taken out. */
 export function StanceWords({ report, solution, acts }: Props) {
   const { axes } = useOptions();
   return (
@@ -33,13 +33,10 @@ export function StanceWords({ report, solution, acts }: Props) {
           <Text width="40px" flexShrink={0}>
             {name}
           </Text>
-          <Box flex="1" minWidth="0">
-            <Flex gap="6px" justify="space-between" align="center">
-              {report[axis].applied && <Text fontFamily="mono">{report[axis].applied}</Text>}
-              <StaysButton axis={axis} name={name} solved={solution.stance[axis]} acts={acts} />
-            </Flex>
-            <Text color="inkSoft">{report[axis].sigma}</Text>
-          </Box>
+          <Text color="inkSoft" flex="1" minWidth="0">
+            {report[axis].sigma}
+          </Text>
+          <StaysButton axis={axis} name={name} solved={solution.stance[axis]} acts={acts} />
         </Flex>
       ))}
     </Box>

@@ -38,12 +38,9 @@ export function PencilRow({ name, kind, words, lit, onSelect, onInk, onRubOut }:
             {words.turning && <span aria-hidden>{TURNS[words.turning]}</span>}
             <VisuallyHidden> {words.turning}</VisuallyHidden> {words.deviation}
           </span>
-          <Text as="span" ml="auto" title="How much it counts among all">
-            {words.counts}
-          </Text>
         </Flex>
         <Text fontSize="11.5px" color="inkSoft" lineHeight="1.25" truncate title={words.reason}>
-          {words.reason}
+          <span title="How much it counts among all">{words.counts}</span>, {words.reason}
         </Text>
       </Box>
       <SmallButton label={`Ink ${name}`} onClick={onInk}>

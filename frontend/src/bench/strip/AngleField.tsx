@@ -48,7 +48,7 @@ export function AngleField({ bench, axis, onSay }: Props) {
         title="Type what you read off the picture; the opposite turn is made"
         size="xs"
         height="28px"
-        width="152px"
+        width="170px"
         px="8px"
         bg="sheet"
         borderColor="rule"

@@ -54,7 +54,8 @@ export function Strip({ bench, desk }: { bench: Bench; desk: Desk }) {
                 fontSize="12px"
                 aria-live={one === axis ? "polite" : undefined}
               >
-                {bench.report[one].applied || "0.00°"}
+                {(one === axis && bench.report[one].applied) ||
+                  `${Math.abs(bench.solution.stance[one].applied_deg).toFixed(2)}°`}
               </Text>
             </AxisButton>
           ))}
@@ -80,7 +81,7 @@ export function Strip({ bench, desk }: { bench: Bench; desk: Desk }) {
         )}
         <Flex flex="1" />
         <EaseButton bench={bench} />
-        <Text as="span" color="inkSoft">
+        <Text as="span" color="inkSoft" display={{ base: "none", xl: "inline" }}>
           {axis === "roll" ? "tilt as shot" : "camera pointed"}
         </Text>
         <AngleField bench={bench} axis={axis} onSay={desk.say} />
