@@ -30,6 +30,7 @@ from sequor.core.recipe import (
     PrintSize,
     Recipe,
     Trim,
+    parse_ratio,
 )
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
@@ -435,7 +436,25 @@ def test_guides_are_where_the_trade_has_them() -> None:
     assert guide_lines("diagonals") == (((0, 0), (1, 1)), ((0, 1), (1, 0)))
 
 
-@pytest.mark.parametrize("text", ["0:5", "1:51", "wide", "-3:2", "3:2:1", "", "1e9:1"])
+@pytest.mark.parametrize(
+    ("text", "ratio", "written"),
+    [
+        ("5/7", 5 / 7, "5:7"),
+        ("14.4x10.88", 14.4 / 10.88, "14.4:10.88"),
+        (" 16 : 10 ", 1.6, "16:10"),
+        ("5 × 4", 1.25, "5:4"),
+        ("2,35:1", 2.35, "2.35:1"),
+    ],
+)
+def test_ratios_as_people_type_them(text: str, ratio: float, written: str) -> None:
+    frame = FrameChoice(ratio=text)
+    assert frame.ratio == written
+    assert parse_ratio(frame.ratio) == pytest.approx(ratio)
+
+
+@pytest.mark.parametrize(
+    "text", ["0:5", "1:51", "wide", "-3:2", "3:2:1", "", "1e9:1", "3x", "5//7"]
+)
 def test_impossible_ratios_are_refused(text: str) -> None:
     with pytest.raises(ValueError, match="ratio"):
         FrameChoice(ratio=text)

@@ -96,6 +96,11 @@ def test_the_hand_after_all_that_states_anew() -> None:
     assert back.trim == Trim()
 
 
+def test_starting_over_is_one_act() -> None:
+    recipe = done(e.TypeAngle(text="4 cw"), TILTED, e.ChooseRatio(ratio="5/4"))
+    assert done(e.StartOver(), recipe=recipe) == Recipe()
+
+
 def test_an_older_recipe_without_readings_was_stated_and_one_with_them_was_not() -> None:
     trim = {"roll_deg": -4.0, "lean_deg": 0, "swing_deg": 0}
     old = Recipe.model_validate({"version": 4, "trim": trim})

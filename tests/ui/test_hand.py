@@ -106,3 +106,39 @@ def test_outcomes_are_seen_side_by_side_and_one_press_takes_one(set_page: Page) 
     # It stays in the book, measured: it really slopes.
     expect(page.get_by_role("row", name="Reading 2")).to_contain_text("°")
     settled(page)
+
+
+def test_anything_is_found_by_what_people_call_it_and_done(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, 1.0))
+    steps = page.get_by_role("navigation", name="Steps")
+    page.keyboard.press("/")
+    page.keyboard.type("crop")
+    found = page.get_by_role("option", name="Step: Frame")
+    expect(found).to_contain_text("3")  # its key
+    page.keyboard.press("Enter")
+    expect(steps.get_by_role("button", name="Frame")).to_have_attribute("aria-current", "step")
+    for word, wanted in (
+        ("keystone", "Draw: rectangle"),
+        ("before and after", "Show: beside"),
+        ("straighten", "Draw a line"),
+        ("full screen", "Nothing but the picture"),
+    ):
+        page.get_by_role("button", name="Find").click()
+        page.keyboard.type(word)
+        expect(page.get_by_role("option", name=wanted)).to_be_visible()
+        page.keyboard.press("Escape")
+    # Starting over is one act, and one undo brings everything back.
+    draw_in_measure(page)
+    page.keyboard.press("/")
+    page.keyboard.type("start over")
+    page.keyboard.press("Enter")
+    expect_roll(page, 0.0)
+    page.keyboard.press("Control+z")
+    expect_roll(page, -1.0, within=0.02)
+
+
+def draw_in_measure(page: Page) -> None:
+    page.keyboard.press("l")
+    draw_horizon(page, 1.0)
+    expect_roll(page, -1.0, within=0.02)

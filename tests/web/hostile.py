@@ -65,6 +65,7 @@ def edits(reading: str) -> list[dict[str, Any]]:
         ("move_point", {"id": reading, "point": 1, "to": [800, 305], "zoom": 2}),
         ("move_reading", {"id": reading, "places": [[300, 300], [320, 290]], "refit": True}),
         ("add_stated", {"axis": "roll"}),
+        ("start_over", {}),
         ("nudge_point", {"id": reading, "point": 0, "by": [0.1, -0.1]}),
         ("fit_reading", {"id": reading}),
         ("unfit_reading", {"id": reading}),

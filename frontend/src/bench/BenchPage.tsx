@@ -1,11 +1,14 @@
 /* The bench: one picture, one stage, all instruments within reach. */
 import { Flex, Spinner, Text } from "@chakra-ui/react";
 import { useDeferredValue, useEffect, useState } from "react";
-import { useParams } from "react-router";
+import { useNavigate, useParams } from "react-router";
 import type { PictureState } from "../api/client";
 import { NotHere } from "../shared/NotHere";
+import { useKeys } from "../shared/keys";
 import { ProblemBar } from "../shared/ProblemBar";
+import { actionsOf } from "./actions";
 import { Column } from "./Column";
+import { FindBox } from "./FindBox";
 import { KeySheet } from "./KeySheet";
 import { Stage } from "./stage/Stage";
 import { Strip } from "./strip/Strip";
@@ -46,7 +49,13 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
   const desk = useDesk(bench);
   const { step, showing, pencil, bare } = desk;
   const [keys, setKeys] = useState(false);
+  const [finding, setFinding] = useState(false);
+  const navigate = useNavigate();
   useTitle(bench.state.file.name);
+  useKeys(["/"], (event) => {
+    event.preventDefault();
+    setFinding(true);
+  });
   // The picture and the vial follow the hand; what only tells about them may come a moment later.
   const calm = useDeferredValue(bench);
   const flick = useBenchKeys(bench.acts, desk, () => setKeys(true));
@@ -61,6 +70,7 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
           showing={showing}
           onShowing={desk.setShowing}
           onKeys={() => setKeys(true)}
+          onFind={() => setFinding(true)}
         />
       )}
       {problem && <ProblemBar message={problem} onClose={onDismiss} />}
@@ -77,6 +87,15 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
         </Flex>
         {!bare && <Column bench={bench} calm={calm} desk={desk} />}
       </Flex>
+      {finding && (
+        <FindBox
+          actions={actionsOf(bench, desk, {
+            keys: () => setKeys(true),
+            go: (address) => void navigate(address),
+          })}
+          onClose={() => setFinding(false)}
+        />
+      )}
       {keys && <KeySheet onClose={() => setKeys(false)} />}
     </Flex>
   );

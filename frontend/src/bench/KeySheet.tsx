@@ -28,6 +28,7 @@ const KEYS: [string[], string][] = [
   [["M"], "how much the loupe magnifies"],
   [["1", "…", "5"], "Lens, Measure, Frame, Corners, Export"],
   [["F"], "nothing but the picture"],
+  [["/"], "find anything, by what you call it"],
   [["Ctrl", "Z"], "undo; with Shift redo"],
   [
     ["+", "−", "0"],

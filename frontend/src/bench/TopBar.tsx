@@ -18,6 +18,7 @@ interface Props {
   showing: Showing;
   onShowing: (showing: Showing) => void;
   onKeys: () => void;
+  onFind: () => void;
 }
 
 export const TopBar = memo(function TopBar({
@@ -27,6 +28,7 @@ export const TopBar = memo(function TopBar({
   showing,
   onShowing,
   onKeys,
+  onFind,
 }: Props) {
   const { state } = bench;
   const { steps } = bench.report;
@@ -115,6 +117,9 @@ export const TopBar = memo(function TopBar({
             </StepButton>
           ))}
         </Flex>
+        <BarButton label="Find" title="Find anything, by what you call it (/)" onClick={onFind}>
+          ⌕
+        </BarButton>
         <SchemeButton />
         <BarButton label="Keys" title="Keys (?)" onClick={onKeys}>
           ?

@@ -394,9 +394,11 @@ class FrameChoice(Value):
     @field_validator("ratio")
     @classmethod
     def _known_ratio(cls, text: str) -> str:
-        if text not in ("original", "free"):
-            parse_ratio(text)
-        return text
+        if text in ("original", "free"):
+            return text
+        parse_ratio(text)
+        # Written in one way, so that one shape is not two.
+        return re.sub(r"\s*[/x×:]\s*", ":", text.strip(), flags=re.IGNORECASE).replace(",", ".")
 
 
 class FillCandidate(Value):
@@ -498,11 +500,14 @@ class Recipe(Value):
 
 
 def parse_ratio(text: str) -> float:
-    """Width over height of a ratio written ``W:H``; raises ValueError when it is not one."""
-    match = re.fullmatch(r"\s*(\d+(?:\.\d+)?)\s*:\s*(\d+(?:\.\d+)?)\s*", text)
+    """Width over height of a ratio as people write it: ``3:2``, ``5/7``, ``14.4x10.88``; raises
+    ValueError when it is not one.
+    """
+    number = r"(\d+(?:[.,]\d+)?)"
+    match = re.fullmatch(rf"\s*{number}\s*[:/x×]\s*{number}\s*", text, re.IGNORECASE)
     if not match:
         raise ValueError(f"“{text}” is not a ratio; write original, free or W:H such as 3:2")
-    width, height = float(match[1]), float(match[2])
+    width, height = (float(match[side].replace(",", ".")) for side in (1, 2))
     if width <= 0 or height <= 0 or not 0.02 <= width / height <= 50:
         raise ValueError(
             f"{text} is not a usable ratio; neither side may exceed 50 times the other"

@@ -43,7 +43,7 @@ export function ShapePart({ bench }: { bench: Bench }) {
               borderColor="rule"
               fontFamily="mono"
               aria-label="Own ratio"
-              placeholder="W:H"
+              placeholder="5/7, 14.4x10.88"
               autoComplete="off"
               value={own}
               onChange={(event) => setOwn(event.target.value)}

@@ -77,7 +77,7 @@ from sequor.core.edits.stance import (
     TurnBy,
     TypeAngle,
 )
-from sequor.core.edits.whole import CarryOver, OpenRecipe
+from sequor.core.edits.whole import CarryOver, OpenRecipe, StartOver
 
 Edit = Annotated[
     DrawReading
@@ -142,6 +142,7 @@ Edit = Annotated[
     | KeepStill
     | BendEverything
     | OpenRecipe
+    | StartOver
     | CarryOver,
     Field(discriminator="do"),
 ]

@@ -1,4 +1,4 @@
-"""Edits that take over from other recipes: all of one, or some parts of another picture's."""
+"""Edits of a recipe as a whole: begun anew, opened, or with parts of another picture's."""
 
 from typing import Annotated, Literal
 
@@ -8,6 +8,18 @@ from sequor.core.edits.base import EditBase, Now
 from sequor.core.edits.carrying import PARTS, Misfit, Part, WithRecipe, carry
 from sequor.core.edits.parts import bending
 from sequor.core.recipe import PhotoFacts, Recipe
+
+
+class StartOver(EditBase):
+    """Nothing decided: the picture as shot."""
+
+    do: Literal["start_over"] = "start_over"
+
+    def words(self) -> str:
+        return "started over"
+
+    def applied(self, now: Now) -> Recipe:
+        return Recipe()
 
 
 class OpenRecipe(EditBase):
