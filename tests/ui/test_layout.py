@@ -72,6 +72,13 @@ FAULTS = """() => {
   const controls = [
     ...document.querySelectorAll('button, a, input, select, textarea, [role=slider]'),
   ].filter((e) => !e.closest('svg') && !hidden(e) && !e.closest('[role=slider] [role=slider]'));
+  for (const control of controls) {
+    const place = control.closest('footer, header, section, nav, main');
+    if (!place || scrolls(control)) continue;
+    const [own, room] = [control.getBoundingClientRect(), place.getBoundingClientRect()];
+    if (own.right > room.right + 1 || own.left < room.left - 1)
+      faults.push(`beyond its place: ${control.getAttribute('aria-label') ?? control.innerText}`);
+  }
   const boxes = controls.map((e) => [e, seen(e, e.getBoundingClientRect())]);
   const name = (e) => e.getAttribute('aria-label') ?? e.innerText ?? e.outerHTML.slice(0, 60);
   boxes.forEach(([a, p], place) =>

@@ -37,6 +37,7 @@ export function AngleField({ bench, axis, onSay }: Props) {
 
   return (
     <form
+      style={{ flex: "0 1 170px", minWidth: 118 }}
       onSubmit={(event) => {
         event.preventDefault();
         void submit();
@@ -48,7 +49,7 @@ export function AngleField({ bench, axis, onSay }: Props) {
         title="Type what you read off the picture; the opposite turn is made"
         size="xs"
         height="28px"
-        width="170px"
+        width="100%"
         px="8px"
         bg="sheet"
         borderColor="rule"
