@@ -30,7 +30,8 @@ export function AngleField({ bench, axis, onSay }: Props) {
       { quietly: true },
     );
     onSay(refused ?? said, refused !== undefined);
-    if (refused) return;
+    // The next angle may be on its way already.
+    if (refused || field.current?.value !== text) return;
     setText(undefined);
     focusStage();
   };
