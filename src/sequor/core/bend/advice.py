@@ -14,7 +14,7 @@ _OFF_DEG = 0.05
 _WIDER = 2.0
 """The limit that is offered: what is stretched twice is seen to be, and still looks like itself."""
 _WHOLE = 0.995
-"""A share that is said as all: no eye tells the rest."""
+"""A share from which on it is said to be all (set by hand)."""
 
 
 def about_bending(

@@ -25,7 +25,7 @@ of it where they ask for too much."""
 _PIECE = 0.34
 """Of a cell: the length of the pieces that lines are followed by."""
 _LEAST_PIECES, _MOST_PIECES = 4, 400
-"""Of one line: the shortest is held at more than its ends, the longest costs no more than this."""
+"""Of one line, at least and at most (set by hand): the shortest is held at more than its ends."""
 
 
 @dataclass(frozen=True)

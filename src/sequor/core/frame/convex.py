@@ -21,7 +21,7 @@ from sequor.core.recipe import Point
 
 
 class ConvexOutline(Outline):
-    """A convex polygon, given by its meetings in order."""
+    """A convex polygon, given by its vertices in order."""
 
     curved = False
 

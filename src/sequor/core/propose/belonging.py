@@ -19,8 +19,7 @@ _TIGHTENED, _ROUNDS = 10, 16
 """Rounds in which the scatter is made smaller whatever it is, so that a loose crowd does not hide a
 tight one; then it is that of the members."""
 _FIRST_RAD, _TIGHT_RAD = np.radians([0.8, 0.05])
-"""The scatter of the first of those rounds and of the last: a direction found by votes is so far
-off, and hardly any crowd of real lines is tighter."""
+"""The scatter in the first of those rounds and in the last (set by hand; no trial is recorded)."""
 _LEAST_RAD, _MOST_RAD = np.radians([0.02, 0.3])
 """Scatter of a kind about its direction, besides that of the ends: its bounds."""
 _TIGHTER = (_TIGHT_RAD / _FIRST_RAD) ** (1 / (_TIGHTENED - 1))

@@ -21,7 +21,7 @@ from sequor.core.propose.segments import Segments
 from sequor.core.recipe import PhotoFacts, Reading
 
 _TURN_RAD = math.radians(5.0)
-"""The next piece turns by no more: a strong lens bends a line along the border by less a piece."""
+"""The next piece turns by no more (set by hand; no trial is recorded)."""
 _ASIDE, _GAP = 2.5, 0.35
 """The next piece begins so near to where the last one points, in pixels of the small picture, and
 leaves a gap no longer than this share of both together."""

@@ -32,7 +32,7 @@ are believed as well."""
 _KNOWN_RAD = np.radians([0.05, 0.3])
 """Deviations of roll and lean to which a horizon adds little."""
 _HORIZON_DEG = 12.0
-"""A boundary tilted by more is no horizon: hardly anybody holds a camera so (no source)."""
+"""A boundary tilted by more is not taken for the horizon (set by hand; no source)."""
 
 
 def lines_suffice(view: View, lines: Attempt) -> bool:

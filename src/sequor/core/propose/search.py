@@ -22,7 +22,7 @@ from sequor.core.stance.sights import plane_normals
 MOST_ROLL_DEG, MOST_LEAN_DEG = 25.0, 42.0
 """Beyond this nobody means to level what the picture shows."""
 _ROLL_STEP, _LEAN_STEP = 1.0, 1.5
-"""Degrees from one trial to the next: what is refined afterwards is caught from twice as far."""
+"""Degrees from one trial to the next (set by hand; no trial is recorded)."""
 _BINS = 90
 """Directions of walls, over half a turn."""
 _WALLS = 3

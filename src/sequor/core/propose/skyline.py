@@ -24,8 +24,8 @@ from sequor.core.propose.small import Small
 _WIDE = 320
 """Pixels across in which is looked: a horizon is wider than anything else."""
 _MOST_DEG, _STEP_DEG = 16.0, 0.25
-"""Tilts that are tried: to beyond what anybody holds a camera at, in steps that are less than two
-of those pixels at its ends."""
+"""Tilts that are tried, and the step to the next (set by hand): at an end of the line it is
+less than one of those pixels."""
 _BLURS = (1.0, 2.5)
 """Standard deviations in those pixels, for sharp horizons and for hazy ones."""
 _COHERENT = 0.38
@@ -47,7 +47,7 @@ _FINE = (1.2, 4.0, 10.0)
 """Blurs of the small picture in which it is looked for, until it is found in a share of its
 columns."""
 _ENOUGH = 0.5
-"""That share: a horizon that half of the columns hold is no accident of the others."""
+"""That share (set by hand; no trial is recorded)."""
 _TRIED, _COUNTED = 60, 300
 """Columns that lines are drawn through, and columns that are counted."""
 _FEWEST = 60

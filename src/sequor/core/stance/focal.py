@@ -26,7 +26,7 @@ depended on it linearly); else the deviation means nothing."""
 _STEPS = 40
 """After so many the descent has ended, or does not."""
 _MOST_STEP = 0.3
-"""Of the logarithm of the focal length: a third at a time, since it is far from linear."""
+"""Of the logarithm of the focal length, at most, in one step: it is far from linear."""
 
 
 @dataclass(frozen=True)
