@@ -1518,7 +1518,8 @@ export interface components {
          * Options
          * @description Everything that can be chosen on the bench.
          *
-         *     ``joins`` says of kinds of edits, by their names, how one joins the one before it.
+         *     ``joins`` says of kinds of edits, by their names, how one joins the one before it;
+         *     ``turned_over`` what a line of a kind is when it is the other of level and plumb.
          */
         Options: {
             /** Axes */
@@ -1570,6 +1571,10 @@ export interface components {
             /** Joins */
             joins: {
                 [key: string]: components["schemas"]["Joins"];
+            };
+            /** Turned Over */
+            turned_over: {
+                [key: string]: "level" | "plumb";
             };
             trace_points: components["schemas"]["Range"];
             /** Nudge Deg */

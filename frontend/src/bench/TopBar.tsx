@@ -34,7 +34,7 @@ export const TopBar = memo(function TopBar({
   const { steps } = bench.report;
   return (
     <PageHeader>
-      <Brand narrow to={`/sets/${state.set_id}`} title={state.file.name}>
+      <Brand narrow to={`/sets/${state.set_id}`} title={state.file.name} about={state.set_name}>
         {state.file.taken_damaged && (
           <Text as="span" color="brick" title={state.file.taken_damaged}>
             {"damaged file · "}

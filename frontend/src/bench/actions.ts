@@ -49,7 +49,10 @@ export interface Pages {
 
 export function actionsOf(bench: Bench, desk: Desk, pages: Pages): Action[] {
   const { acts, state } = bench;
-  const axes = (["roll", "lean", "swing"] as const).map((axis) => ({
+  const trimmed = (["roll", "lean", "swing"] as const).filter(
+    (axis) => bench.solution.stance[axis].trimmed,
+  );
+  const axes = trimmed.map((axis) => ({
     name: `Take the ${axis} back to what the readings say`,
     where: "the strip: double click on its vial",
     also: ["reset", "trim", axis],

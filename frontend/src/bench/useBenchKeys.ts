@@ -1,20 +1,21 @@
 /* The keys of the bench. A key takes its tool whatever was in the hand; Escape puts it away. */
 import { arrow, stepOf, useHeld, useKeys, within } from "../shared/keys";
-import { focusStage, type Tool } from "./stage/tools";
+import { TOOLS } from "./book/toolList";
+import { focusStage } from "./stage/tools";
 import { useOptions } from "../api/options";
 import { STEPS } from "./steps";
 import type { Acts } from "./useBench";
 import type { Desk } from "./useDesk";
 
-export const KEY_TOOLS: Record<string, Tool> = {
-  l: "straight",
-  p: "plumb",
-  h: "horizon",
-  r: "rectangle",
-  t: "trace",
-  k: "check",
-  s: "set_out",
-};
+const TOOL_KEYS = TOOLS.filter(({ key }) => key.length === 1).map(({ key }) => key.toLowerCase());
+
+/** The tool of a key; with Shift another one, where there is one. */
+function toolOf({ key, shiftKey }: KeyboardEvent) {
+  const plain = key.toUpperCase();
+  const wanted = shiftKey ? `⇧${plain}` : plain;
+  return (TOOLS.find((tool) => tool.key === wanted) ?? TOOLS.find((tool) => tool.key === plain))
+    ?.tool;
+}
 
 /** Whether B is held, for the picture as shot. */
 export function useBenchKeys(acts: Acts, desk: Desk, onKeys: () => void): boolean {
@@ -38,9 +39,8 @@ export function useBenchKeys(acts: Acts, desk: Desk, onKeys: () => void): boolea
     event.preventDefault();
     acts.recordSoon({ do: "turn_by", axis: "roll", deg: way[0] * stepOf(event, nudgeDeg) });
   });
-  useKeys(Object.keys(KEY_TOOLS), (event) => {
-    const key = event.key.toLowerCase();
-    const tool = key === "l" && event.shiftKey ? "level" : KEY_TOOLS[key];
+  useKeys(TOOL_KEYS, (event) => {
+    const tool = toolOf(event);
     if (!tool) return;
     desk.takeTool(tool);
     focusStage();

@@ -1,11 +1,12 @@
 /* What lies on the desk beside the picture: the step and the tool in the hand, what is lit, how the
    picture is shown, what was said last. Nothing of it is stored. */
 import { useState } from "react";
+import { useOptions } from "../api/options";
 import { useFraming } from "./frame/useFraming";
 import { usePencil } from "./pencil/usePencil";
 import type { Showing } from "./stage/Compare";
 import { nextGrid, type Grid } from "./stage/GridLines";
-import { OTHER_KIND, type Tool } from "./stage/tools";
+import type { Tool } from "./stage/tools";
 import type { Step } from "./steps";
 import type { Bench } from "./useBench";
 
@@ -19,6 +20,7 @@ export type Desk = ReturnType<typeof useDesk>;
 
 export function useDesk(bench: Bench) {
   const { acts } = bench;
+  const { turned_over } = useOptions();
   const [step, setStep] = useState<Step>("measure");
   const [tool, setTool] = useState<Tool | undefined>(
     bench.state.recipe.readings.length ? undefined : "straight",
@@ -48,7 +50,7 @@ export function useDesk(bench: Bench) {
   /** Make a level of a plumb, a plumb of a level. */
   const turnOver = (id: string | undefined) => {
     const found = bench.recipe.readings.find((reading) => reading.id === id);
-    const other = found && OTHER_KIND[found.kind];
+    const other = found && turned_over[found.kind];
     if (found && other) void acts.record({ do: "read_as", id: found.id, kind: other });
   };
   const remove = (id: string) => void acts.record({ do: "remove_reading", id });

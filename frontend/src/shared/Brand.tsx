@@ -9,10 +9,12 @@ interface Props {
   title: string;
   /** As wide as what it says, and less where there is no room. */
   narrow?: boolean;
+  /** The line below in full, where it may be cut. */
+  about?: string;
   children: ReactNode;
 }
 
-export function Brand({ to, title, narrow, children }: Props) {
+export function Brand({ to, title, narrow, about, children }: Props) {
   return (
     <Flex
       align="center"
@@ -52,7 +54,7 @@ export function Brand({ to, title, narrow, children }: Props) {
         >
           {title}
         </Text>
-        <Text as="div" fontSize="12px" color="inkSoft" truncate lineHeight="1.3" title={title}>
+        <Text as="div" fontSize="12px" color="inkSoft" truncate lineHeight="1.3" title={about}>
           {children}
         </Text>
       </Flex>

@@ -29,6 +29,8 @@ Edges = tuple[tuple[Point, Point], ...]
 Kind = Literal["level", "plumb", "horizon", "check", "trace", "set_out"]
 Becomes = Literal["true", "straight", "angle", "stays"]
 Direction = Literal["level", "plumb"]
+TURNED_OVER: dict[Kind, Direction] = {"level": "plumb", "plumb": "level"}
+"""What a straight line of a kind is when it is the other of the two in reality."""
 MIN_POINTS_OF_TRACE, MAX_POINTS = 3, 64
 MAX_WEIGHT = 100.0
 MAX_NAME = 80

@@ -20,7 +20,9 @@ class Body(BaseModel):
 
     @classmethod
     @functools.cache
-    def model_json_schema(cls, *given: Any, **named: Any) -> dict[str, Any]:  # type: ignore[override]
+    def model_json_schema(  # type: ignore[override]
+        cls, *given: Any, **named: Any
+    ) -> dict[str, Any]:
         """The schema as pydantic makes it, once: every address that answers with it asks for it."""
         return super().model_json_schema(*given, **named)
 

@@ -1,5 +1,5 @@
 /* What there is to be said of the readings, and the line that would tell most. */
-import { Box, Button, Flex } from "@chakra-ui/react";
+import { Box, Button, Flex, type ButtonProps } from "@chakra-ui/react";
 import { useState } from "react";
 import type { NoteWords } from "../../api/client";
 import type { Tool } from "../stage/tools";
@@ -48,38 +48,33 @@ export function NoteBox({
       {note.offers.length > 0 && (
         <Flex wrap="wrap" columnGap="12px">
           {note.outcomes && (
-            <Button
-              size="2xs"
-              variant="plain"
-              px="0"
-              height="22px"
-              fontSize="12.5px"
-              fontWeight="600"
-              color="verdigris"
-              onClick={() => setComparing(true)}
-            >
-              Side by side…
-            </Button>
+            <WordButton onClick={() => setComparing(true)}>Side by side…</WordButton>
           )}
           {note.offers.map(({ label, edit }) => (
-            <Button
-              key={label}
-              size="2xs"
-              variant="plain"
-              px="0"
-              height="22px"
-              fontSize="12.5px"
-              fontWeight="600"
-              color="verdigris"
-              onClick={() => void acts.record(edit)}
-            >
+            <WordButton key={label} onClick={() => void acts.record(edit)}>
               {label}
-            </Button>
+            </WordButton>
           ))}
         </Flex>
       )}
       {comparing && <Outcomes bench={bench} note={note} onClose={() => setComparing(false)} />}
     </Box>
+  );
+}
+
+/** What can be done, as a word among others. */
+function WordButton(props: ButtonProps) {
+  return (
+    <Button
+      size="2xs"
+      variant="plain"
+      px="0"
+      height="22px"
+      fontSize="12.5px"
+      fontWeight="600"
+      color="verdigris"
+      {...props}
+    />
   );
 }
 
@@ -108,20 +103,14 @@ export function NextLineBox({
         lineHeight="1.4"
       >
         {words}{" "}
-        <Button
-          size="2xs"
-          variant="plain"
-          px="0"
+        <WordButton
           height="18px"
           verticalAlign="baseline"
-          fontSize="12.5px"
-          fontWeight="600"
-          color="verdigris"
           title="It lies dotted on the picture; draw along what is nearest to it"
           onClick={() => onDraw(kind)}
         >
           Draw it
-        </Button>
+        </WordButton>
       </Box>
     )
   );

@@ -2,9 +2,9 @@
    only when it or the view of it changes. */
 import { chakra } from "@chakra-ui/react";
 import type { Kind } from "../../api/client";
+import { useOptions } from "../../api/options";
 import { between, line, type Point } from "../../picture/geometry";
 import { ReadingLine } from "./ReadingMark";
-import { OTHER_KIND } from "./tools";
 
 const Handle = chakra("circle");
 
@@ -43,7 +43,7 @@ export function ReadingOnStage({
   onKeyed,
   onTurnOver,
 }: Props) {
-  const other = OTHER_KIND[kind];
+  const other = useOptions().turned_over[kind];
   const [mx, my] = between(points[0] as Point, points.at(-1) as Point, 0.5);
   return (
     <g>

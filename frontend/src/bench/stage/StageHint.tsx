@@ -22,7 +22,8 @@ export function StageHint({ desk, asShot, empty, placed }: Props) {
       </StageWords>
     );
   if (framing.tool && !asShot) return <StageWords>{FRAME_HINTS[framing.tool]}</StageWords>;
-  if (step !== "measure" || !(tool || empty)) return null;
+  const measuring = step === "measure";
+  if (!measuring || (!tool && !empty)) return null;
   return (
     <StageWords maxWidth="96%" width="max-content" whiteSpace="normal">
       {hint(tool, empty, placed)}

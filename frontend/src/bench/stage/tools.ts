@@ -6,12 +6,6 @@ import type { Zoomed } from "./useView";
 /** A straight line is level or plumb, whichever it is nearer to: the server says which. */
 export type Tool = Kind | "rectangle" | "straight";
 
-/** The other of the two that a straight line can be. */
-export const OTHER_KIND: Partial<Record<Kind, "level" | "plumb">> = {
-  level: "plumb",
-  plumb: "level",
-};
-
 /** What is in the hand; points are in pixels of the picture that is seen. */
 export type Hold =
   | { what: "draw"; id: string; kind: Kind | "straight"; points: [Point, Point] }

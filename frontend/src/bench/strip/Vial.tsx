@@ -19,7 +19,7 @@ interface Props {
 
 export function Vial({ bench, axis, onTurning }: Props) {
   const [ref, { width }] = useSize<HTMLDivElement>();
-  const { applied_deg: applied } = bench.solution.stance[axis];
+  const { applied_deg: applied, trimmed } = bench.solution.stance[axis];
   const words = bench.report[axis];
   const { name, ways, limit_deg: limit } = useAxis(axis);
   const { range, at, drag, onKeyDown } = useTube({
@@ -51,7 +51,7 @@ export function Vial({ bench, axis, onTurning }: Props) {
       cursor="ew-resize"
       touchAction="none"
       borderRadius="12px"
-      onDoubleClick={() => void bench.acts.record({ do: "reset_trim", axis })}
+      onDoubleClick={() => trimmed && void bench.acts.record({ do: "reset_trim", axis })}
       {...drag()}
       onKeyDown={axis === "roll" ? undefined : onKeyDown}
     >

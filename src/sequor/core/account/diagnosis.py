@@ -54,6 +54,7 @@ from sequor.core.notes import (
 )
 from sequor.core.recipe import (
     AXES,
+    TURNED_OVER,
     Axis,
     Ease,
     GivenWay,
@@ -460,11 +461,10 @@ def about_side(stance: SolvedStance, lines: tuple[Reading, ...]) -> Iterator[Not
     if abs(told) > _ON_ITS_SIDE_DEG:
         other = math.copysign(_HALF_TURN_DEG, -roll.applied_deg)
         turn = TurnBy(axis="roll", deg=other)
-        other_kind = {"level": "plumb", "plumb": "level"}
         offers: tuple[Edit, ...] = tuple(
-            ReadAs.model_validate({"id": line.id, "kind": other_kind[line.kind]})
+            ReadAs(id=line.id, kind=TURNED_OVER[line.kind])
             for line in lines
-            if len(lines) == 1 and line.kind in other_kind
+            if len(lines) == 1 and line.kind in TURNED_OVER
         )
         ids = tuple(line.id for line in lines) if offers else ()
         yield LiesOnItsSide(roll_deg=roll.applied_deg, readings=ids, offers=(*offers, turn))

@@ -22,6 +22,7 @@ from sequor.core.recipe import (
     MIN_POINTS_OF_TRACE,
     MOST_MAX_STRETCH,
     NATURAL_EASE,
+    TURNED_OVER,
     USUAL_MAX_STRETCH,
     AimMeets,
     Axis,
@@ -30,6 +31,7 @@ from sequor.core.recipe import (
     FillCandidate,
     FillMethod,
     GuideName,
+    Kind,
     LensSource,
     Point,
     PrintSize,
@@ -82,7 +84,8 @@ class AxisOption(Value):
 class Options(Value):
     """Everything that can be chosen on the bench.
 
-    ``joins`` says of kinds of edits, by their names, how one joins the one before it.
+    ``joins`` says of kinds of edits, by their names, how one joins the one before it;
+    ``turned_over`` what a line of a kind is when it is the other of level and plumb.
     """
 
     axes: tuple[AxisOption, ...]
@@ -111,6 +114,7 @@ class Options(Value):
     stretch_shown: Range
     name_length: int
     joins: dict[str, Joins]
+    turned_over: dict[Kind, Direction]
     trace_points: Range
     nudge_deg: float
 
@@ -220,6 +224,7 @@ def options() -> Options:
         max_stretch=Range(low=LEAST_MAX_STRETCH, high=MOST_MAX_STRETCH),
         stretch_shown=Range(low=1 / USUAL_MAX_STRETCH, high=USUAL_MAX_STRETCH),
         name_length=MAX_NAME,
+        turned_over=TURNED_OVER,
         joins={
             kind.model_fields["do"].default: kind.joins for kind in KINDS if kind.joins is not None
         },
