@@ -44,7 +44,7 @@ SOURCE = Recipe(
         line("level", 100, 700, 2900, 640, id="l"),
     ),
     trim=Trim(roll_deg=0.2),
-    ease=Ease(perspective=0.94),
+    ease=Ease(lean=0.94, swing=0.94),
     lens=LensChoice(source="traces"),
     frame=FrameChoice(ratio="5:4", keep=Box(left=700, top=500, right=900, bottom=900)),
     fill=FillChoice(allowance=0.3),

@@ -45,7 +45,8 @@ def test_every_edit_has_a_rule_and_a_name_in_the_ledger() -> None:
         edit = kind.model_construct(
             **{"axis": "roll", "part": "roll", "source": "none", "method": "mirror", "ratio": "3:2"}
             | {"size": None, "opposite": None, "handle": (0, 0), "kind": "level", "share": 0.5}
-            | {"keep": True, "another": False, "leave": None}
+            | {"keep": True, "another": False, "leave": None, "air": 0.1, "side": "left"}
+            | {"turns": (1.0,), "corner": 0, "by": (1.0, 1.0)}
             | {"active": True, "shown": True, "serves_as": None, "focal35_mm": None}
             | {"candidate": FillCandidate(), "readings": (), "becomes": "straight"}
         )
@@ -65,6 +66,7 @@ SAID_AGAIN: dict[str, tuple[dict[str, Any], dict[str, Any]]] = {
         {"corner": "top_left", "to": (480, 880)},
         {"corner": "top_left", "to": (200, 300)},
     ),
+    "give_air": ({"air": 0.1}, {"air": 0.3}),
     "move_aim": ({"to": (400, 500)}, {"to": (1000, 900)}),
     "allow_fill": ({"allowance": 0.2}, {"allowance": 0.7}),
     "choose_colour": ({"colour": "#ffffff"}, {"colour": "#102030"}),

@@ -224,7 +224,7 @@ def test_trim_comes_on_top_of_each_axis() -> None:
 def test_ease_leaves_a_camera_with_the_rest_of_the_stance(share: float) -> None:
     stance = (1.5, 14.0, 20.0)
     readings = readings_of(np.random.default_rng(7), stance, 2, 2)
-    solution = solve(PHOTO, Recipe(readings=readings, ease=Ease(perspective=share)))
+    solution = solve(PHOTO, Recipe(readings=readings, ease=Ease(lean=share, swing=share)))
     # What an eased picture shows is what a camera shows that stands level and leans and swings by
     # the rest.
     k = camera_matrix(PHOTO)
@@ -237,7 +237,7 @@ def test_ease_leaves_a_camera_with_the_rest_of_the_stance(share: float) -> None:
     )
     assert shown - shown[0] == pytest.approx(wanted - wanted[0], abs=1e-4)
     rolled = solve(
-        PHOTO, Recipe(readings=readings, ease=Ease(perspective=0, roll=0))
+        PHOTO, Recipe(readings=readings, ease=Ease(lean=0, swing=0, roll=0))
     ).warp.homography
     assert rolled / rolled[2, 2] == pytest.approx(np.eye(3), abs=1e-6)
 
@@ -341,7 +341,7 @@ def test_a_check_steers_nothing_and_is_measured_from_the_nearer_direction() -> N
         {"focal35_mm": float("nan")},
         {"hold": {"lean_deg": 200}},
         {"hold": {"yaw_deg": 1}},
-        {"ease": {"perspective": 1.5}},
+        {"ease": {"lean": 1.5}},
         {"proportion": 0.1},
         {"trim": {"swing_deg": float("inf")}},
     ],

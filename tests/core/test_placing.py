@@ -11,6 +11,7 @@ import pytest
 import shapely
 from shapely.geometry import Polygon, box
 
+from sequor.core.edits import GiveAir, KeepBox, LookTo
 from sequor.core.errors import UnusableInput
 from sequor.core.frame.composition import PHI, crossings, guide_lines
 from sequor.core.frame.convex import ConvexOutline
@@ -28,7 +29,9 @@ from sequor.core.recipe import (
     PhotoFacts,
     Placed,
     PrintSize,
+    Reading,
     Recipe,
+    Side,
     Trim,
     parse_ratio,
 )
@@ -508,3 +511,98 @@ def test_what_becomes_of_the_corners_adds_up_to_all_of_them() -> None:
     recipe = Recipe(fill=FillChoice(allowance=0.4), bend=BendChoice(corners=0.5, edges=()))
     shares = said_of(PHOTO, recipe).corners
     assert (shares.bent, shares.filled, shares.cropped, shares.rest) == (50, 20, 30, 40)
+
+
+def _front(top: float, bottom: float, left: float, right: float) -> tuple[Reading, ...]:
+    """The uprights of a front that leans away."""
+    return tuple(
+        line("plumb", x, bottom, x + (1500 - x) * 0.22 * (bottom - top) / 2000, top, id=f"{x}")
+        for x in (left, right)
+    )
+
+
+def test_a_front_loses_sky_before_it_loses_its_foot() -> None:
+    """A frame that cannot keep all of a tall front keeps its foot (common practice, no published
+    source); before, it kept nothing of it on purpose.
+    """
+    readings = _front(20, 1980, 150, 2850)
+    frame = FrameChoice(ratio="16:9")
+    old = solve(PHOTO, Recipe(readings=readings, frame=frame.changed(foot_first=False)))
+    new = solve(PHOTO, Recipe(readings=readings, frame=frame))
+    feet = new.warp.to_corrected(np.array([reading.points[0] for reading in readings]))
+    tops = new.warp.to_corrected(np.array([reading.points[1] for reading in readings]))
+    assert old.frame.y + old.frame.height < feet[:, 1].min() - 50  # the foot was cut
+    assert new.frame.y + new.frame.height >= feet[:, 1].max() - 2
+    assert new.frame.y > tops[:, 1].max()
+    assert new.kept_measured
+    assert not old.kept_measured
+    area = new.frame.width * new.frame.height / (old.frame.width * old.frame.height)
+    assert area >= 2 / 3 - 1e-3
+
+
+def test_a_level_line_is_cut_at_its_ends_as_ever() -> None:
+    shore = line("level", 0, 900, 3000, 1150)
+    both = [
+        solve(PHOTO, Recipe(readings=(shore,), frame=FrameChoice(foot_first=first)))
+        for first in (True, False)
+    ]
+    assert both[0].frame == both[1].frame
+
+
+def test_what_is_kept_has_air_where_there_is_room() -> None:
+    keep = Box(left=1200, top=900, right=1500, bottom=1100)
+    recipe = Recipe(trim=Trim(roll_deg=4), frame=FrameChoice(ratio="1:1", keep=keep))
+
+    def around(frame: FrameChoice) -> tuple[float, float, float, float]:
+        found = solve(PHOTO, recipe.changed(frame=frame))
+        (x0, y0), (x1, y1) = (
+            np.array(found.marks.keep_vertices).min(axis=0),
+            np.array(found.marks.keep_vertices).max(axis=0),
+        )
+        f = found.frame
+        return x0 - f.x, y0 - f.y, f.x + f.width - x1, f.y + f.height - y1
+
+    edge = FrameChoice(ratio="1:1", keep=Box(left=220, top=900, right=520, bottom=1100))
+    bare, aired = around(edge)[0], around(edge.changed(air=0.3))[0]
+    assert aired >= bare
+    assert aired >= 0.3 * 300 - 2
+    # As much as there is room for, where there is not enough for all of it.
+    most = around(edge.changed(air=1.0))[0]
+    assert aired <= most < 260
+    looking = around(edge.changed(air=0.1, looks="left"))
+    assert looking[0] >= 2 * 0.1 * 300 - 2
+
+
+def test_a_thing_that_looks_to_a_side_has_the_more_room_there() -> None:
+    keep = Box(left=1400, top=900, right=1600, bottom=1100)
+
+    def right_less_left(looks: Side) -> float:
+        found = solve(PHOTO, Recipe(frame=FrameChoice(ratio="1:1", keep=keep, looks=looks)))
+        left = keep.left - found.frame.x
+        return found.frame.x + found.frame.width - keep.right - left
+
+    assert right_less_left("right") > 100 > -100 > right_less_left("left")
+
+
+def test_air_and_a_side_need_something_that_is_kept() -> None:
+    for edit in (GiveAir(air=0.2), LookTo(side="left")):
+        with pytest.raises(UnusableInput, match="no box to keep"):
+            apply(edit, Recipe(), PHOTO)
+    kept = Recipe(frame=FrameChoice(keep=Box(left=10, top=10, right=500, bottom=500)))
+    aired = apply(LookTo(side="left"), apply(GiveAir(air=0.2), kept, PHOTO), PHOTO)
+    assert (aired.frame.air, aired.frame.looks) == (0.2, "left")
+    assert apply(KeepBox(opposite=None), aired, PHOTO).frame == FrameChoice()
+
+
+def test_a_dear_crossing_says_what_a_line_would_keep() -> None:
+    at = (420.0, 1000.0)
+    recipe = Recipe(trim=Trim(roll_deg=3), frame=FrameChoice(aim=Aim(point=at)))
+    (note,) = notes_of(PHOTO, recipe, "on a line of the thirds")
+    (offer,) = note.offers
+    lined = solve(PHOTO, apply(offer.edit, recipe, PHOTO))
+    crossed = solve(PHOTO, recipe)
+    assert lined.kept_fraction > 1.25 * crossed.kept_fraction
+    assert f"{lined.kept_fraction * 100:.1f} %" in note.text
+    # A crossing that costs little is not spoken of.
+    cheap = recipe.changed(frame=FrameChoice(aim=Aim(point=(1000.0, 680.0))))
+    assert not notes_of(PHOTO, cheap, "on a line of the thirds")

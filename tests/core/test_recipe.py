@@ -8,6 +8,7 @@ import pytest
 from pydantic import ValidationError
 
 from sequor.core.recipe import FillCandidate, PhotoFacts, Recipe
+from sequor.core.recipe_versions import CURRENT
 from sequor.core.solve import solve
 
 RECORDED = sorted((Path(__file__).parent / "recipes_v1").glob("*.json"))
@@ -21,7 +22,7 @@ def test_a_recipe_of_version_1_gives_the_solution_that_was_recorded(file: Path) 
         PhotoFacts.model_validate(kept["photo"]),
         Recipe.model_validate(kept["recipe"]),
     )
-    assert recipe.version == 5
+    assert recipe.version == CURRENT
     found = solve(photo, recipe).model_dump()
     recorded = kept["solved"]
     assert recorded.keys() >= {"homography", "frame", "kept_fraction"}
@@ -47,7 +48,7 @@ def test_seeds_of_version_1_are_the_candidates_that_they_stood_for() -> None:
 @pytest.mark.parametrize(
     "bad",
     [
-        {"version": 6},
+        {"version": CURRENT + 1},
         {"version": 1, "corners": {"seeds": ["one"] * 4}},
         {"version": 2, "corners": {"allowance": 1}},
         {"version": 2, "bow": {"k1": 0.1}},
@@ -61,17 +62,24 @@ def test_what_is_no_recipe_is_refused(bad: object) -> None:
 
 
 SOLVED = json.loads((Path(__file__).parent / "recorded_solutions.json").read_text())
-"""Drawn recipes with what the program of 29 November 2026 made of them; they are only added to."""
+"""Drawn recipes with what the program of 29 November 2026 made of them, all of version 5; they are
+only added to."""
+
+
+_RARER = "level_runs_away"
 
 
 @pytest.mark.parametrize("number", range(len(SOLVED)))
 def test_a_recipe_gives_the_solution_that_was_recorded(number: int) -> None:
     kept = SOLVED[number]
     photo = PhotoFacts.model_validate(kept["photo"])
-    solution = solve(photo, Recipe.model_validate(kept["recipe"]))
+    solution = solve(photo, Recipe.model_validate({"version": 5} | kept["recipe"]))
     found, recorded = solution.model_dump(mode="json"), kept["solution"]
     said, notes = recorded.pop("readings"), recorded.pop("notes")
-    assert [note.code for note in solution.notes] == notes
+    # Of a line that may run away is said less since: only where it is far below eye level.
+    assert [note.code for note in solution.notes if note.code != _RARER] == [
+        code for code in notes if code != _RARER
+    ]
     readings = {one["id"]: one for one in found["readings"]}
     for one in said:
         assert one == pytest.approx({name: readings[one["id"]][name] for name in one}, abs=1e-9)

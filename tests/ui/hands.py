@@ -135,6 +135,12 @@ def expect_roll(page: Page, deg: float, within: float = 0.0051) -> None:
     )
 
 
+def compare(page: Page, how: str) -> None:
+    """As shot and finished together: beside, divided, or over each other."""
+    page.get_by_title("As shot against finished").click()
+    page.get_by_role("menuitem", name=how).click()
+
+
 def export(page: Page, folder: Path) -> np.ndarray:
     page.keyboard.press("5")
     with page.expect_download() as download:

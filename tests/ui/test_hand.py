@@ -91,7 +91,7 @@ def test_outcomes_are_seen_side_by_side_and_one_press_takes_one(set_page: Page) 
         points = (picture_point(page, *point, size) for point in edges[edge]["points"])
         drag(page, *points)
         wait_for(page, lambda now, n=count: len(now["recipe"]["readings"]) == n)
-    note = page.get_by_role("note").filter(has_text="which none of its lines is")
+    note = page.get_by_role("note").filter(has_text="which none of them is")
     note.get_by_role("button", name="Side by side…").click()
     window = page.get_by_role("dialog")
     for outcome in ("Between them, as it is", "Reading 1 really slopes", "Reading 2 really slopes"):

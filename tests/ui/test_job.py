@@ -341,8 +341,8 @@ def test_grid_stands_still_and_the_key_shows_as_shot(set_page: Page, tmp_path: P
     page.keyboard.down("b")
     expect(page.get_by_text("as shot", exact=True)).to_be_visible()
     held = page.evaluate(
-        '() => new DOMMatrix(getComputedStyle(document.querySelector(\'[aria-label="Stage"] '
-        "img')).transform).b"
+        "() => new DOMMatrix(getComputedStyle(document.querySelector('[data-as-shot-over] img'))"
+        ".transform).b"
     )
     page.keyboard.up("b")
     assert held == 0

@@ -33,7 +33,7 @@ def test_a_front_proposed_refused_inked_and_exported(set_page: Page, tmp_path: P
 
     # Looked at before it is taken: the cost is said, and nothing is kept.
     pencil.get_by_role("button", name="Preview").click()
-    kept = page.get_by_text(re.compile(r"keeps \d+\.\d % of the picture"))
+    kept = page.get_by_text(re.compile(r"would keep \d+\.\d %"))
     expect(kept).to_be_visible()
     pencil.get_by_role("button", name="Preview").click()
     expect(page.get_by_text("keeps all of the picture")).to_be_visible()

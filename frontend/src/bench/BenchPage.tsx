@@ -8,6 +8,7 @@ import { useKeys } from "../shared/keys";
 import { ProblemBar } from "../shared/ProblemBar";
 import { actionsOf } from "./actions";
 import { Column } from "./Column";
+import { ByEye } from "./eye/ByEye";
 import { FindBox } from "./FindBox";
 import { KeySheet } from "./KeySheet";
 import { Stage } from "./stage/Stage";
@@ -80,7 +81,8 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
           <Stage
             bench={bench}
             desk={desk}
-            showing={flick ? (showing === "shot" ? "corrected" : "shot") : showing}
+            showing={showing}
+            flick={flick}
             proposed={pencil.found}
           />
           {!bare && <Strip bench={bench} desk={desk} />}
@@ -96,6 +98,7 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
           onClose={() => setFinding(false)}
         />
       )}
+      {desk.judging && <ByEye bench={bench} onClose={() => desk.setJudging(false)} />}
       {keys && <KeySheet onClose={() => setKeys(false)} />}
     </Flex>
   );

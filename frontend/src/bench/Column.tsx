@@ -37,7 +37,7 @@ export function Column({ bench, calm, desk }: Props) {
           {step === "lens" && <LensPanel bench={bench} />}
           {step === "frame" && <FramePanel bench={bench} framing={framing} />}
           {step === "corners" && <CornersPanel bench={bench} framing={framing} />}
-          {step === "export" && <ExportPanel bench={bench} />}
+          {step === "export" && <ExportPanel bench={bench} onScale={desk.setProofScale} />}
         </Flex>
       )}
       <Box ref={setAidsSlot} role="group" aria-label="Over the picture" flexShrink={0} />

@@ -5,6 +5,7 @@ import type { Bench } from "./useBench";
 
 export const KeptBar = memo(function KeptBar({ bench }: { bench: Bench }) {
   const { frame, kept_fraction: kept, cost } = bench.solution;
+  const now = bench.looking ? bench.state : undefined;
   const { cost: words, bend } = bench.report;
   const filled = bend.done && cost.fill_fraction === 0 ? bend.done : words.filled;
   return (
@@ -20,10 +21,10 @@ export const KeptBar = memo(function KeptBar({ bench }: { bench: Bench }) {
     >
       <Flex justify="space-between" gap="8px" align="baseline">
         <Text fontWeight="600" fontSize="12px" whiteSpace="nowrap">
-          {words.kept}
+          {now ? `would keep ${words.share}` : words.kept}
         </Text>
         <Text color="inkSoft" fontFamily="mono" fontSize="11px" whiteSpace="nowrap">
-          {frame.width} × {frame.height} px
+          {now ? `now ${now.report.cost.share}` : `${frame.width} × ${frame.height} px`}
         </Text>
       </Flex>
       <Box
@@ -32,11 +33,21 @@ export const KeptBar = memo(function KeptBar({ bench }: { bench: Bench }) {
         height="6px"
         bg="paperDeep"
         borderRadius="3px"
-        overflow="hidden"
+        position="relative"
         mt="5px"
         title={words.lost}
       >
-        <Box height="100%" bg="verdigris" width={`${kept * 100}%`} />
+        <Box height="100%" bg="verdigris" borderRadius="3px" width={`${kept * 100}%`} />
+        {now && (
+          <Box
+            position="absolute"
+            top="-2px"
+            bottom="-2px"
+            width="2px"
+            bg="ink"
+            left={`calc(${now.solution.kept_fraction * 100}% - 1px)`}
+          />
+        )}
       </Box>
       <Text
         color={cost.fill_fraction > 0 ? "level" : "inkSoft"}

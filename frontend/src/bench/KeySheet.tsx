@@ -21,7 +21,12 @@ const KEYS: [string[], string][] = [
   [["V"], "preview what is in pencil"],
   [["N"], "fit the reading that is lit to the next edge in reach"],
   [["Delete"], "delete the reading that is lit, or rub it out if it is in pencil"],
-  [["B", "held"], "the picture as shot"],
+  [["B", "held"], "the picture as shot, in place"],
+  [["C"], "the finished picture without marks, and back"],
+  [["Z", "held"], "one to one at the pointer; in Export a pixel of the file"],
+  [["E"], "by eye: the calmest of five turns"],
+  [["Q"], "pull the corners of the picture by eye"],
+  [[",", "."], "run the loupe along the reading that is lit"],
   [["G"], "grid: off, coarse, fine"],
   [["W"], "how the picture bends: the mesh, the stretch"],
   [["O"], "the outline of the camera's frame"],
@@ -32,7 +37,7 @@ const KEYS: [string[], string][] = [
   [["Ctrl", "Z"], "undo; with Shift redo"],
   [
     ["+", "−", "0"],
-    "zoom in, out, fit; the wheel zooms at the pointer, Space and drag pans, two fingers do both",
+    "zoom in, out, fit; the wheel zooms at the pointer, Space and drag pans, two fingers do both; without a tool a drag outside the frame turns the picture",
   ],
 ];
 const WORDS = ["arrows", "held", "…"];

@@ -1,11 +1,11 @@
 /* The head of the bench: where we are, the steps and what they have come to, undo, compare. */
-import { Box, Button, chakra, Flex, Text } from "@chakra-ui/react";
+import { Box, Button, chakra, Flex, Menu, Portal, Text } from "@chakra-ui/react";
 import { memo } from "react";
 import { Link } from "react-router";
 import { Brand } from "../shared/Brand";
 import { PageHeader } from "../shared/PageHeader";
 import { SchemeButton } from "../shared/SchemeButton";
-import { SHOWINGS, type Showing } from "./stage/Compare";
+import { COMPARED, SHOWINGS, type Showing } from "./stage/showing";
 import { STEP_NAMES, STEPS, type Step } from "./steps";
 import type { Bench } from "./useBench";
 
@@ -106,16 +106,12 @@ export const TopBar = memo(function TopBar({
               aria-pressed={showing === name}
               onClick={() => onShowing(name)}
               title={title}
-              height="28px"
-              px={{ base: "6px", xl: "8px" }}
-              cursor="pointer"
-              whiteSpace="nowrap"
-              bg={showing === name ? "ink" : "sheet"}
-              color={showing === name ? "paper" : "ink"}
+              {...segment(showing === name)}
             >
               {label}
             </StepButton>
           ))}
+          <CompareMenu showing={showing} onShowing={onShowing} />
         </Flex>
         <BarButton label="Find" title="Find anything, by what you call it (/)" onClick={onFind}>
           ⌕
@@ -128,6 +124,44 @@ export const TopBar = memo(function TopBar({
     </PageHeader>
   );
 });
+
+const segment = (taken: boolean) => ({
+  height: "28px",
+  px: { base: "6px", xl: "8px" },
+  cursor: "pointer",
+  whiteSpace: "nowrap" as const,
+  bg: taken ? "ink" : "sheet",
+  color: taken ? "paper" : "ink",
+});
+
+/** As shot and finished together, in one of three ways. */
+function CompareMenu({ showing, onShowing }: Pick<Props, "showing" | "onShowing">) {
+  const taken = COMPARED.find(([name]) => name === showing);
+  return (
+    <Menu.Root lazyMount positioning={{ placement: "bottom-end" }}>
+      <Menu.Trigger asChild>
+        <StepButton
+          aria-pressed={taken !== undefined}
+          title="As shot against finished: beside, divided, over each other"
+          {...segment(taken !== undefined)}
+        >
+          {taken?.[1] ?? "Compare"} ▾
+        </StepButton>
+      </Menu.Trigger>
+      <Portal>
+        <Menu.Positioner>
+          <Menu.Content bg="sheet" color="ink">
+            {COMPARED.map(([name, label, title]) => (
+              <Menu.Item key={name} value={name} title={title} onClick={() => onShowing(name)}>
+                {label}
+              </Menu.Item>
+            ))}
+          </Menu.Content>
+        </Menu.Positioner>
+      </Portal>
+    </Menu.Root>
+  );
+}
 
 function BarButton({
   label,

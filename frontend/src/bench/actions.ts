@@ -1,6 +1,6 @@
 /* Everything that can be done at the bench, by its name, its key, where it lives, and what people
    call it besides. */
-import { SHOWINGS } from "./stage/Compare";
+import { COMPARED, SHOWINGS } from "./stage/showing";
 import { TOOLS } from "./book/toolList";
 import { STEP_NAMES, STEPS, type Step } from "./steps";
 import type { Bench } from "./useBench";
@@ -39,8 +39,11 @@ const SHOWING_WORDS: Record<string, string[]> = {
   shot: ["before", "original"],
   beside: ["before and after", "compare", "side by side"],
   divided: ["before and after", "compare", "split", "slider"],
-  corrected: ["after", "result"],
+  corrected: ["after", "work", "lines"],
+  finished: ["after", "result", "preview", "crop", "clean", "proof"],
+  over: ["before and after", "compare", "overlay", "blend", "transparent"],
 };
+const SHOWING_KEYS: Record<string, string> = { shot: "B held", finished: "C" };
 
 export interface Pages {
   keys: () => void;
@@ -80,9 +83,9 @@ export function actionsOf(bench: Bench, desk: Desk, pages: Pages): Action[] {
       also: STEP_WORDS[step],
       act: () => desk.setStep(step),
     })),
-    ...SHOWINGS.map(([showing, name]) => ({
+    ...[...SHOWINGS, ...COMPARED].map(([showing, name]) => ({
       name: `Show: ${name.toLowerCase()}`,
-      key: showing === "shot" ? "B held" : undefined,
+      key: SHOWING_KEYS[showing],
       where: "the top line",
       also: SHOWING_WORDS[showing] ?? [],
       act: () => desk.setShowing(showing),
@@ -108,6 +111,29 @@ export function actionsOf(bench: Bench, desk: Desk, pages: Pages): Action[] {
       act: () => void acts.record({ do: "start_over" }),
     },
     ...axes,
+    {
+      name: "By eye: the calmest of five turns",
+      key: "E",
+      where: "By eye, under the tools of Measure",
+      also: ["straighten", "no line", "no horizon", "guess", "choose"],
+      act: () => desk.setJudging(true),
+    },
+    {
+      name: desk.pulling ? "Let go of the corners" : "Pull the corners by eye",
+      key: "Q",
+      where: "By eye, under the tools of Measure",
+      also: ["keystone", "perspective", "distort", "skew", "four corners", "free transform"],
+      act: desk.togglePulling,
+    },
+    {
+      name: "Mark something round or square",
+      where: "Frame, under the shape",
+      also: ["squashed", "stretched", "circle", "proportion", "aspect", "egg"],
+      act: () => {
+        desk.setStep("frame");
+        desk.framing.setTool("true_shape");
+      },
+    },
     {
       name: "Grid",
       key: "G",

@@ -25,6 +25,8 @@ export interface Bench {
   shown: Solution;
   /** True when nothing is being tried: what is shown is what is stored. */
   atRest: boolean;
+  /** True while something is only looked at. */
+  looking: boolean;
   /** True while the server has not answered to what is to be kept. */
   saving: boolean;
   acts: Acts;
@@ -56,6 +58,7 @@ export function useBench(pictureId: number) {
           report: held.report,
           shown: still ?? held.solution,
           atRest: atRest(now),
+          looking: now.previewed !== null,
           saving: unanswered > 0,
           acts,
         }

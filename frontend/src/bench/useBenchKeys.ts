@@ -9,6 +9,9 @@ import type { Desk } from "./useDesk";
 
 const TOOL_KEYS = TOOLS.filter(({ key }) => key.length === 1).map(({ key }) => key.toLowerCase());
 
+/** By how much the loupe runs along a line at a press, in shares of it. */
+const ALONG_STEP = 0.04;
+
 /** The tool of a key; with Shift another one, where there is one. */
 function toolOf({ key, shiftKey }: KeyboardEvent) {
   const plain = key.toUpperCase();
@@ -51,8 +54,17 @@ export function useBenchKeys(acts: Acts, desk: Desk, onKeys: () => void): boolea
   useKeys(["?"], onKeys);
   useKeys(["escape"], () => {
     desk.showAll();
+    desk.stopPulling();
+    desk.lookAway();
     desk.setTool(undefined);
     framing.setTool(undefined);
+  });
+  useKeys(["c"], desk.toggleFinished);
+  useKeys(["e"], () => desk.setJudging(true));
+  useKeys(["q"], desk.togglePulling);
+  useKeys([",", "."], ({ key }) => {
+    if (selected && step === "measure")
+      desk.lookAlong((desk.along ?? 0) + (key === "." ? ALONG_STEP : -ALONG_STEP));
   });
   useKeys(["delete", "backspace"], desk.removeSelected);
   useKeys(["x"], () => desk.turnOver(selected));

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { useOptions } from "../api/options";
 import { useFraming } from "./frame/useFraming";
 import { usePencil } from "./pencil/usePencil";
-import type { Showing } from "./stage/Compare";
+import type { Showing } from "./stage/showing";
 import { nextGrid, type Grid } from "./stage/GridLines";
 import type { Tool } from "./stage/tools";
 import type { Step } from "./steps";
@@ -30,6 +30,10 @@ export function useDesk(bench: Bench) {
   const [outline, setOutline] = useState(false);
   const [selected, setSelected] = useState<string>();
   const [turning, setTurning] = useState(false);
+  const [pulling, setPulling] = useState(false);
+  const [judging, setJudging] = useState(false);
+  const [proofScale, setProofScale] = useState<number>();
+  const [along, setAlong] = useState<number>();
   const [fitting, setFitting] = useState(true);
   const [said, setSaid] = useState<Said>();
   // What was said is true of the entry it was said of.
@@ -64,14 +68,32 @@ export function useDesk(bench: Bench) {
       tool === kind && step === "measure" ? setTool(undefined) : takeTool(kind),
     showing,
     setShowing,
+    toggleFinished: () => setShowing((now) => (now === "finished" ? "corrected" : "finished")),
     grid,
     turnGrid: () => setGrid(nextGrid),
     outline,
     toggleOutline: () => setOutline((now) => !now),
     selected,
-    select: setSelected,
+    select: (id: string | undefined) => {
+      setSelected(id);
+      setAlong(undefined);
+    },
+    /** Where along the reading that is lit the loupe is, in shares of it. */
+    along,
+    lookAlong: (share: number) => setAlong(Math.min(1, Math.max(0, share))),
+    lookAway: () => setAlong(undefined),
     turning,
     setTurning,
+    /** Whether the corners of the picture can be pulled. */
+    pulling,
+    togglePulling: () => setPulling((now) => !now),
+    stopPulling: () => setPulling(false),
+    /** Pixels of the file for one of the corrected picture, where that is known. */
+    proofScale,
+    setProofScale,
+    /** Whether five turns lie side by side, to be judged by eye. */
+    judging,
+    setJudging,
     /** Whether new readings are fitted to the edge under them. */
     fitting,
     setFitting,

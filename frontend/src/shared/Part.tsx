@@ -57,7 +57,7 @@ export function HeldButton({ held, ...rest }: { held: boolean } & ButtonProps) {
 interface ChoiceProps<Value extends string> {
   label: string;
   value: Value;
-  options: readonly Option[];
+  options: readonly Pick<Option, "value" | "label">[];
   onChoose: (value: Value) => void;
   width?: string;
 }

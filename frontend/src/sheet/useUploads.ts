@@ -1,4 +1,4 @@
-/* Files on their way into a set, each with its own progress and outcome; two at a time. They are
+/* Files on their way into a set, each with its own progress and outcome, in their order. They are
    kept in the browser until they are sent, so that a reload goes on with them. */
 import { createStore, del, entries, setMany } from "idb-keyval";
 import { useCallback, useEffect, useRef, useState } from "react";
@@ -32,7 +32,7 @@ interface Waiting {
   asDamaged?: boolean;
 }
 
-const AT_ONCE = 2;
+const AT_ONCE = 1; // the server reads one at a time, and lays them in the order they come
 const REFRESH_MS = 1000;
 const OPEN: Incoming["outcome"][] = ["waiting", "sending", "reading"];
 export const isOpen = ({ outcome }: Incoming): boolean => OPEN.includes(outcome);

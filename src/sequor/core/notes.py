@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sequor.core.edits import Edit
-from sequor.core.recipe import Axis, Direction, FocalSource, Value
+from sequor.core.recipe import Axis, Direction, FocalSource, GuideName, Value
 
 Id = str
 
@@ -89,11 +89,13 @@ class OneMayBeWrong(NoteBase):
 class RollOutsideReadings(NoteBase):
     """The picture is taken to be tilted by less, or more, than any of its lines shows: it rests on
     how they converge. ``least_deg`` and ``most_deg`` are the tilts of the lines; ``outcomes`` what
-    the stance is without each of those without which it lies among them.
+    the stance is without each of those without which it lies among them. ``taken_deg`` is the tilt
+    that is taken out instead, where convergence is not believed.
     """
 
     code: Literal["roll_outside_readings"] = "roll_outside_readings"
     tilt_deg: float
+    taken_deg: float | None = None
     least_deg: float
     most_deg: float
     outcomes: tuple[Outcome, ...] = ()
@@ -261,6 +263,17 @@ class AimIsMissed(NoteBase):
     aim: Literal["crossing", "line", "between"]
 
 
+class AimIsDear(NoteBase):
+    """A crossing of the guide costs much of the picture that a line of it would keep: the shares
+    that are kept with each.
+    """
+
+    code: Literal["aim_is_dear"] = "aim_is_dear"
+    guide: GuideName
+    kept: float
+    by_line: float
+
+
 class HandGaveWay(NoteBase):
     """What a hand had stated of an axis has given way to a reading; ``deg`` as it was applied."""
 
@@ -294,6 +307,7 @@ Note = Annotated[
     | BendingLimited
     | KeepIsCut
     | KeepIsCutByHand
-    | AimIsMissed,
+    | AimIsMissed
+    | AimIsDear,
     Field(discriminator="code"),
 ]

@@ -66,6 +66,11 @@ USUAL_MAX_STRETCH, LEAST_MAX_STRETCH, MOST_MAX_STRETCH = 1.6, 1.05, 2.5
 MAX_EDGES = 120
 """Straight edges that a bending keeps straight; more of the longest make it slower, not better."""
 MAX_BOXES = 40
+MAX_AIR = 1.0
+"""Of the longer side of what is kept: more is another frame."""
+MAX_BY_EYE_DEG = 45.0
+Side = Literal["left", "right", "top", "bottom"]
+SIDES: tuple[Side, ...] = ("left", "right", "top", "bottom")
 NATURAL_EASE = 0.94
 """A little of the perspective left in: a tall thing that is perfectly plumb seems to widen at its
 top (common practice, no published source; the figure is ours)."""
@@ -203,13 +208,15 @@ class Trim(Value):
     """What the photographer adds by hand on top of what the readings say, in degrees.
 
     Of axes in ``stated`` it is more than that: the hand said how the camera stood, by typing it or
-    where no reading told, and a reading that is taken later takes its place.
+    where no reading told, and a reading that is taken later takes its place. A roll that was judged
+    by eye has a standard deviation, ``by_eye_sigma_deg``.
     """
 
     roll_deg: float = Field(default=0.0, ge=-MAX_ROLL_DEG, le=MAX_ROLL_DEG)
     lean_deg: float = Field(default=0.0, ge=-MAX_TILT_DEG, le=MAX_TILT_DEG)
     swing_deg: float = Field(default=0.0, ge=-MAX_TILT_DEG, le=MAX_TILT_DEG)
     stated: Annotated[tuple[Axis, ...], FailFast()] = Field(default=(), max_length=3)
+    by_eye_sigma_deg: float | None = Field(default=None, ge=_SMALLEST, le=MAX_BY_EYE_DEG)
 
 
 class GivenWay(Value):
@@ -234,22 +241,26 @@ class Hold(Value):
 class LeaveIn(Value):
     """Axes that are solved for and stay in the picture.
 
-    None lets Sequor choose by the readings. An axis that is held is not left in.
+    None lets Sequor choose by the readings. An axis that is held is not left in. Where one that
+    stays is not believed, it does not turn the picture either, unless ``turn_the_roll``, as in
+    recipes before version 6.
     """
 
     roll: bool | None = None
     lean: bool | None = None
     swing: bool | None = None
+    turn_the_roll: bool = False
 
 
 class Ease(Value):
     """How much of the measured stance is taken out: 1 all of it, 0 nothing.
 
-    Lean and swing ease together.
+    What uprights converge by is the ``lean``, what level lines run together by the ``swing``.
     """
 
-    roll: float = Field(default=1.0, ge=0, le=1)
-    perspective: float = Field(default=1.0, ge=0, le=1)
+    roll: Share = 1.0
+    lean: Share = 1.0
+    swing: Share = 1.0
 
 
 LensSource = Literal["none", "traces", "hand", "database"]
@@ -373,15 +384,21 @@ class FrameChoice(Value):
     """The shape of the frame, ``original``, ``free`` (the largest area) or ``W:H``, or a print
     size; and where it lies.
 
-    With ``keep_measured`` it contains what readings were drawn on where that costs little.
+    The box to ``keep`` has ``air`` around it, as a share of its longer side, where there is room,
+    and twice as much on the side that it ``looks`` to, on which the frame has the more of its room.
+    With ``keep_measured`` it contains what readings were drawn on where that costs little; where
+    that costs too much and ``foot_first``, as much of it from its foot as may be had for it.
     """
 
     ratio: str = "original"
     print_size: PrintSize | None = None
     keep: Box | None = None
+    air: float = Field(default=0.0, ge=0, le=MAX_AIR)
+    looks: Side | None = None
     aim: Aim | None = None
     placed: Placed | None = None
     keep_measured: bool = True
+    foot_first: bool = True
 
     @property
     def turned_over(self) -> "FrameChoice":
@@ -460,11 +477,13 @@ class Recipe(Value):
     """Everything that was decided about one picture.
 
     ``focal35_mm`` is a focal length stated by hand, in 35-mm terms; None takes the file's.
-    ``proportion`` stretches the height against the width, for taste. ``rubbed_out`` are lines that
+    ``proportion`` stretches the height against the width, for taste. ``true_shape`` marks a thing
+    that is as high as it is wide in reality, a round or a square one, by the middles of its left,
+    top, right and bottom side, in source pixels. ``rubbed_out`` are lines that
     were proposed and refused, by their ends in source pixels: they are not proposed again.
     """
 
-    version: Literal[5] = 5
+    version: Literal[6] = 6
     readings: Annotated[tuple[Reading, ...], FailFast()] = Field(
         default=(), max_length=MAX_READINGS
     )
@@ -476,6 +495,7 @@ class Recipe(Value):
     focal35_mm: Focal35 | None = None
     lens: LensChoice = LensChoice()
     proportion: float = Field(default=1.0, ge=MIN_PROPORTION, le=MAX_PROPORTION)
+    true_shape: tuple[Point, Point, Point, Point] | None = None
     frame: FrameChoice = FrameChoice()
     fill: FillChoice = FillChoice()
     bend: BendChoice = BendChoice()
@@ -486,7 +506,8 @@ class Recipe(Value):
     @property
     def framed(self) -> bool:
         """Whether anything was decided about the frame or its corners."""
-        return self.frame != FrameChoice() or self.fill.allowance > 0 or self.bend.corners > 0
+        frame = self.frame.changed(foot_first=True)
+        return frame != FrameChoice() or self.fill.allowance > 0 or self.bend.corners > 0
 
     @model_validator(mode="before")
     @classmethod

@@ -6,12 +6,15 @@ which odd ones stood for sharp candidates and even ones for calm ones, became
 ``fill.candidates``, which say so. Version 3 has axes that are left in the picture, and frames
 that keep what was measured; before, everything that was measured was taken out, and frames cut it.
 Version 4 can bend; nothing of an older one does. Version 5 knows what a hand has stated from what
-it added: of an older one all is stated where no reading steered, and nothing where one did.
+it added: of an older one all is stated where no reading steered, and nothing where one did. Version
+6 eases lean and swing apart, and its frames keep the foot of what was measured where they cannot
+keep all of it; older ones kept nothing of it then. Nor does a lean or swing that is not believed
+turn its picture, as it did before.
 """
 
 from collections.abc import Callable, Mapping
 
-CURRENT = 5
+CURRENT = 6
 
 
 def up_to_date(value: object) -> object:
@@ -69,6 +72,20 @@ def _from_4(old: Mapping[str, object]) -> dict[str, object]:
     return new
 
 
+def _from_5(old: Mapping[str, object]) -> dict[str, object]:
+    new = {**old, "version": 6}
+    ease, frame = old.get("ease"), old.get("frame")
+    if isinstance(ease, Mapping) and "perspective" in ease:
+        both = ease["perspective"]
+        others = {name: part for name, part in ease.items() if name != "perspective"}
+        new["ease"] = {**others, "lean": both, "swing": both}
+    leave_in = old.get("leave_in")
+    left = leave_in if isinstance(leave_in, Mapping) else {}
+    new["leave_in"] = {**left, "turn_the_roll": True}
+    new["frame"] = {**(frame if isinstance(frame, Mapping) else {}), "foot_first": False}
+    return new
+
+
 def _candidate(seed: object) -> object:
     """Odd seeds were sharp, even ones calm; a sharp one and the calm one after it began alike."""
     if not isinstance(seed, int):
@@ -81,4 +98,5 @@ _STEPS: tuple[tuple[int, Callable[[Mapping[str, object]], dict[str, object]]], .
     (2, _from_2),
     (3, _from_3),
     (4, _from_4),
+    (5, _from_5),
 )

@@ -224,7 +224,8 @@ class SolvedReading(Value):
     ``hand_points`` can be taken in hand, ``points`` are all its points, in source pixels;
     ``undistorted_hand_points`` and ``undistorted_points`` are the same freed of distortion,
     ``corrected_hand_points`` and ``corrected_points`` in pixels of the uncropped corrected picture,
-    the latter as the line is drawn there: by many where the picture bends.
+    the latter as the line is drawn there: by many where the picture bends. ``along`` are places
+    along it from end to end, in source pixels, evenly spaced, where the lens bows.
     """
 
     id: str
@@ -254,6 +255,7 @@ class SolvedReading(Value):
     undistorted_hand_points: tuple[Point, ...]
     corrected_points: tuple[Point, ...]
     corrected_hand_points: tuple[Point, ...]
+    along: tuple[Point, ...]
 
     @property
     def fitted(self) -> bool:
@@ -261,20 +263,32 @@ class SolvedReading(Value):
         return self.stations is not None
 
 
+class SolvedShape(Value):
+    """A thing that is as high as it is wide in reality: how many times as wide as high it is as
+    corrected, and the proportion with which it would be what it is.
+    """
+
+    times_as_wide: float
+    true_proportion: float
+
+
 class Marks(Value):
     """What belongs to the frame and is drawn on the picture, in pixels of the uncropped corrected
     one.
 
     The box to keep and the boxes to avoid, and those that do not bend, by places along their sides,
-    clockwise from the top left corner, the corners of the box to keep, and the point that is aimed
-    at.
+    clockwise from the top left corner, the corners of the box to keep, the point that is aimed at,
+    and the middles of the sides of a thing whose shape is known; and the corners of the picture.
     """
+
+    vertices: tuple[Point, ...]
 
     keep: tuple[Point, ...] = ()
     keep_vertices: tuple[Point, ...] = ()
     aim: Point | None = None
     avoid: tuple[tuple[Point, ...], ...] = ()
     still: tuple[tuple[Point, ...], ...] = ()
+    true_shape: tuple[Point, ...] = ()
 
 
 class NextLine(Value):
@@ -320,6 +334,7 @@ class Solved(Value):
     kept_fraction: float
     cost: SolvedCost
     marks: Marks
+    shape: SolvedShape | None
     readings: tuple[SolvedReading, ...]
     next_line: NextLine | None
 

@@ -25,6 +25,7 @@ from sequor.web.context import asker, context, resources
 from sequor.web.downloads import attachment
 from sequor.web.exports_bodies import (
     ClearExports,
+    DownloadQuery,
     ExportList,
     ExportState,
     FileOptions,
@@ -193,10 +194,12 @@ def cancel_export(path: ExportPath) -> Response:
     responses={200: {"content": {"image/*": {}}}, 404: Problem},
     operation_id="downloadExport",
 )
-def download_export(path: ExportPath) -> Response:
-    """The corrected file."""
+def download_export(path: ExportPath, query: DownloadQuery) -> Response:
+    """The corrected file, to be saved, or shown where the browser can."""
     ((target, row),) = exports.files_of(resources(), [path.export_id])
     sent = send_file(target, mimetype=MEDIA_TYPES[row.format])
+    if query.shown:
+        return sent
     return attachment(sent, exports.name_of(row))
 
 
@@ -245,12 +248,15 @@ def _words(export: ExportRow, running: bool) -> str:
             "failed": "failed",
         }
         return export.problem or states[export.state]
-    filled = f", {export.filled_share * 100:.1f} % filled" if export.filled_share else ""
+    share = f"{(export.filled_share or 0) * 100:.1f} %"
+    corners = f"{export.empty_pixels} empty pixels"
+    if export.filled_share and export.empty_pixels:
+        left = "transparent" if FORMATS[export.format].transparent else "white"
+        corners = f"{share} left {left}"
+    elif export.filled_share:
+        corners += f", {share} filled"
     megabytes = (export.byte_size or 0) / 1e6
-    return (
-        f"{export.width} × {export.height} px, {megabytes:.1f} MB, "
-        f"{export.empty_pixels} empty pixels{filled}"
-    )
+    return f"{export.width} × {export.height} px, {megabytes:.1f} MB, {corners}"
 
 
 def _state(export: ExportRow) -> ExportState:

@@ -23,6 +23,12 @@ class NewExports(ExportOptions):
     picture_ids: Annotated[list[int], FailFast()] = Field(min_length=1, max_length=500)
 
 
+class DownloadQuery(BaseModel):
+    """Whether the file is to be shown instead of saved."""
+
+    shown: bool = False
+
+
 class ExportState(Body):
     """How far an export is.
 

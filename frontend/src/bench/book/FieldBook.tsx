@@ -9,6 +9,7 @@ import { NextLineBox, NoteBox } from "./Notes";
 import { ReadingTable } from "./ReadingTable";
 import { StanceWords } from "./StanceWords";
 import { Tools } from "./Tools";
+import { useAnswered } from "./useAnswered";
 
 /** The head of the table and one reading, which notes never cover. */
 const ONE_ROW = "80px";
@@ -18,16 +19,13 @@ export function FieldBook({ bench, desk }: { bench: Bench; desk: Desk }) {
   const { recipe, solution, report, acts } = bench;
   // What is only previewed stands in pencil, not in the table.
   const inPencil = new Set(pencil.found?.proposal.readings.map(({ reading }) => reading.id));
+  const answered = useAnswered(bench.state.set_id);
+  const notes = report.notes.filter(answered.isNew);
   const inInk = solution.readings.filter(({ id }) => !inPencil.has(id));
   return (
     <Flex as="section" aria-label="Field book" direction="column" flex="1" pt="10px" minHeight="0">
       <ReadPart pencil={pencil} />
-      <Tools
-        tool={desk.tool}
-        onTool={desk.toggleTool}
-        fitting={desk.fitting}
-        onFitting={desk.setFitting}
-      />
+      <Tools desk={desk} />
       <Box flex="1" overflowY="auto" overflowX="hidden" minHeight={inInk.length ? ONE_ROW : "0"}>
         {pencil.found && (
           <PencilPart
@@ -56,7 +54,7 @@ export function FieldBook({ bench, desk }: { bench: Bench; desk: Desk }) {
           )
         )}
       </Box>
-      {(report.notes.length > 0 || (report.next_line && !pencil.found)) && (
+      {(notes.length > 0 || (report.next_line && !pencil.found)) && (
         <Box
           minHeight="0"
           maxHeight="46%"
@@ -65,8 +63,14 @@ export function FieldBook({ bench, desk }: { bench: Bench; desk: Desk }) {
           borderTopWidth="1px"
           borderColor="ruleFaint"
         >
-          {report.notes.map((note) => (
-            <NoteBox key={note.text} note={note} bench={bench} onSelect={desk.select} />
+          {notes.map((note) => (
+            <NoteBox
+              key={note.text}
+              note={note}
+              bench={bench}
+              onSelect={desk.select}
+              onAnswer={() => answered.answer(note)}
+            />
           ))}
           {report.next_line && !pencil.found && (
             <NextLineBox

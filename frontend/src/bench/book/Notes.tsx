@@ -11,10 +11,13 @@ export function NoteBox({
   note,
   bench,
   onSelect,
+  onAnswer,
 }: {
   note: NoteWords;
   bench: Bench;
   onSelect: (id: string | undefined) => void;
+  /** Something was done about it. */
+  onAnswer: () => void;
 }) {
   const [comparing, setComparing] = useState(false);
   const [open, setOpen] = useState(false);
@@ -45,16 +48,27 @@ export function NoteBox({
       >
         {note.text}
       </Box>
-      {note.offers.length > 0 && (
+      {(note.offers.length > 0 || note.once) && (
         <Flex wrap="wrap" columnGap="12px">
           {note.outcomes && (
             <WordButton onClick={() => setComparing(true)}>Side by side…</WordButton>
           )}
           {note.offers.map(({ label, edit }) => (
-            <WordButton key={label} onClick={() => void acts.record(edit)}>
+            <WordButton
+              key={label}
+              onClick={() => {
+                onAnswer();
+                void acts.record(edit);
+              }}
+            >
               {label}
             </WordButton>
           ))}
+          {note.once && (
+            <WordButton title="Not said again of the pictures of this set" onClick={onAnswer}>
+              I know
+            </WordButton>
+          )}
         </Flex>
       )}
       {comparing && <Outcomes bench={bench} note={note} onClose={() => setComparing(false)} />}

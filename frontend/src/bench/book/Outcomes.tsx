@@ -1,12 +1,12 @@
 /* Where lines contradict each other: what it comes to as it is, and what if one or another of them
    is not believed, beside each other as pictures. One press takes one. */
 import { Box, Flex, Spinner, Text } from "@chakra-ui/react";
-import { useQueries } from "@tanstack/react-query";
-import { client, taken, whole, type Draft, type NoteWords } from "../../api/client";
+import type { Draft, NoteWords } from "../../api/client";
 import { FramedPicture } from "../../picture/FramedPicture";
 import { QuietButton } from "../../shared/Part";
 import { Window } from "../../shared/Window";
 import type { Bench } from "../useBench";
+import { useDrafts } from "../useDrafts";
 
 const PANE = { width: 300, height: 214 };
 
@@ -17,20 +17,11 @@ interface Props {
 }
 
 export function Outcomes({ bench, note, onClose }: Props) {
-  const { state, acts } = bench;
-  const drafts = useQueries({
-    queries: note.offers.map(({ edit, label }) => ({
-      queryKey: ["outcome", state.id, state.entry_id, label],
-      staleTime: Infinity,
-      queryFn: () =>
-        taken(
-          client.POST("/api/pictures/{picture_id}/draft", {
-            params: { path: { picture_id: state.id } },
-            body: { based_on: state.entry_id, edits: whole([edit]) },
-          }),
-        ),
-    })),
-  });
+  const { acts } = bench;
+  const drafts = useDrafts(
+    bench,
+    note.offers.map(({ edit }) => edit),
+  );
   return (
     <Window title="Which of the lines are believed" width="1000px" onClose={onClose}>
       <Text color="inkSoft" mb="12px">

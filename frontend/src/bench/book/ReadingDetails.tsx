@@ -1,13 +1,13 @@
 /* What can be set about a reading: its name, its weight, its ends, whether it counts and is drawn.
  */
-import { Box, Flex, Input, Text } from "@chakra-ui/react";
-import { useRef, useState } from "react";
+import { Flex, Text } from "@chakra-ui/react";
 import type { Edit, Reading, ReadingWords, SolvedReading } from "../../api/client";
 import { useOptions } from "../../api/options";
 import { NumberField } from "../../shared/NumberField";
 import { Choice } from "../../shared/Part";
 import type { Acts } from "../useBench";
 import { Toggle } from "./Toggle";
+import { Typed } from "./Typed";
 
 interface Props {
   acts: Acts;
@@ -22,6 +22,7 @@ export function ReadingDetails({ acts, reading, solved, words }: Props) {
     name_length: nameLength,
     serves_as: directions,
     becomes,
+    read_as: kinds,
     wanted_deg: wantedRange,
   } = useOptions();
   const { id, number: n } = solved;
@@ -102,6 +103,20 @@ export function ReadingDetails({ acts, reading, solved, words }: Props) {
             </Toggle>
           ))}
       </Flex>
+      {reading.kind !== "trace" && (
+        <Flex gap="5px" align="center">
+          <Text color="inkSoft" flexShrink={0} title="What it is in reality">
+            is
+          </Text>
+          <Choice
+            label={`What reading ${n} is`}
+            value={reading.kind}
+            options={kinds}
+            width="150px"
+            onChoose={(kind) => keep({ do: "read_as", id, kind })}
+          />
+        </Flex>
+      )}
       {reading.kind !== "check" && (
         <Flex gap="5px" align="center">
           <Text color="inkSoft" flexShrink={0} title="What bending makes of it">
@@ -137,62 +152,5 @@ export function ReadingDetails({ acts, reading, solved, words }: Props) {
         {[words.wanted, words.placed, words.sag].filter(Boolean).join(", ")}
       </Text>
     </Flex>
-  );
-}
-
-interface TypedProps {
-  label: string;
-  value: string;
-  /** Enters the text; what is wrong with it comes back. */
-  onEnter: (text: string) => Promise<string | undefined>;
-  placeholder?: string;
-  longest?: number;
-  mono?: boolean;
-}
-
-/** A field that is entered with Enter or by leaving it; what is wrong with it is said below. */
-function Typed({ label, value, onEnter, placeholder, longest, mono = true }: TypedProps) {
-  const [text, setText] = useState<string>();
-  const [wrong, setWrong] = useState<string>();
-  const dropped = useRef(false);
-  const enter = async () => {
-    if (dropped.current || text === undefined || text === value) return setText(undefined);
-    const problem = await onEnter(text);
-    setWrong(problem);
-    if (!problem) setText((now) => (now === text ? undefined : now));
-  };
-  return (
-    <Box flex="1" minWidth="0">
-      <Input
-        aria-label={label}
-        placeholder={placeholder}
-        maxLength={longest}
-        size="2xs"
-        height="23px"
-        px="6px"
-        fontSize="11.5px"
-        fontFamily={mono ? "mono" : "body"}
-        bg="sheet"
-        borderColor={wrong ? "brick" : "rule"}
-        autoComplete="off"
-        value={text ?? value}
-        onChange={(event) => setText(event.target.value)}
-        onBlur={() => void enter()}
-        onKeyDown={(event) => {
-          if (event.key === "Enter") void enter();
-          if (event.key !== "Escape") return;
-          setText(undefined);
-          setWrong(undefined);
-          dropped.current = true; // leaving the field must not enter what was dropped
-          event.currentTarget.blur();
-          dropped.current = false;
-        }}
-      />
-      {wrong && (
-        <Text role="alert" color="brick" fontSize="11.5px">
-          {wrong}
-        </Text>
-      )}
-    </Box>
   );
 }

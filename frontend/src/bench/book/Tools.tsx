@@ -1,17 +1,12 @@
 /* What can be drawn on the picture, each with its key. */
-import { Box, Button, Checkbox, Grid, Text } from "@chakra-ui/react";
+import { Box, Button, Checkbox, Flex, Grid, Text } from "@chakra-ui/react";
 import { KindSign } from "../stage/ReadingMark";
-import type { Tool } from "../stage/tools";
+import { EyeMenu } from "../eye/EyeMenu";
+import type { Desk } from "../useDesk";
 import { TOOLS } from "./toolList";
 
-interface Props {
-  tool: Tool | undefined;
-  onTool: (tool: Tool) => void;
-  fitting: boolean;
-  onFitting: (fitting: boolean) => void;
-}
-
-export function Tools({ tool, onTool, fitting, onFitting }: Props) {
+export function Tools({ desk }: { desk: Desk }) {
+  const { tool, toggleTool, fitting, setFitting } = desk;
   return (
     <Box px="14px" pb="8px">
       <Grid templateColumns="repeat(4, 1fr)" gap="5px">
@@ -30,7 +25,7 @@ export function Tools({ tool, onTool, fitting, onFitting }: Props) {
             bg={tool === name ? "highlight" : "sheet"}
             color={name === "rectangle" || name === "straight" ? "ink" : name}
             aria-pressed={tool === name}
-            onClick={() => onTool(name)}
+            onClick={() => toggleTool(name)}
             title={title}
           >
             <Text as="span" display="flex" alignItems="center" justifyContent="space-between">
@@ -45,21 +40,23 @@ export function Tools({ tool, onTool, fitting, onFitting }: Props) {
           </Button>
         ))}
       </Grid>
-      <Checkbox.Root
-        size="sm"
-        mt="7px"
-        checked={fitting}
-        onCheckedChange={({ checked }) => onFitting(checked === true)}
-      >
-        <Checkbox.HiddenInput />
-        <Checkbox.Control
-          borderColor="rule"
-          _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
-        />
-        <Checkbox.Label fontWeight="400" fontSize="12px">
-          Fit new lines to edges
-        </Checkbox.Label>
-      </Checkbox.Root>
+      <Flex mt="7px" align="center" justify="space-between">
+        <Checkbox.Root
+          size="sm"
+          checked={fitting}
+          onCheckedChange={({ checked }) => setFitting(checked === true)}
+        >
+          <Checkbox.HiddenInput />
+          <Checkbox.Control
+            borderColor="rule"
+            _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
+          />
+          <Checkbox.Label fontWeight="400" fontSize="12px">
+            Fit new lines to edges
+          </Checkbox.Label>
+        </Checkbox.Root>
+        <EyeMenu desk={desk} />
+      </Flex>
     </Box>
   );
 }

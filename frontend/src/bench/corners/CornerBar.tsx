@@ -7,6 +7,7 @@ import { client, taken } from "../../api/client";
 import { Missing } from "../../shared/Missing";
 import { QuietButton } from "../../shared/Part";
 import type { Bench } from "../useBench";
+import { useLook } from "../useLook";
 
 const PARTS = ["bent", "filled", "cropped"] as const;
 const COLOURS = { bent: "bentPart", filled: "level", cropped: "paperDeep" };
@@ -127,6 +128,7 @@ function Handle({ label, value, colour, place, onSlide }: HandleProps) {
 /** What cropping, bending or filling all would cost. */
 function Ways({ bench }: { bench: Bench }) {
   const { state, atRest, acts } = bench;
+  const look = useLook(acts);
   const found = useQuery({
     queryKey: ["corner-ways", state.id, state.entry_id],
     enabled: atRest,
@@ -148,6 +150,7 @@ function Ways({ bench }: { bench: Bench }) {
             px="0"
             flexShrink={0}
             onClick={() => void acts.record(cost.edit)}
+            {...look(cost.edit)}
           >
             {words.label}
           </QuietButton>

@@ -1,21 +1,27 @@
 /* The Export step: how the file is written, how large, progress, the finished files. */
-import { Box, Button, Flex, Link as Anchor, Text } from "@chakra-ui/react";
+import { Box, Flex, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { client, taken, type ExportState } from "../../api/client";
+import { client, taken } from "../../api/client";
 import { Refused } from "../../api/refused";
 import { useFileOptions } from "../../api/options";
 import { complete, EnlargeBox, FileForm } from "../../shared/FileForm";
 import { Part } from "../../shared/Part";
 import { PresetPart } from "../../shared/PresetPart";
 import type { Bench } from "../useBench";
+import { ExportButton } from "./ExportButton";
+import { ExportLine, fileAddress, isBusy } from "./ExportLine";
 import { RecipePart } from "./RecipePart";
-import { ThinBar } from "../../shared/ThinBar";
 
 const POLL_MS = 250;
-const busy = (item: ExportState) => item.state === "queued" || item.state === "running";
 
-export function ExportPanel({ bench }: { bench: Bench }) {
+interface Props {
+  bench: Bench;
+  /** Told how many pixels of the file there are for one of the corrected picture. */
+  onScale: (scale: number | undefined) => void;
+}
+
+export function ExportPanel({ bench, onScale }: Props) {
   const queries = useQueryClient();
   const print = bench.recipe.frame.print_size;
   const { start: usual, formats } = useFileOptions();
@@ -24,13 +30,14 @@ export function ExportPanel({ bench }: { bench: Bench }) {
     if (print) return { ...before, size: { ...before.size, kind: "print" as const } };
     return before.size.kind === "print" ? { ...before, size: usual.size } : before;
   });
+  const [last, setLast] = useState<number>();
   const fetchOnDone = useRef(new Set<number>());
   const path = { picture_id: bench.state.id };
   const key = ["exports", bench.state.id];
   const list = useQuery({
     queryKey: key,
     queryFn: () => taken(client.GET("/api/pictures/{picture_id}/exports", { params: { path } })),
-    refetchInterval: (query) => (query.state.data?.exports.some(busy) ? POLL_MS : false),
+    refetchInterval: (query) => (query.state.data?.exports.some(isBusy) ? POLL_MS : false),
   });
   const output = useQuery({
     queryKey: ["output", bench.state.id, bench.state.entry_id, options.size],
@@ -54,6 +61,7 @@ export function ExportPanel({ bench }: { bench: Bench }) {
       ),
     onSuccess: (made) => {
       fetchOnDone.current.add(made.id);
+      setLast(made.id);
       void queries.invalidateQueries({ queryKey: key });
     },
   });
@@ -77,6 +85,18 @@ export function ExportPanel({ bench }: { bench: Bench }) {
   }, [list.data]);
 
   const sized = complete(options) ? output.data : undefined;
+  // What is looked at one to one is what the file will have.
+  const scale = sized?.scale;
+  useEffect(() => {
+    onScale(scale);
+    return () => onScale(undefined);
+  }, [onScale, scale]);
+  const reason = whyNot({
+    sizing: complete(options) && !output.error && !output.data,
+    sized: sized !== undefined,
+    starting: start.isPending,
+    enlarging: sized?.enlarged === true && !options.size.enlarge,
+  });
   const refused = output.error instanceof Refused ? output.error.message : undefined;
   return (
     <Box p="16px" overflowY="auto">
@@ -94,6 +114,7 @@ export function ExportPanel({ bench }: { bench: Bench }) {
               {sized.width} × {sized.height} px{sized.ppi ? ` at ${sized.ppi} ppi` : ""}
             </Text>
             <Text color={sized.enlarged ? "brick" : "inkSoft"}>{sized.words}</Text>
+            <Text color="inkSoft">Hold Z over the picture: one to one, as the file has it.</Text>
             <FillWords
               bench={bench}
               transparent={
@@ -116,22 +137,13 @@ export function ExportPanel({ bench }: { bench: Bench }) {
             {refused}
           </Text>
         )}
-        <Button
-          mt="12px"
-          width="100%"
-          size="sm"
-          bg="verdigris"
-          color="onVerdigris"
-          onClick={() => start.mutate()}
-          disabled={start.isPending || !sized || (sized.enlarged && !options.size.enlarge)}
-        >
-          Export
-        </Button>
-        {start.error && (
-          <Text role="alert" color="brick" mt="8px">
-            {start.error.message}
-          </Text>
-        )}
+        <ExportButton
+          last={exports.find(({ id }) => id === last)}
+          reason={reason}
+          problem={start.error?.message}
+          onExport={() => start.mutate()}
+          onCancel={(id) => cancel.mutate(id)}
+        />
       </Part>
       <RecipePart bench={bench} />
       <Flex direction="column" mt="18px" aria-label="Exports" role="list">
@@ -143,41 +155,21 @@ export function ExportPanel({ bench }: { bench: Bench }) {
   );
 }
 
-function ExportLine({ item, onCancel }: { item: ExportState; onCancel: () => void }) {
-  return (
-    <Box role="listitem" py="9px" borderTopWidth="1px" borderColor="rule">
-      <Flex justify="space-between" gap="10px">
-        {item.state === "done" ? (
-          <Anchor
-            href={fileAddress(item)}
-            download={item.file_name}
-            color="verdigris"
-            fontWeight="600"
-            truncate
-            title={item.file_name}
-          >
-            {item.file_name}
-          </Anchor>
-        ) : (
-          <Text truncate>{item.file_name}</Text>
-        )}
-        {busy(item) && (
-          <Button size="2xs" variant="outline" borderColor="rule" color="ink" onClick={onCancel}>
-            Cancel
-          </Button>
-        )}
-      </Flex>
-      {busy(item) && (
-        <ThinBar mt="6px" label={`Progress of ${item.file_name}`} share={item.progress} />
-      )}
-      <Text color={item.state === "failed" ? "brick" : "inkSoft"} fontSize="12px">
-        {item.words}
-      </Text>
-    </Box>
-  );
+interface Why {
+  sizing: boolean;
+  sized: boolean;
+  starting: boolean;
+  enlarging: boolean;
 }
 
-const fileAddress = (item: ExportState) => `/api/exports/${item.id}/file`;
+/** Why it cannot be exported yet. */
+function whyNot({ sizing, sized, starting, enlarging }: Why): string | undefined {
+  if (starting) return "It is on its way.";
+  if (sizing) return "The size is being worked out.";
+  if (!sized) return "The size above is not one that a file can have.";
+  if (enlarging) return "It would be enlarged: say above that you want that, or choose less.";
+  return undefined;
+}
 
 /** What the file says of its filled corners. */
 function FillWords({ bench, transparent }: { bench: Bench; transparent: boolean }) {

@@ -37,7 +37,7 @@ export function FramePanel({ bench, framing }: { bench: Bench; framing: Framing 
       </Tabs.List>
       <Box overflowY="auto" minHeight="0">
         <Tabs.Content value="shape" p="16px">
-          <ShapePart bench={bench} />
+          <ShapePart bench={bench} framing={framing} />
         </Tabs.Content>
         <Tabs.Content value="place" p="16px">
           <PlacePart bench={bench} framing={framing} />

@@ -6,14 +6,19 @@ import { useOptions } from "../../api/options";
 import { HeldButton, Part, QuietButton } from "../../shared/Part";
 import { EditSlider } from "../EditSlider";
 import type { Bench } from "../useBench";
+import { useLook } from "../useLook";
+import { MarkBoxes } from "./MarkBoxes";
 import { PrintPart } from "./PrintPart";
+import type { Framing } from "./useFraming";
 
-export function ShapePart({ bench }: { bench: Bench }) {
+export function ShapePart({ bench, framing }: { bench: Bench; framing: Framing }) {
   const { ratios } = useOptions();
   const { print_size: print } = bench.recipe.frame;
   const [own, setOwn] = useState("");
+  const look = useLook(bench.acts);
   const choose = (ratio: string) => void bench.acts.record({ do: "choose_ratio", ratio });
-  const { listed, turned } = bench.report.shape;
+  // What is only looked at does not move the buttons under the pointer.
+  const { listed, turned } = (bench.looking ? bench.state : bench).report.shape;
   return (
     <Box>
       <Part title="Ratio" first>
@@ -24,6 +29,7 @@ export function ShapePart({ bench }: { bench: Bench }) {
               held={!print && ratio.value === listed}
               title={ratio.hint || ratio.label}
               onClick={() => choose(ratio.value)}
+              {...look({ do: "choose_ratio", ratio: ratio.value })}
             >
               {ratio.label}
             </HeldButton>
@@ -58,6 +64,7 @@ export function ShapePart({ bench }: { bench: Bench }) {
             mt="8px"
             width="100%"
             onClick={() => void bench.acts.record({ do: "turn_shape" })}
+            {...look({ do: "turn_shape" })}
           >
             {turned}
           </QuietButton>
@@ -65,6 +72,7 @@ export function ShapePart({ bench }: { bench: Bench }) {
       </Part>
       <PrintPart bench={bench} />
       <Proportion bench={bench} />
+      <TrueShape bench={bench} framing={framing} />
     </Box>
   );
 }
@@ -105,6 +113,39 @@ function Proportion({ bench }: { bench: Bench }) {
         >
           Back to true proportions
         </Button>
+      )}
+    </Part>
+  );
+}
+
+/** A thing that is as high as it is wide in reality: how it is stretched, and its shape back. */
+function TrueShape({ bench, framing }: { bench: Bench; framing: Framing }) {
+  const look = useLook(bench.acts);
+  const { stretch } = bench.report.shape;
+  const give = { do: "give_true_shape" } as const;
+  return (
+    <Part title="Squashed?">
+      <MarkBoxes
+        label="Mark something round or square"
+        tool="true_shape"
+        count={bench.solution.shape ? 1 : 0}
+        framing={framing}
+        onClear={() => void bench.acts.record({ do: "mark_true_shape", opposite: null })}
+      />
+      {stretch && (
+        <>
+          <Text mt="6px" aria-live="polite">
+            {stretch}
+          </Text>
+          <QuietButton
+            mt="6px"
+            width="100%"
+            onClick={() => void bench.acts.record(give)}
+            {...look(give)}
+          >
+            Give it its shape back
+          </QuietButton>
+        </>
       )}
     </Part>
   );

@@ -1,24 +1,10 @@
-/* Comparing with the picture as shot: beside the corrected one, behind a movable divider, or as an
-   outline. */
-import { Box, chakra } from "@chakra-ui/react";
-import { useDrag } from "@use-gesture/react";
-import type { KeyboardEvent } from "react";
-import { arrow, stepOf } from "../../shared/keys";
+/* Comparing with the picture as shot, at the same scale and place: instead of the finished one,
+   beside it, over it, behind a movable divider, or as an outline. */
+import { Box } from "@chakra-ui/react";
 import type { Bench } from "../useBench";
-import { clamp, boxPoints, mapped, polygon, type Matrix } from "../../picture/geometry";
+import { boxPoints, mapped, polygon, type Matrix } from "../../picture/geometry";
 import { ProxyPicture } from "../../picture/ProxyPicture";
-
-export type Showing = "shot" | "beside" | "divided" | "corrected";
-export const SHOWINGS: [Showing, string, string][] = [
-  ["shot", "As shot", "The picture as shot (B held)"],
-  ["beside", "Beside", "As shot and corrected side by side"],
-  ["divided", "Divided", "As shot and corrected on either side of a divider that can be dragged"],
-  ["corrected", "Corrected", "The corrected picture"],
-];
-
-const Divider = chakra("div");
-/** Of the stage's width, by which an arrow key moves the divider. */
-const DIVIDER_STEP = 0.01;
+import { QuietSlider } from "../../shared/QuietSlider";
 
 /** The left half of the stage when both pictures are shown side by side. */
 export function AsShotPane({ bench, asShot }: { bench: Bench; asShot: Matrix }) {
@@ -40,88 +26,62 @@ export function AsShotPane({ bench, asShot }: { bench: Bench; asShot: Matrix }) 
   );
 }
 
-interface DividedProps {
+interface OverProps {
   bench: Bench;
   asShot: Matrix;
-  size: { width: number; height: number };
-  share: number;
-  onShare: (share: number) => void;
+  strength: number;
 }
 
-/** The picture as shot on the left of a divider. */
-export function DividedShot({ bench, asShot, size, share, onShare }: DividedProps) {
-  const x = share * size.width;
-  const drag = useDrag(
-    ({ first, event, movement: [moved], memo = share }) => {
-      if (first) event.stopPropagation();
-      onShare(clamp((memo as number) + moved / size.width, 0, 1));
-      return memo as number;
-    },
-    { pointer: { keys: false } },
-  );
-  const onKeyDown = (event: KeyboardEvent) => {
-    const way = arrow(event)?.[0];
-    if (!way) return;
-    event.preventDefault();
-    event.stopPropagation();
-    onShare(clamp(share + way * stepOf(event, DIVIDER_STEP), 0, 1));
-  };
+/** The picture as shot over the finished one, at the same place. */
+export function ShotOver({ bench, asShot, strength }: OverProps) {
+  const whole = strength >= 1;
   return (
-    <>
-      <Box
-        position="absolute"
-        top="0"
-        bottom="0"
-        left="0"
-        overflow="hidden"
-        bg="stage"
-        pointerEvents="none"
-        style={{ width: x }}
-      >
-        <ProxyPicture bench={bench} laid={asShot} alt={`${bench.state.file.name}, as shot`} />
-        <Tag left="12px">as shot</Tag>
-      </Box>
-      <Divider
-        role="slider"
-        tabIndex={0}
-        aria-label="Divider"
-        aria-valuemin={0}
-        aria-valuemax={100}
-        aria-valuenow={Math.round(share * 100)}
-        position="absolute"
-        top="0"
-        bottom="0"
-        width="18px"
-        ml="-9px"
-        cursor="col-resize"
-        touchAction="none"
-        style={{ left: x }}
-        _before={{
-          content: '""',
-          position: "absolute",
-          left: "8px",
-          top: 0,
-          bottom: 0,
-          width: "2px",
-          bg: "onPicture",
-          boxShadow: "0 0 3px rgba(0,0,0,.6)",
-        }}
-        _after={{
-          content: '""',
-          position: "absolute",
-          left: "1px",
-          top: "50%",
-          width: "16px",
-          height: "34px",
-          mt: "-17px",
-          bg: "onPicture",
-          borderRadius: "8px",
-          boxShadow: "0 0 4px rgba(0,0,0,.5)",
-        }}
-        {...drag()}
-        onKeyDown={onKeyDown}
+    <Box
+      position="absolute"
+      inset="0"
+      overflow="hidden"
+      pointerEvents="none"
+      bg={whole ? "stage" : undefined}
+      style={{ opacity: strength }}
+      data-as-shot-over
+    >
+      <ProxyPicture bench={bench} laid={asShot} alt={`${bench.state.file.name}, as shot`} />
+      {whole && <Tag left="12px">as shot</Tag>}
+    </Box>
+  );
+}
+
+/** How strong it is. */
+export function StrengthSlider({
+  strength,
+  onStrength,
+}: {
+  strength: number;
+  onStrength: (strength: number) => void;
+}) {
+  return (
+    <Box
+      position="absolute"
+      bottom="14px"
+      left="50%"
+      transform="translateX(-50%)"
+      width="260px"
+      bg="sheet"
+      color="ink"
+      borderRadius="4px"
+      px="14px"
+      py="8px"
+      onPointerDown={(event) => event.stopPropagation()}
+    >
+      <QuietSlider
+        label="As shot over finished"
+        min={0}
+        max={100}
+        value={Math.round(strength * 100)}
+        words={`${Math.round(strength * 100)} %`}
+        onSlide={(value) => onStrength(value / 100)}
       />
-    </>
+    </Box>
   );
 }
 

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { TAKES_KEYS, useKeys, within } from "../../shared/keys";
 import type { Framing, FrameTool } from "../frame/useFraming";
 import type { Bench } from "../useBench";
-import { boxPoints, mapped, polygon, type Point } from "../../picture/geometry";
+import { boxPoints, inverse, mapped, polygon, type Point } from "../../picture/geometry";
 import { BY_HAND } from "./useFrameHold";
 import type { View } from "./useView";
 
@@ -27,9 +27,14 @@ export function DrawBox({ tool, bench, view, framing, size }: DrawProps) {
     framing.setTool(undefined);
     const guide = framing.guide === "none" ? null : framing.guide;
     if (tool === "aim") return void bench.acts.record({ do: "aim_at", point: b, guide, seen });
+    if (tool === "true_shape") {
+      const opposite: [Point, Point] = [onPlane(a), onPlane(b)];
+      return void bench.acts.record({ do: "mark_true_shape", opposite, seen: "corrected" });
+    }
     const boxes = { keep: "keep_box", avoid: "avoid_box", still: "keep_still" } as const;
     void bench.acts.record({ do: boxes[tool], opposite: [a, b], seen });
   };
+  const onPlane = (point: Point) => mapped(inverse(view.plane), view.toStage(point));
   const drag = useDrag(({ first, last, canceled, event, xy, initial }) => {
     if (first) return event.stopPropagation();
     const [from, to] = [view.fromStage(view.at(initial)), view.fromStage(view.at(xy))];
@@ -57,7 +62,12 @@ export function DrawBox({ tool, bench, view, framing, size }: DrawProps) {
       />
       {drawn && (
         <path
-          d={polygon(boxOf(drawn).map(view.toStage))}
+          d={polygon(
+            // The box around something round is upright where it is seen, not in the picture.
+            tool === "true_shape"
+              ? boxOf([view.toStage(drawn[0]), view.toStage(drawn[1])])
+              : boxOf(drawn).map(view.toStage),
+          )}
           fill="#9fe0d4"
           fillOpacity=".15"
           stroke="#9fe0d4"
@@ -77,4 +87,6 @@ export const FRAME_HINTS: Record<FrameTool, string> = {
   aim: "Click the point, a face for example, that the guide should meet. Enter takes the middle, Escape lets go.",
   avoid: "Drag a box over what must not be copied into the corners. Escape lets go.",
   still: "Drag a box over what must not bend: a face, a person, a round window. Escape lets go.",
+  true_shape:
+    "Drag a box close around something round or square that faces the camera: a wheel, a clock, a tile. Escape lets go.",
 };

@@ -17,10 +17,13 @@ export function FilledView({
   bench,
   view,
   size,
+  seam,
 }: {
   bench: Bench;
   view: View;
   size: { width: number; height: number };
+  /** Whether it is drawn where the picture ends. */
+  seam: boolean;
 }) {
   const { frame, outline, cost } = bench.shown;
   const { method } = bench.recipe.fill;
@@ -79,23 +82,25 @@ export function FilledView({
           />
         </>
       )}
-      <SvgBox
-        position="absolute"
-        inset="0"
-        width="100%"
-        height="100%"
-        pointerEvents="none"
-        fill="none"
-      >
-        <path
-          d={polygon(border)}
-          stroke="#fffdf8"
-          strokeOpacity=".8"
-          strokeWidth="1"
-          strokeDasharray="4 4"
-          clipPath="url(#in-frame)"
-        />
-      </SvgBox>
+      {seam && (
+        <SvgBox
+          position="absolute"
+          inset="0"
+          width="100%"
+          height="100%"
+          pointerEvents="none"
+          fill="none"
+        >
+          <path
+            d={polygon(border)}
+            stroke="#fffdf8"
+            strokeOpacity=".8"
+            strokeWidth="1"
+            strokeDasharray="4 4"
+            clipPath="url(#in-frame)"
+          />
+        </SvgBox>
+      )}
     </>
   );
 }

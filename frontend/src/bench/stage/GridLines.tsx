@@ -1,5 +1,7 @@
 /* A grid that belongs to the stage: it stands still while the picture turns, so that the picture
    can be judged by it. */
+import { memo } from "react";
+
 export type Grid = "off" | "coarse" | "fine";
 export const GRID_NAMES: Record<Grid, string> = { off: "off", coarse: "coarse", fine: "fine" };
 export const nextGrid = (grid: Grid): Grid =>
@@ -8,8 +10,39 @@ export const nextGrid = (grid: Grid): Grid =>
 /** Steps as shares of the stage's width: the fine one about 1 %, with every fifth line stronger. */
 const STEP_SHARE: Record<Exclude<Grid, "off">, number> = { coarse: 1 / 12, fine: 1 / 100 };
 
-export function GridLines({ grid, width, height }: { grid: Grid; width: number; height: number }) {
-  if (grid === "off" || !width) return null;
+interface Props {
+  grid: Grid;
+  /** While the picture is turned by hand a fine grid comes, and fades afterwards. */
+  turning: boolean;
+  width: number;
+  height: number;
+}
+
+export function GridLines({ grid, turning, width, height }: Props) {
+  if (!width) return null;
+  const shown = grid === "off" ? "fine" : grid;
+  const seen = grid !== "off" || turning;
+  return (
+    <g
+      pointerEvents="none"
+      data-grid={seen ? shown : undefined}
+      opacity={seen ? 1 : 0}
+      style={{ transition: seen ? undefined : "opacity 400ms" }}
+    >
+      <Lines grid={shown} width={width} height={height} />
+    </g>
+  );
+}
+
+const Lines = memo(function Lines({
+  grid,
+  width,
+  height,
+}: {
+  grid: Exclude<Grid, "off">;
+  width: number;
+  height: number;
+}) {
   const step = width * STEP_SHARE[grid];
   const lines = (extent: number, apart: number) => {
     const first = (extent / 2) % apart;
@@ -25,7 +58,7 @@ export function GridLines({ grid, width, height }: { grid: Grid; width: number; 
     ].join("");
   const fine = grid === "fine";
   return (
-    <g pointerEvents="none" data-grid={grid}>
+    <>
       <path d={path(step)} stroke="#000" strokeOpacity={fine ? 0.1 : 0.22} />
       <path
         d={path(step)}
@@ -36,6 +69,6 @@ export function GridLines({ grid, width, height }: { grid: Grid; width: number; 
       {fine && (
         <path d={path(step * 5)} stroke="#fff" strokeOpacity="0.42" transform="translate(.5 .5)" />
       )}
-    </g>
+    </>
   );
-}
+});

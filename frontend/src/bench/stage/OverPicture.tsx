@@ -7,13 +7,16 @@ import type { Size } from "../../picture/useSize";
 import { SvgBox } from "../../shared/SvgBox";
 import type { Bench } from "../useBench";
 import type { Desk } from "../useDesk";
-import { ShotOutline, type Showing } from "./Compare";
+import { ShotOutline } from "./Compare";
+import { isWorked, type Showing } from "./showing";
+import { CornerHands } from "./CornerHands";
 import { FrameHands } from "./FrameHands";
 import { GridLines } from "./GridLines";
 import { Guides } from "./Guides";
 import { MeshOverlay } from "./MeshOverlay";
 import { FrameVeil } from "./StageParts";
 import type { Aids } from "./useAids";
+import { useTurning } from "./useTurning";
 import type { View } from "./useView";
 
 /** How much of what lies outside the frame is veiled where the frame is not in hand. */
@@ -33,13 +36,16 @@ interface Props {
 
 export function OverPicture({ bench, desk, view, size, showing, aids, onFramed, children }: Props) {
   const { guides: compositions } = useOptions();
+  const turning = useTurning(bench);
   const asShot = showing === "shot";
-  const divided = showing === "divided";
+  const working = isWorked(showing);
   const placing = desk.step === "frame" || desk.step === "corners";
   const { frame, bend, frame_source, outline } = bench.shown;
   const framed = asShot
     ? frame_source.map(view.toStage)
     : boxPoints(frame.x, frame.y, frame.width, frame.height).map((p) => mapped(view.plane, p));
+  const drawing = (desk.step === "measure" && desk.tool) || desk.framing.tool;
+  const outside = placing ? desk.framing.dim : OUTSIDE_DIM;
   return (
     <SvgBox
       position="absolute"
@@ -47,18 +53,22 @@ export function OverPicture({ bench, desk, view, size, showing, aids, onFramed, 
       width="100%"
       height="100%"
       fill="none"
-      pointerEvents={divided ? "none" : undefined}
+      pointerEvents={working ? undefined : "none"}
     >
       <FrameVeil
         frame={polygon(framed)}
         size={size}
-        dim={asShot || divided ? 0 : placing ? desk.framing.dim : OUTSIDE_DIM}
+        dim={asShot ? 0 : working ? outside : 1}
         dashed={asShot}
+        outlined={working}
+        turns={working && !asShot && !drawing}
       />
       {desk.outline && !asShot && <ShotOutline asShot={view.asShot} file={bench.state.file} />}
-      <GridLines grid={desk.grid} width={size.width} height={size.height} />
-      {!divided && children}
-      {!asShot && !divided && (
+      {working && (
+        <GridLines grid={desk.grid} turning={turning} width={size.width} height={size.height} />
+      )}
+      {working && children}
+      {working && !asShot && (
         <>
           {bend && (
             <MeshOverlay
@@ -78,6 +88,7 @@ export function OverPicture({ bench, desk, view, size, showing, aids, onFramed, 
               onHold={onFramed}
             />
           )}
+          {desk.pulling && <CornerHands bench={bench} view={view} size={size} onHold={onFramed} />}
           <Guides
             guides={aids.guides}
             onChange={aids.setGuides}

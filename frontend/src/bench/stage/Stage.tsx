@@ -7,9 +7,11 @@ import { ProxyPicture } from "../../picture/ProxyPicture";
 import { useSize } from "../../picture/useSize";
 import type { Bench } from "../useBench";
 import type { Desk } from "../useDesk";
-import { AsShotPane, DividedShot, Tag, type Showing } from "./Compare";
+import { AsShotPane, ShotOver, StrengthSlider, Tag } from "./Compare";
+import { DividedShot } from "./DividedShot";
+import { isWorked, type Showing } from "./showing";
 import { CrispView } from "./CrispView";
-import { drawnReadings, endOf, lookedAt, sourcePointOf } from "./drawn";
+import { drawnReadings, endOf, lookedAt, loupeAt } from "./drawn";
 import { FilledView } from "./FilledView";
 import { Loupe } from "./Loupe";
 import { Measured } from "./Measured";
@@ -18,7 +20,8 @@ import { StretchLegend } from "./MeshOverlay";
 import type { KeyedEnd } from "./ReadingOnStage";
 import { StageButtons } from "./StageButtons";
 import { StageHint } from "./StageHint";
-import type { Hold } from "./tools";
+import { isReading, type Hold } from "./tools";
+import { useActualSize } from "./useActualSize";
 import { useAids } from "./useAids";
 import { useHand } from "./useHand";
 import { useView } from "./useView";
@@ -28,20 +31,21 @@ interface Props {
   bench: Bench;
   desk: Desk;
   showing: Showing;
+  /** While a key is held the picture as shot lies over it, in place. */
+  flick: boolean;
   proposed: ProposalOut | undefined;
 }
 
-export function Stage({ bench, desk, showing, proposed }: Props) {
+export function Stage({ bench, desk, showing, flick, proposed }: Props) {
   const { turning } = desk;
   const { file, addresses } = bench.state;
   const measuring = desk.step === "measure";
   const asShot = showing === "shot";
-  const divided = showing === "divided";
-  /** Whether the corrected picture is seen, and it alone. */
-  const corrected = !asShot && !divided;
+  const working = isWorked(showing);
   const [ref, size] = useSize<HTMLDivElement>();
   const [hold, setHold] = useState<Hold>();
   const [divider, setDivider] = useState(0.5);
+  const [strength, setStrength] = useState(0.5);
   const [byKey, setByKey] = useState<KeyedEnd>();
   const [framed, setFramed] = useState(false);
   const aids = useAids();
@@ -54,11 +58,12 @@ export function Stage({ bench, desk, showing, proposed }: Props) {
     frozen: turning || framed || hold !== undefined,
   });
   const onPlacedByKey = useFocusNext();
-  const hand = useHand({ bench, view, desk, hold, setHold, onPlacedByKey });
+  const hand = useHand({ bench, view, desk, working, hold, setHold, onPlacedByKey });
+  const onPointer = useActualSize(view, size, desk.proofScale ?? 1);
 
   useZoomHands(ref, view, size);
 
-  const inHand = hold && hold.what !== "pan" ? hold : undefined;
+  const inHand = isReading(hold) ? hold : undefined;
   // Only while measuring: afterwards the picture itself is judged.
   const inPencil = new Set(proposed?.proposal.readings.map(({ reading }) => reading.id));
   const readings = measuring
@@ -69,7 +74,7 @@ export function Stage({ bench, desk, showing, proposed }: Props) {
     inHand && bench.report.readings.find((reading) => reading.id === inHand.id)?.in_hand;
   const empty = bench.recipe.readings.length === 0 && !hold;
   const looked = lookedAt(inHand ? endOf(inHand) : byKey, readings);
-  const lookedSource = looked && sourcePointOf(bench, view, looked.id, looked.end, looked.picture);
+  const loupe = loupeAt({ bench, view, desk, looked, readings });
 
   return (
     <Flex flex="1" minWidth="0">
@@ -89,6 +94,7 @@ export function Stage({ bench, desk, showing, proposed }: Props) {
         userSelect="none"
         cursor={hand.cursor}
         {...hand.on}
+        onPointerMoveCapture={onPointer}
         _focusVisible={{ outlineOffset: "-3px" }}
       >
         <ProxyPicture
@@ -101,16 +107,7 @@ export function Stage({ bench, desk, showing, proposed }: Props) {
         {bench.atRest && !turning && !hold && !asShot && size.width > 0 && (
           <CrispView bench={bench} view={view} size={size} />
         )}
-        {corrected && <FilledView bench={bench} view={view} size={size} />}
-        {divided && (
-          <DividedShot
-            bench={bench}
-            asShot={view.asShot}
-            size={size}
-            share={divider}
-            onShare={setDivider}
-          />
-        )}
+        {!asShot && <FilledView bench={bench} view={view} size={size} seam={working} />}
         <OverPicture
           bench={bench}
           desk={desk}
@@ -132,13 +129,24 @@ export function Stage({ bench, desk, showing, proposed }: Props) {
             onKeyed={setByKey}
           />
         </OverPicture>
-        {looked && lookedSource && measuring && (
+        {showing === "over" && <ShotOver bench={bench} asShot={view.asShot} strength={strength} />}
+        {flick && <ShotOver bench={bench} asShot={view.asShot} strength={1} />}
+        {showing === "divided" && (
+          <DividedShot
+            bench={bench}
+            asShot={view.asShot}
+            size={size}
+            share={divider}
+            onShare={setDivider}
+          />
+        )}
+        {loupe && measuring && working && (
           <Loupe
             tiles={`${addresses.original}/tiles`}
             file={file}
-            point={lookedSource}
-            at={looked.stage}
-            turned={view.turnedAt(looked.picture)}
+            point={loupe.source}
+            at={loupe.stage}
+            turned={view.turnedAt(loupe.picture)}
             size={size}
             power={aids.power}
           />
@@ -152,9 +160,12 @@ export function Stage({ bench, desk, showing, proposed }: Props) {
             bends={Boolean(bend)}
           />
         )}
-        {bend && aids.overlay === "stretch" && corrected && <StretchLegend />}
+        {showing === "over" && !flick && (
+          <StrengthSlider strength={strength} onStrength={setStrength} />
+        )}
+        {bend && aids.overlay === "stretch" && working && !asShot && <StretchLegend />}
         {asShot && <Tag left="114px">as shot</Tag>}
-        {!desk.bare && (
+        {!desk.bare && working && (
           <StageHint desk={desk} asShot={asShot} empty={empty} placed={hand.placed.length} />
         )}
       </Box>

@@ -2,11 +2,12 @@
 import { Flex } from "@chakra-ui/react";
 import { createPortal } from "react-dom";
 import type { Desk } from "../useDesk";
-import type { Showing } from "./Compare";
+import { isWorked, type Showing } from "./showing";
 import { GRID_NAMES } from "./GridLines";
 import { OVERLAY_NAMES } from "./MeshOverlay";
 import { StageButton } from "./StageParts";
 import type { Aids } from "./useAids";
+import { useRunAlong } from "./useRunAlong";
 import type { View } from "./useView";
 
 interface Props {
@@ -21,6 +22,7 @@ interface Props {
 export function StageButtons({ desk, showing, view, aids, bends }: Props) {
   const { grid, outline } = desk;
   const asShot = showing === "shot";
+  const run = useRunAlong(desk);
   const over = (
     <>
       <StageButton onClick={desk.turnGrid} label={`Grid: ${GRID_NAMES[grid]}`} hint="G" />
@@ -56,6 +58,14 @@ export function StageButtons({ desk, showing, view, aids, bends }: Props) {
           label={`Loupe ${aids.power}×`}
           hint="M"
           title="How much the loupe magnifies while an end is in the hand (M)"
+        />
+      )}
+      {desk.step === "measure" && isWorked(showing) && run.canRun && (
+        <StageButton
+          onClick={run.toggle}
+          label={run.running ? "Stop" : "Run along"}
+          hint=", ."
+          title="Run the loupe along the reading that is lit, to see whether it lies on its edge throughout (, and . by steps)"
         />
       )}
       {bends && !asShot && (

@@ -89,10 +89,14 @@ interface VeilProps {
   size: { width: number; height: number };
   dim: number;
   dashed: boolean;
+  /** Whether the frame is drawn, too. */
+  outlined: boolean;
+  /** Whether the hand turns the picture by dragging there. */
+  turns: boolean;
 }
 
 /** What lies outside the frame, veiled, and the frame's outline. */
-export function FrameVeil({ frame, size, dim, dashed }: VeilProps) {
+export function FrameVeil({ frame, size, dim, dashed, outlined, turns }: VeilProps) {
   return (
     <g pointerEvents="none">
       <path
@@ -100,13 +104,18 @@ export function FrameVeil({ frame, size, dim, dashed }: VeilProps) {
         fillRule="evenodd"
         fill="var(--stage)"
         fillOpacity={dim}
+        pointerEvents={turns ? "fill" : undefined}
+        cursor={turns ? "grab" : undefined}
+        data-outside={turns || undefined}
       />
-      <path
-        d={frame}
-        stroke="#fffdf8"
-        strokeWidth="1.5"
-        strokeDasharray={dashed ? "6 5" : undefined}
-      />
+      {outlined && (
+        <path
+          d={frame}
+          stroke="#fffdf8"
+          strokeWidth="1.5"
+          strokeDasharray={dashed ? "6 5" : undefined}
+        />
+      )}
     </g>
   );
 }

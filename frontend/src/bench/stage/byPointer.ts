@@ -1,5 +1,5 @@
 /* What a drag on the stage takes into the hand, and what of it the server is asked for. */
-import { distance, type Point } from "../../picture/geometry";
+import { distance, mapped, type Point } from "../../picture/geometry";
 import type { Bench } from "../useBench";
 import type { Desk } from "../useDesk";
 import { newId, type Hold } from "./tools";
@@ -38,6 +38,11 @@ export function byPointer({ bench, view, desk, clicked }: Hands) {
       clicked.click(at);
       return undefined;
     }
+    if (target.closest("[data-outside]")) {
+      const about = middleOf(bench, view);
+      desk.setTurning(true);
+      return { what: "turn", about, from: angleAt(about, view.at(xy)) };
+    }
     const line = target.closest<SVGElement>("[data-line]")?.dataset.line;
     desk.select(line);
     return line && measuring ? { what: "line", id: line, from: at, at } : undefined;
@@ -46,6 +51,11 @@ export function byPointer({ bench, view, desk, clicked }: Hands) {
   const move = (now: Hold, xy: [number, number]): Hold => {
     if (now.what === "pan") {
       view.zoomFrom(now.before, 1, now.from, view.at(xy));
+      return now;
+    }
+    if (now.what === "turn") {
+      const deg = shortWay(angleAt(now.about, view.at(xy)) - now.from);
+      acts.draft({ do: "turn_by", axis: "roll", deg });
       return now;
     }
     const at = view.fromStage(view.at(xy));
@@ -74,3 +84,15 @@ export function byPointer({ bench, view, desk, clicked }: Hands) {
 
   return { begin, move, longEnough };
 }
+
+/** The middle of the frame on the stage. */
+function middleOf(bench: Bench, view: View): Point {
+  const { x, y, width, height } = bench.shown.frame;
+  return mapped(view.plane, [x + width / 2, y + height / 2]);
+}
+
+/** The direction of a place, in degrees, clockwise. */
+const angleAt = ([x, y]: Point, [px, py]: Point): number =>
+  (Math.atan2(py - y, px - x) * 180) / Math.PI;
+
+const shortWay = (deg: number): number => deg - 360 * Math.round(deg / 360);

@@ -2,7 +2,8 @@
    hand where the hand is. */
 import type { SolvedReading } from "../../api/client";
 import type { Bench } from "../useBench";
-import { between, mapped, type Point } from "../../picture/geometry";
+import { between, distance, mapped, type Point } from "../../picture/geometry";
+import type { Desk } from "../useDesk";
 import type { DrawnReading, KeyedEnd } from "./ReadingOnStage";
 import type { Settled } from "./tools";
 import type { View } from "./useView";
@@ -103,7 +104,7 @@ function closely(
  * Where an end lies in the picture as shot: where it is drawn, or for a picture freed of bow, or
  * bent, where the server says.
  */
-export function sourcePointOf(
+function sourcePointOf(
   bench: Bench,
   view: View,
   id: string,
@@ -121,9 +122,54 @@ export function endOf(hold: Settled): KeyedEnd | undefined {
   return { id: hold.id, end: hold.what === "draw" ? 1 : hold.end };
 }
 
+/** Where the loupe is that runs along a reading: on the stage, in the source, in the picture. */
+function alongReading(bench: Bench, view: View, reading: Drawn, share: number) {
+  const solved = bench.solution.readings.find(({ id }) => id === reading.id);
+  if (!solved) return undefined;
+  const stage = onWay(reading.points, share);
+  const source = onWay(solved.along.length ? solved.along : solved.points, share);
+  return { stage, source, picture: view.fromStage(stage) };
+}
+
+/** The place at a share of the length of a way. */
+function onWay(points: readonly Point[], share: number): Point {
+  const lengths = points.slice(1).map((point, place) => distance(points[place] as Point, point));
+  let left = share * lengths.reduce((sum, length) => sum + length, 0);
+  for (const [place, length] of lengths.entries()) {
+    const last = place === lengths.length - 1;
+    if (left <= length || last)
+      return between(
+        points[place] as Point,
+        points[place + 1] as Point,
+        length > 0 ? Math.min(1, left / length) : 0,
+      );
+    left -= length;
+  }
+  return points[0] as Point;
+}
+
 interface Looked extends KeyedEnd {
   stage: Point;
   picture: Point;
+}
+
+interface Loupe {
+  bench: Bench;
+  view: View;
+  desk: Desk;
+  looked: Looked | undefined;
+  readings: Drawn[];
+}
+
+/** Where the loupe is: at the end in the hand, or along the reading that is lit. */
+export function loupeAt({ bench, view, desk, looked, readings }: Loupe) {
+  if (looked) {
+    const { id, end, picture, stage } = looked;
+    const source = sourcePointOf(bench, view, id, end, picture);
+    return source && { stage, source, picture };
+  }
+  const lit = readings.find(({ id }) => id === desk.selected);
+  return lit && desk.along !== undefined ? alongReading(bench, view, lit, desk.along) : undefined;
 }
 
 /** The end that the loupe follows, on the stage and in the picture. */

@@ -11,9 +11,15 @@ export type Hold =
   | { what: "draw"; id: string; kind: Kind | "straight"; points: [Point, Point] }
   | { what: "end"; id: string; end: number; at: Point }
   | { what: "line"; id: string; from: Point; at: Point }
+  /** The picture about the middle of its frame, on the stage. */
+  | { what: "turn"; about: Point; from: number }
   | { what: "pan"; from: Point; before: Zoomed };
 
-export type Settled = Exclude<Hold, { what: "pan" }>;
+/** What of it is a reading. */
+export type Settled = Exclude<Hold, { what: "pan" } | { what: "turn" }>;
+
+export const isReading = (hold: Hold | undefined): hold is Settled =>
+  hold !== undefined && hold.what !== "pan" && hold.what !== "turn";
 
 /** The keys are the stage's, and through it the bench's. */
 export const focusStage = () =>

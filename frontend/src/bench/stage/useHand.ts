@@ -18,12 +18,14 @@ interface Options {
   bench: Bench;
   view: View;
   desk: Desk;
+  /** Else it is only looked at, and any drag moves it. */
+  working: boolean;
   hold: Hold | undefined;
   setHold: (hold: Hold | undefined | ((now: Hold | undefined) => Hold | undefined)) => void;
   onPlacedByKey: (focus: string) => void;
 }
 
-export function useHand({ bench, view, desk, hold, setHold, onPlacedByKey }: Options) {
+export function useHand({ bench, view, desk, working, hold, setHold, onPlacedByKey }: Options) {
   const { tool, fitting } = desk;
   const measuring = desk.step === "measure";
   const { acts } = bench;
@@ -62,6 +64,7 @@ export function useHand({ bench, view, desk, hold, setHold, onPlacedByKey }: Opt
   const letGo = () => {
     held.current = undefined;
     setHold(undefined);
+    desk.setTurning(false);
     clicked.clear();
     acts.drop();
   };
@@ -93,6 +96,12 @@ export function useHand({ bench, view, desk, hold, setHold, onPlacedByKey }: Opt
   const end = (now: Hold, tap: boolean) => {
     setHold(undefined);
     if (now.what === "pan") return;
+    if (now.what === "turn") {
+      desk.setTurning(false);
+      if (tap) acts.drop();
+      else void acts.settle();
+      return;
+    }
     if (tap || (now.what === "draw" && !drawing.longEnough(now.points))) {
       acts.drop();
       if (now.what === "draw" && now.kind === "set_out") clicked.click(now.points[0]);
@@ -107,7 +116,11 @@ export function useHand({ bench, view, desk, hold, setHold, onPlacedByKey }: Opt
     {
       onDrag: ({ first, last, tap, event, xy, buttons, pinching }) => {
         if (first) {
-          held.current = drawing.begin(event.target as Element, xy, buttons === MIDDLE || space);
+          held.current = drawing.begin(
+            event.target as Element,
+            xy,
+            buttons === MIDDLE || space || !working,
+          );
           return setHold(held.current);
         }
         if (!held.current || pinching) return;
@@ -142,9 +155,9 @@ export function useHand({ bench, view, desk, hold, setHold, onPlacedByKey }: Opt
   return {
     placed: clicked.points,
     cursor:
-      hold?.what === "pan"
+      hold?.what === "pan" || hold?.what === "turn"
         ? "grabbing"
-        : space
+        : space || !working
           ? "grab"
           : tool && measuring
             ? "crosshair"

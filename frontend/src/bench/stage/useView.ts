@@ -44,6 +44,8 @@ export interface View extends Zoomed {
   at: (client: readonly [number, number]) => Point;
   /** Zoom from how it was, so that what lay at one point of the stage comes to lie at another. */
   zoomFrom: (before: Zoomed, factor: number, from: Point, to?: Point) => void;
+  /** Back to how it was. */
+  lookAt: (zoomed: Zoomed) => void;
   fit: () => void;
 }
 
@@ -131,6 +133,7 @@ export function useView({ box, size, state, shown, asShot, frozen }: Options): V
         aside(to, extent) - (aside(from, extent) - before.pan[extent]) * k;
       setHand({ zoom: next, pan: [panned(0), panned(1)] });
     },
+    lookAt: setHand,
     fit: () => setHand(undefined),
   };
 }

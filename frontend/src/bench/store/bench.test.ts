@@ -86,6 +86,22 @@ describe("what is shown", () => {
     expect(shown(seen)).toBe("preview");
     expect(shown(reducer(seen, happened.previewed(null)))).toBe("entry 1");
   });
+
+  test("is looked at until it is done, and seen until that is kept", () => {
+    const looked = after(happened.previewed(turn(3)));
+    const seen = reducer(looked, drafted(looked.generation, 1, "preview"));
+    const sent = reducer(seen, happened.sent({ id: 1, edits: [turn(3)], ofHand: false }));
+    expect(openEdits(sent)).toEqual([turn(3)]);
+    expect(shown(sent)).toBe("preview");
+    expect(shown(reducer(sent, happened.kept({ id: 1, stored: stored(2) })))).toBe("entry 2");
+    const undone = reducer(seen, happened.sent({ id: 1, edits: [], ofHand: false }));
+    expect(shown(undone)).toBe("entry 1");
+  });
+
+  test("is not given up by letting go of nothing that is looked at", () => {
+    const held = after(inHand(turn(1)));
+    expect(reducer(held, happened.previewed(null))).toBe(held);
+  });
 });
 
 describe("the bench is at rest", () => {
@@ -107,14 +123,14 @@ describe("edits", () => {
   test("that say again what the last one said join it, as the server says", () => {
     const state = after(rested(turn(0.1)), rested(turn(0.2)));
     expect(state.hand.edits).toEqual([turn(0.30000000000000004)]);
-    const ease = (part: "roll" | "perspective", share: number): Edit => ({
+    const ease = (part: "roll" | "lean", share: number): Edit => ({
       do: "set_ease",
       part,
       share,
     });
     const eased = after(rested(ease("roll", 0.2)), rested(ease("roll", 0.7)));
     expect(eased.hand.edits).toEqual([ease("roll", 0.7)]);
-    const both = after(rested(ease("roll", 0.2)), rested(ease("perspective", 0.7)));
+    const both = after(rested(ease("roll", 0.2)), rested(ease("lean", 0.7)));
     expect(both.hand.edits).toHaveLength(2);
     const lean: Edit = { do: "turn_by", axis: "lean", deg: 1 };
     expect(after(rested(turn(1)), rested(lean)).hand.edits).toHaveLength(2);

@@ -126,6 +126,7 @@ const slice = createSlice({
     },
     /** An edit is looked at, or nothing. */
     previewed(state, { payload }: PayloadAction<Edit | null>) {
+      if (!payload && !state.previewed) return;
       state.previewed = payload;
       state.generation += 1;
       settleDown(state);
@@ -133,8 +134,11 @@ const slice = createSlice({
     /** Edits go to the server; those of the hand leave it. */
     sent(state, { payload }: PayloadAction<Sent>) {
       if (payload.ofHand) state.hand = EMPTY;
+      // What was looked at is done now, or something else is: it stays seen until that is kept.
+      state.previewed = null;
       state.sent.push(payload);
       state.unanswered += 1;
+      settleDown(state);
     },
     /** A write was kept: this is how the picture stands now. */
     kept(state, { payload }: PayloadAction<{ id: number; stored: PictureState }>) {

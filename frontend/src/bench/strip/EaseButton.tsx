@@ -2,17 +2,26 @@
 import { Button, Flex, Popover, Portal, Text } from "@chakra-ui/react";
 import { useOptions } from "../../api/options";
 import { QuietButton } from "../../shared/Part";
+import type { Axis } from "../../api/client";
 import { EditSlider } from "../EditSlider";
 import type { Bench } from "../useBench";
+import { useLook } from "../useLook";
 
 const percent = (share: number): number => Math.round(share * 100);
 
 export function EaseButton({ bench }: { bench: Bench }) {
   const { natural_ease } = useOptions();
   const natural = percent(natural_ease);
-  const { perspective, roll } = bench.recipe.ease;
-  const share = percent(perspective);
-  const whole = share === 100 && percent(roll) === 100;
+  const { lean, swing, roll } = bench.recipe.ease;
+  const look = useLook(bench.acts);
+  const [uprights, levels] = [percent(lean), percent(swing)];
+  const whole = uprights === 100 && levels === 100 && percent(roll) === 100;
+  const isNatural = uprights === natural && levels === natural;
+  const wanted = {
+    do: "set_ease",
+    part: "perspective",
+    share: isNatural ? 1 : natural_ease,
+  } as const;
   return (
     <Popover.Root positioning={{ placement: "top-end" }} lazyMount>
       <Popover.Trigger asChild>
@@ -21,14 +30,17 @@ export function EaseButton({ bench }: { bench: Bench }) {
           borderColor={whole ? "rule" : "verdigris"}
           color={whole ? "ink" : "verdigris"}
         >
-          Ease {share} %{percent(roll) < 100 && `, roll ${percent(roll)} %`}
+          Ease {uprights}
+          {levels !== uprights && ` / ${levels}`} %
+          {percent(roll) < 100 && `, roll ${percent(roll)} %`}
         </QuietButton>
       </Popover.Trigger>
       <Portal>
         <Popover.Positioner>
           <Popover.Content width="292px" bg="sheet" borderWidth="1px" borderColor="rule">
             <Popover.Body p="14px" fontSize="13px">
-              <Ease bench={bench} part="perspective" name="Lean and swing" mark={natural} />
+              <Ease bench={bench} part="lean" name="Uprights" mark={natural} />
+              <Ease bench={bench} part="swing" name="Levels" mark={natural} />
               <Ease bench={bench} part="roll" name="Roll" />
               <Flex gap="8px" align="start" mt="8px">
                 <Button
@@ -36,19 +48,16 @@ export function EaseButton({ bench }: { bench: Bench }) {
                   height="24px"
                   px="8px"
                   variant="outline"
-                  borderColor={share === natural ? "verdigris" : "rule"}
-                  color={share === natural ? "verdigris" : "ink"}
-                  aria-pressed={share === natural}
-                  onClick={() => {
-                    const wanted = share === natural ? 1 : natural_ease;
-                    void bench.acts.record({ do: "set_ease", part: "perspective", share: wanted });
-                  }}
+                  borderColor={isNatural ? "verdigris" : "rule"}
+                  color={isNatural ? "verdigris" : "ink"}
+                  aria-pressed={isNatural}
+                  onClick={() => void bench.acts.record(wanted)}
+                  {...look(wanted)}
                 >
                   natural
                 </Button>
                 <Text color="inkSoft" fontSize="12px">
-                  takes out {natural} %: a tall thing that is perfectly plumb seems to widen at its
-                  top.
+                  {bench.report.leaving}
                 </Text>
               </Flex>
             </Popover.Body>
@@ -61,7 +70,7 @@ export function EaseButton({ bench }: { bench: Bench }) {
 
 interface EaseProps {
   bench: Bench;
-  part: "roll" | "perspective";
+  part: Axis;
   name: string;
   mark?: number;
 }
@@ -73,7 +82,7 @@ function Ease({ bench, part, name, mark }: EaseProps) {
       <Text width="96px">{name}</Text>
       <EditSlider
         bench={bench}
-        label={part === "roll" ? "Ease of roll" : "Ease of lean and swing"}
+        label={`Ease of ${part}`}
         value={share}
         min={0}
         max={100}

@@ -69,7 +69,7 @@ from sequor.core.solved import SolvedFocal, SolvedReading, SolvedStance
 from sequor.core.stance.eye_level import tilt_by_direction
 from sequor.core.stance.left_open import LIKELY_MM
 from sequor.core.stance.orientation import Measured, measure_stance
-from sequor.core.stance.staying import Staying
+from sequor.core.stance.staying import OUTSIDE_DEG, Staying, beyond
 from sequor.core.stance.trials import LEAN_BESIDE_PLUMBS_DEG, PRIOR_SIGMA_DEG
 from sequor.core.warp.ease import with_trim
 
@@ -88,6 +88,9 @@ USUAL_DIRECTION_DEG = 10.0
 """What a level line may run away from square to the camera, for the note about it."""
 USUAL_LEAN_DEG = 10.0
 """What a camera may point up or down, for the note about a single plumb line."""
+_RUNS_AWAY_DEG = 1.0
+"""By less than this a line that runs away is not said to: near lines, wide lenses and large drops
+below eye level are (common practice, no published source; the figure is ours)."""
 _MAYBE_HORIZON_DEG = 12.0
 """A level line this near to eye level may be the horizon itself."""
 _HANGS_DEG = 1.0
@@ -98,8 +101,6 @@ _FOCAL_SIGMAS, _FOCAL_SHARE = 3.0, 0.1
 this share away."""
 _HELD_DEG, _HELD_SIGMAS = 1.0, 3.0
 """The same for an axis that is held."""
-_OUTSIDE_DEG = 0.5
-"""A tilt that lies outside those of its lines by more than this rests on how they converge."""
 _ON_ITS_SIDE_DEG, _HALF_TURN_DEG = 60.0, 180.0
 _MOST_BENT, _MOST_SUSPECTS = 2, 3
 """Bent traces and suspects that are named one by one: more notes would not be read."""
@@ -247,13 +248,16 @@ def about_what_is_open(
         unsure = 0.0 if measured.determined[1] else math.radians(PRIOR_SIGMA_DEG["lean"])
         below = max(abs(best.below_rad), unsure)
         near = below < math.radians(_MAYBE_HORIZON_DEG)
-        yield LevelRunsAway(
-            readings=(best.id,),
-            below_deg=math.degrees(below),
-            off_deg=math.degrees(tilt_by_direction(below, math.radians(USUAL_DIRECTION_DEG))),
-            direction_deg=USUAL_DIRECTION_DEG,
-            offers=(ReadAs(id=best.id, kind="horizon"),) if near else (),
-        )
+        away = math.radians(USUAL_DIRECTION_DEG)
+        # One that seems to lie at eye level, as far ones do, may be off too: its deviation says so.
+        if tilt_by_direction(abs(best.below_rad), away) > math.radians(_RUNS_AWAY_DEG):
+            yield LevelRunsAway(
+                readings=(best.id,),
+                below_deg=math.degrees(below),
+                off_deg=math.degrees(tilt_by_direction(below, away)),
+                direction_deg=USUAL_DIRECTION_DEG,
+                offers=(ReadAs(id=best.id, kind="horizon"),) if near else (),
+            )
     plumbs = [one for one in steering if one.direction == "plumb"]
     if len(plumbs) == 1 and hold.roll_deg is None and measured.open_rad > math.radians(_OPEN_DEG):
         off_rad = measured.open_rad * USUAL_LEAN_DEG / LEAN_BESIDE_PLUMBS_DEG
@@ -405,15 +409,16 @@ def _outside(
     if any(one.solved.kind == "horizon" for one in steering) or len(steering) < 2:
         return
     tilts = [one.solved.angle_deg for one in steering]
-    tilt = -math.degrees(measured.stance.roll_rad)
-    if not _beyond(tilt, tilts) > _OUTSIDE_DEG:
+    by_all = measured.roll_by_all_rad
+    tilt = -math.degrees(measured.stance.roll_rad if by_all is None else by_all)
+    if not beyond(tilt, tilts) > OUTSIDE_DEG:
         return
     among = []
     for place, one in enumerate(steering):
         others = tilts[:place] + tilts[place + 1 :]
         found = without(place)
         told = -math.degrees(found.measured.stance.roll_rad)
-        if _beyond(told, others) <= _OUTSIDE_DEG:
+        if beyond(told, others) <= OUTSIDE_DEG:
             apart = max(abs(other - told) for other in others)
             among.append((apart, place, _outcome(one.id, found)))
     # The one that leaves the others nearest to what they then say comes first.
@@ -421,6 +426,7 @@ def _outside(
     yield RollOutsideReadings(
         readings=tuple(one.id for one in steering),
         tilt_deg=tilt,
+        taken_deg=None if by_all is None else -math.degrees(measured.stance.roll_rad),
         least_deg=min(tilts),
         most_deg=max(tilts),
         outcomes=outcomes,
@@ -437,11 +443,6 @@ def _outcome(without: str, found: Staying) -> Outcome:
         lean_deg=None if lean_stays else math.degrees(stance.lean_rad),
         swing_deg=None if swing_stays else math.degrees(stance.swing_rad),
     )
-
-
-def _beyond(tilt: float, tilts: Sequence[float]) -> float:
-    """How far a tilt lies outside some others; negative inside them."""
-    return max(min(tilts) - tilt, tilt - max(tilts))
 
 
 def about_hand(given_way: GivenWay) -> Iterator[Note]:

@@ -113,7 +113,19 @@ def account_of(
         undistorted_hand_points=_points(in_hand),
         corrected_points=drawn_straight(warp, straight, reading.by_points),
         corrected_hand_points=_points(warp.from_undistorted(in_hand)),
+        along=_along(reading, warp),
     )
+
+
+def _along(reading: Reading, warp: Warp) -> tuple[Point, ...]:
+    """Places along a line as it lies in the picture as shot, where that is not straight there."""
+    if warp.distortion.straight:
+        return ()
+    if reading.by_points:
+        return reading.points
+    first, last = warp.distortion.undistorted(np.array(reading.ends, dtype=float))
+    share = np.linspace(0, 1, _DRAWN + 1)[:, None]
+    return _points(warp.distortion.distorted(first + share * (last - first)))
 
 
 def _as_it_comes_out(reading: Reading, warp: Warp) -> Move:

@@ -19,6 +19,7 @@ from sequor.core.edits.bending import (
     LimitBending,
     PointReading,
 )
+from sequor.core.edits.by_eye import JudgeByEye, PullCorner
 from sequor.core.edits.corners import (
     AllowFill,
     AvoidBox,
@@ -37,8 +38,10 @@ from sequor.core.edits.frame import (
     ChooseRatio,
     ClearAim,
     DragFrame,
+    GiveAir,
     KeepBox,
     KeepMeasured,
+    LookTo,
     MoveAim,
     MoveKeepCorner,
     TurnShape,
@@ -68,8 +71,10 @@ from sequor.core.edits.readings import (
 from sequor.core.edits.stance import (
     AddStated,
     FreeAxis,
+    GiveTrueShape,
     HoldAxis,
     LeaveAxisIn,
+    MarkTrueShape,
     ResetTrim,
     ScaleEase,
     SetEase,
@@ -110,6 +115,10 @@ Edit = Annotated[
     | SetEase
     | ScaleEase
     | SetProportion
+    | MarkTrueShape
+    | GiveTrueShape
+    | JudgeByEye
+    | PullCorner
     | SetFocal
     | ChooseLensSource
     | SetRadial
@@ -120,6 +129,8 @@ Edit = Annotated[
     | KeepBox
     | KeepMeasured
     | MoveKeepCorner
+    | GiveAir
+    | LookTo
     | AimAt
     | MoveAim
     | ChangeAim

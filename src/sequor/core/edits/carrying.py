@@ -183,13 +183,16 @@ def _with_shape(source: WithRecipe, target: WithRecipe) -> Recipe:
     frame = source.recipe.frame
     if (source.aspect > 1) != (target.aspect > 1):
         frame = frame.turned_over
-    changes = {name: getattr(frame, name) for name in ("ratio", "print_size", "keep_measured")}
+    changes = {
+        name: getattr(frame, name)
+        for name in ("ratio", "print_size", "keep_measured", "foot_first")
+    }
     return target.recipe.changed(frame=target.recipe.frame.changed(**changes))
 
 
 def _with_place(source: WithRecipe, target: WithRecipe) -> Recipe:
     frame = source.recipe.frame
-    changes = {"keep": frame.keep, "aim": frame.aim, "placed": frame.placed}
+    changes = {name: getattr(frame, name) for name in ("keep", "air", "looks", "aim", "placed")}
     return target.recipe.changed(frame=target.recipe.frame.changed(**changes))
 
 

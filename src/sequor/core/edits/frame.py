@@ -8,7 +8,17 @@ from pydantic import Field
 from sequor.core.edits.base import EditBase, Id, Joins, Now, OnPicture
 from sequor.core.edits.parts import LEAST_BOX_PX, box_of, framed
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import Aim, AimMeets, GuideName, Placed, Point, PrintSize, Recipe
+from sequor.core.recipe import (
+    MAX_AIR,
+    Aim,
+    AimMeets,
+    GuideName,
+    Placed,
+    Point,
+    PrintSize,
+    Recipe,
+    Side,
+)
 from sequor.core.solved import SolvedFrame
 
 _LEAST_FRAME_PX = 24.0
@@ -19,6 +29,12 @@ def _aimed(recipe: Recipe) -> Aim:
     if recipe.frame.aim is None or recipe.frame.aim.point is None:
         raise UnusableInput("There is no point to aim at any more.")
     return recipe.frame.aim
+
+
+def _keeping(recipe: Recipe) -> Recipe:
+    if recipe.frame.keep is None:
+        raise UnusableInput("There is no box to keep; draw one first.")
+    return recipe
 
 
 class ChooseRatio(EditBase):
@@ -77,7 +93,7 @@ class KeepBox(OnPicture):
 
     def applied(self, now: Now) -> Recipe:
         if self.opposite is None:
-            return framed(now.recipe, keep=None)
+            return framed(now.recipe, keep=None, air=0.0, looks=None)
         keep = box_of(self.in_source(self.opposite, now))
         return framed(now.recipe, keep=keep, placed=None)
 
@@ -92,7 +108,34 @@ class KeepMeasured(EditBase):
         return f"what was measured {'kept' if self.keep else 'may be cut'}"
 
     def applied(self, now: Now) -> Recipe:
-        return framed(now.recipe, keep_measured=self.keep, placed=None)
+        return framed(now.recipe, keep_measured=self.keep, foot_first=True, placed=None)
+
+
+class GiveAir(EditBase):
+    """Air around the box to keep, as a share of its longer side, where there is room for it."""
+
+    joins = Joins()
+    do: Literal["give_air"] = "give_air"
+    air: float = Field(ge=0, le=MAX_AIR)
+
+    def words(self) -> str:
+        return f"{self.air * 100:.0f} % air" if self.air else "no air"
+
+    def applied(self, now: Now) -> Recipe:
+        return framed(_keeping(now.recipe), air=self.air, placed=None)
+
+
+class LookTo(EditBase):
+    """The side that what is kept looks to, on which the frame has the more room; None for none."""
+
+    do: Literal["look_to"] = "look_to"
+    side: Side | None
+
+    def words(self) -> str:
+        return f"looks to the {self.side}" if self.side else "looks nowhere"
+
+    def applied(self, now: Now) -> Recipe:
+        return framed(_keeping(now.recipe), looks=self.side, placed=None)
 
 
 class MoveKeepCorner(OnPicture):

@@ -62,9 +62,11 @@ def trimmed(recipe: Recipe, axis: Axis, deg: float, stated: bool = False) -> Rec
     """
     others = {other for other in recipe.trim.stated if other != axis}
     known = others | {axis} if stated and deg else others
-    trim = recipe.trim.changed(
-        **{f"{axis}_deg": deg, "stated": tuple(other for other in AXES if other in known)}
-    )
+    parts: dict[str, object] = {f"{axis}_deg": deg}
+    parts["stated"] = tuple(other for other in AXES if other in known)
+    if axis == "roll":
+        parts["by_eye_sigma_deg"] = None
+    trim = recipe.trim.changed(**parts)
     return recipe.changed(trim=trim, given_way=recipe.given_way.changed(**{f"{axis}_deg": 0.0}))
 
 

@@ -340,12 +340,15 @@ class MakeChecks(EditBase):
         return _read_anew(now.recipe, self.ids, "check")
 
 
+LineKind = Literal["level", "plumb", "horizon", "check", "set_out"]
+
+
 class ReadAs(EditBase):
     """Let a reading with two ends stand for something else."""
 
     do: Literal["read_as"] = "read_as"
     id: Id
-    kind: Literal["level", "plumb", "horizon", "check", "set_out"]
+    kind: LineKind
 
     def words(self) -> str:
         return f"read as {_READ_AS.get(self.kind, self.kind)}"

@@ -2,10 +2,11 @@
 
 from typing import Literal
 
+import numpy as np
 from pydantic import Field
 
-from sequor.core.edits.base import EditBase, Joins, Now, Understood
-from sequor.core.edits.parts import clamped, held, told_by_readings, trimmed
+from sequor.core.edits.base import EditBase, Joins, Now, OnPicture, Understood
+from sequor.core.edits.parts import LEAST_BOX_PX, clamped, held, told_by_readings, trimmed
 from sequor.core.errors import UnusableInput
 from sequor.core.readings.typed_angle import parse_tilt
 from sequor.core.recipe import (
@@ -16,13 +17,20 @@ from sequor.core.recipe import (
     MIN_PROPORTION,
     Axis,
     Coordinate,
+    Point,
     Recipe,
     Share,
 )
 from sequor.core.warp.ease import scaled
 
 _LEFT = {True: "{} left in", False: "{} taken out", None: "{} left to the readings"}
-_EASED = {"roll": "roll eased", "perspective": "lean and swing eased"}
+EasedPart = Literal["roll", "lean", "swing", "perspective"]
+_EASED: dict[EasedPart, tuple[Axis, ...]] = {
+    "roll": ("roll",),
+    "lean": ("lean",),
+    "swing": ("swing",),
+    "perspective": ("lean", "swing"),
+}
 
 
 def _sense(axis: Axis) -> int:
@@ -169,22 +177,24 @@ class LeaveAxisIn(EditBase):
             recipe = held(recipe, self.axis, None)
         if self.leave:
             recipe = trimmed(recipe, self.axis, 0.0)
-        return recipe.changed(leave_in=recipe.leave_in.changed(**{self.axis: self.leave}))
+        decided = {self.axis: self.leave, "turn_the_roll": False}
+        return recipe.changed(leave_in=recipe.leave_in.changed(**decided))
 
 
 class SetEase(EditBase):
-    """How much of the measured roll, or of lean and swing together, is taken out."""
+    """How much of the measured roll, lean or swing, or of the last two together, is taken out."""
 
     joins = Joins(same=("part",))
     do: Literal["set_ease"] = "set_ease"
-    part: Literal["roll", "perspective"]
+    part: EasedPart
     share: Share
 
     def words(self) -> str:
-        return _EASED[self.part]
+        return f"{' and '.join(_EASED[self.part])} eased"
 
     def applied(self, now: Now) -> Recipe:
-        return now.recipe.changed(ease=now.recipe.ease.changed(**{self.part: self.share}))
+        shares = dict.fromkeys(_EASED[self.part], self.share)
+        return now.recipe.changed(ease=now.recipe.ease.changed(**shares))
 
 
 class ScaleEase(EditBase):
@@ -212,3 +222,44 @@ class SetProportion(EditBase):
 
     def applied(self, now: Now) -> Recipe:
         return now.recipe.changed(proportion=self.proportion)
+
+
+class MarkTrueShape(OnPicture):
+    """Mark a thing that is as high as it is wide in reality by the box around it; None for none."""
+
+    do: Literal["mark_true_shape"] = "mark_true_shape"
+    opposite: tuple[Point, Point] | None
+
+    def words(self) -> str:
+        return "round or square thing marked" if self.opposite else "nothing round marked"
+
+    def applied(self, now: Now) -> Recipe:
+        if self.opposite is None:
+            return now.recipe.changed(true_shape=None)
+        (left, top), (right, bottom) = np.sort(np.array(self.opposite), axis=0).tolist()
+        if min(right - left, bottom - top) < LEAST_BOX_PX:
+            raise UnusableInput("That box is too small; drag it from corner to corner.")
+        x, y = (left + right) / 2, (top + bottom) / 2
+        middles = ((left, y), (x, top), (right, y), (x, bottom))
+        return now.recipe.changed(true_shape=self.in_source(middles, now))
+
+
+class GiveTrueShape(EditBase):
+    """Give the thing that is marked its shape back, by the proportion."""
+
+    do: Literal["give_true_shape"] = "give_true_shape"
+
+    def words(self) -> str:
+        return "true shape given back"
+
+    def applied(self, now: Now) -> Recipe:
+        shape = now.solved.shape
+        if shape is None:
+            raise UnusableInput("No round or square thing is marked; draw a box around one first.")
+        if not MIN_PROPORTION <= shape.true_proportion <= MAX_PROPORTION:
+            raise UnusableInput(
+                f"That thing would need to be stretched {shape.true_proportion:.2f} times, more "
+                f"than {MIN_PROPORTION:g} to {MAX_PROPORTION:g}: its box may not lie around "
+                "something round or square."
+            )
+        return now.recipe.changed(proportion=shape.true_proportion)

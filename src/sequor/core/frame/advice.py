@@ -4,15 +4,18 @@ import math
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 
-from sequor.core.edits import AllowFill, BestFrame, ChooseRatio, Edit, ScaleEase
+from sequor.core.edits import AllowFill, BestFrame, ChangeAim, ChooseRatio, Edit, ScaleEase
 from sequor.core.frame.outline import Outline
 from sequor.core.frame.placing import Found, Wanted, allowance_to_keep, best_frame
 from sequor.core.frame.rectangle import Rectangle
-from sequor.core.notes import AimIsMissed, KeepIsCut, KeepIsCutByHand, Note
+from sequor.core.notes import AimIsDear, AimIsMissed, KeepIsCut, KeepIsCutByHand, Note
 from sequor.core.recipe import USUAL_RATIOS, parse_ratio
 
 EasedFraming = Callable[[float], tuple[Outline, Wanted]]
 """The outline, and what is wanted in it, with only a share of the correction taken out."""
+_DEAR = 1.25
+"""A choice is dear where a near one keeps so many times as much (common practice, no published
+source; the figure is ours)."""
 _PERCENT = 100
 """Allowance and ease are offered in the steps of their controls."""
 
@@ -48,6 +51,25 @@ def about_frame(
         yield KeepIsCut(allowance=wanted.allowance, offers=offers)
     if wanted.aim and not framed.meets and not by_hand:
         yield AimIsMissed(aim="between" if wanted.aim.between else wanted.aim.meets)
+
+
+def about_dear_aim(
+    outline: Outline, wanted: Wanted, framed: Found, kept: Callable[[Rectangle], float]
+) -> Iterator[Note]:
+    """A crossing where a line of the same guide would keep much more; ``kept`` says how much of the
+    picture a frame keeps.
+    """
+    if wanted.aim is None or wanted.aim.meets != "crossing" or wanted.aim.between:
+        return
+    if not (framed.meets and framed.keeps):
+        return
+    by_line = best_frame(
+        outline, replace(wanted, aim=wanted.aim.model_copy(update={"meets": "line"}))
+    )
+    dear, cheap = kept(framed.frame), kept(by_line.frame)
+    if by_line.meets and by_line.keeps and cheap > _DEAR * dear:
+        offers = (ChangeAim(meets="line"),)
+        yield AimIsDear(guide=wanted.aim.guide, kept=dear, by_line=cheap, offers=offers)
 
 
 def _helps(outline: Outline, wanted: Wanted, ratio: str, eased: EasedFraming) -> Iterator[Edit]:

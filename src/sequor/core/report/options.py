@@ -8,9 +8,12 @@ from typing import Any, get_args
 
 from sequor.core.edits import KINDS
 from sequor.core.edits.base import Joins
+from sequor.core.edits.by_eye import BY_EYE_STEPS_DEG, BY_EYE_TURNS
+from sequor.core.edits.readings import LineKind
 from sequor.core.frame.composition import NAMES, guide_lines
 from sequor.core.recipe import (
     LEAST_MAX_STRETCH,
+    MAX_AIR,
     MAX_FOCAL35_MM,
     MAX_NAME,
     MAX_POINTS,
@@ -36,6 +39,7 @@ from sequor.core.recipe import (
     Point,
     PrintSize,
     PrintUnit,
+    Side,
     Value,
 )
 from sequor.core.render.size import SizeKind
@@ -62,6 +66,27 @@ class GuideShape(Value):
     guide: GuideName
     name: str
     lines: tuple[tuple[Point, Point], ...]
+
+
+class MeetsOption(Value):
+    """What of a guide a point may meet, and what it is called."""
+
+    value: AimMeets
+    label: str
+
+
+class SideOption(Value):
+    """A side that what is kept may look to, and what it is called."""
+
+    value: Side
+    label: str
+
+
+class KindOption(Value):
+    """What a line can be read as, and what it is called."""
+
+    value: LineKind
+    label: str
 
 
 class CandidateOption(Value):
@@ -96,11 +121,15 @@ class Options(Value):
     guides: tuple[GuideShape, ...]
     corners: tuple[str, str, str, str]
     sizes: tuple[Option, ...]
-    aim_meets: tuple[Option, ...]
+    aim_meets: tuple[MeetsOption, ...]
     print_units: tuple[PrintUnit, ...]
     print_start: PrintSize
     serves_as: tuple[Direction, ...]
     natural_ease: float
+    by_eye_steps_deg: tuple[float, ...]
+    by_eye_turns: int
+    most_air: float
+    sides: tuple[SideOption, ...]
     focal35_mm: Range
     radial: Range
     radial_slider: Range
@@ -115,6 +144,7 @@ class Options(Value):
     name_length: int
     joins: dict[str, Joins]
     turned_over: dict[Kind, Direction]
+    read_as: tuple[KindOption, ...]
     trace_points: Range
     nudge_deg: float
 
@@ -148,6 +178,14 @@ _BECOMES: dict[Becomes, str] = {
     "angle": "at an angle",
     "stays": "as it is now",
 }
+_READ_AS: dict[LineKind, str] = {
+    "level": "level",
+    "plumb": "plumb",
+    "horizon": "the horizon itself",
+    "check": "really sloping",
+    "set_out": "only set out",
+}
+_SIDES: dict[Side, str] = {"left": "left", "right": "right", "top": "up", "bottom": "down"}
 _AIM_MEETS: dict[AimMeets, str] = {"crossing": "a crossing", "line": "a line"}
 _SIZES: dict[SizeKind, str] = {
     "full": "Full size",
@@ -207,11 +245,15 @@ def options() -> Options:
         ),
         corners=CORNER_NAMES,
         sizes=_named(_SIZES),
-        aim_meets=_named(_AIM_MEETS),
+        aim_meets=tuple(MeetsOption(value=v, label=name) for v, name in _AIM_MEETS.items()),
         print_units=get_args(PrintUnit),
         print_start=PrintSize(width=10, height=8),
         serves_as=get_args(Direction),
         natural_ease=NATURAL_EASE,
+        by_eye_steps_deg=BY_EYE_STEPS_DEG,
+        by_eye_turns=BY_EYE_TURNS,
+        most_air=MAX_AIR,
+        sides=tuple(SideOption(value=side, label=name) for side, name in _SIDES.items()),
         focal35_mm=Range(low=MIN_FOCAL35_MM, high=MAX_FOCAL35_MM),
         radial=Range(low=-MAX_RADIAL, high=MAX_RADIAL),
         radial_slider=Range(low=-RADIAL_SLIDER, high=RADIAL_SLIDER),
@@ -225,6 +267,7 @@ def options() -> Options:
         stretch_shown=Range(low=1 / USUAL_MAX_STRETCH, high=USUAL_MAX_STRETCH),
         name_length=MAX_NAME,
         turned_over=TURNED_OVER,
+        read_as=tuple(KindOption(value=kind, label=name) for kind, name in _READ_AS.items()),
         joins={
             kind.model_fields["do"].default: kind.joins for kind in KINDS if kind.joins is not None
         },

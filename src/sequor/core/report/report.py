@@ -4,8 +4,10 @@ from sequor.core.camera import intrinsics
 from sequor.core.corner_ways import Way, WayCost
 from sequor.core.edits import Edit
 from sequor.core.edits.lens import millimetres
+from sequor.core.notes import LevelRunsAway
 from sequor.core.recipe import (
     AXES,
+    NATURAL_EASE,
     Axis,
     FrameChoice,
     PhotoFacts,
@@ -40,10 +42,13 @@ from sequor.core.report.words import (
     turning,
 )
 from sequor.core.solution import Solution
-from sequor.core.solved import SolvedAxis, SolvedReading
+from sequor.core.solved import SolvedAxis, SolvedReading, SolvedShape
 
 _SLIGHT_DEG = 0.005
 """Less than this is shown as 0.00 degrees."""
+_NOT_SEEN_PERCENT = 0.5
+"""A circle that is squashed by less looks round (common practice, no published source)."""
+_LEFT_DEG = 0.05
 _SHEET = ("1.41421:1", "1:1.41421")
 
 
@@ -86,8 +91,11 @@ class NoteWords(Value):
     """A note in plain sentences, the readings it is about, and what it offers.
 
     Where lines contradict each other the offers are ``outcomes``: to be seen beside each other.
+    One that is said ``once`` need not be said again of pictures like it when it was answered.
     """
 
+    code: str
+    once: bool
     text: str
     readings: tuple[str, ...]
     offers: tuple[OfferWords, ...]
@@ -115,6 +123,7 @@ class CostWords(Value):
     """What the frame costs; ``fill`` says how, ``filled`` only how much."""
 
     kept: str
+    share: str
     lost: str
     fill: str
     filled: str
@@ -142,11 +151,13 @@ class CornerShares(Value):
 
 class ShapeWords(Value):
     """The frame's shape: the one of the list that it is, lying or upright, and what it is called
-    when it is turned over; both empty where there is none.
+    when it is turned over; both empty where there is none. ``stretch`` is how a thing that is as
+    high as it is wide in reality has come out.
     """
 
     listed: str
     turned: str
+    stretch: str
 
 
 class LensWords(Value):
@@ -170,6 +181,7 @@ class Report(Value):
     bend: BendWords
     corners: CornerShares
     shape: ShapeWords
+    leaving: str
     placing: str
     readings: tuple[ReadingWords, ...]
     notes: tuple[NoteWords, ...]
@@ -189,7 +201,8 @@ def report_of(photo: PhotoFacts, recipe: Recipe, solution: Solution) -> Report:
         cost=_cost_words(recipe, solution),
         bend=bend_words(solution),
         corners=corner_shares(recipe),
-        shape=_shape_words(recipe.frame),
+        shape=_shape_words(recipe.frame, _stretch_words(solution.shape)),
+        leaving=_leaving_words(solution),
         placing=placing_words(solution.best, solution.kept_measured),
         readings=tuple(
             _reading_words(solved, reading)
@@ -208,16 +221,38 @@ def corner_shares(recipe: Recipe) -> CornerShares:
     return CornerShares(bent=bent, filled=filled, cropped=100 - bent - filled, rest=rest)
 
 
-def _shape_words(frame: FrameChoice) -> ShapeWords:
+def _shape_words(frame: FrameChoice, stretch: str) -> ShapeWords:
     turned = frame.turned_over.ratio
     listed = next((one for one in RATIOS if one.value in (frame.ratio, turned)), None)
     if turned == frame.ratio or frame.print_size:
-        return ShapeWords(listed=listed.value if listed else "", turned="")
+        return ShapeWords(listed=listed.value if listed else "", turned="", stretch=stretch)
     named = listed is not None and listed.label != listed.value
     words = (
         f"Turn {listed.label.lower()}" if named and listed else f"Turn {frame.ratio} to {turned}"
     )
-    return ShapeWords(listed=listed.value if listed else "", turned=words)
+    return ShapeWords(listed=listed.value if listed else "", turned=words, stretch=stretch)
+
+
+def _stretch_words(shape: SolvedShape | None) -> str:
+    if shape is None:
+        return ""
+    percent = (shape.times_as_wide - 1) * 100
+    if abs(percent) < _NOT_SEEN_PERCENT:
+        return "The marked thing has its true shape."
+    times = max(shape.times_as_wide, 1 / shape.times_as_wide)
+    sides = ("wide", "high") if percent > 0 else ("high", "wide")
+    return f"The marked thing is {times:.2f} times as {sides[0]} as {sides[1]}."
+
+
+def _leaving_words(solution: Solution) -> str:
+    """What is left in with the natural share of lean and swing, and why one would."""
+    left = abs(solution.stance.lean.as_shot_deg) * (1 - NATURAL_EASE)
+    share = f"{NATURAL_EASE * 100:.0f} %"
+    seen = f", {left:.1f}° of the lean here" if left >= _LEFT_DEG else ""
+    return (
+        f"{share} leaves a little{seen}: a tall thing that is perfectly plumb seems to widen at "
+        "its top. The figure is ours."
+    )
 
 
 def notes_in_words(recipe: Recipe, solution: Solution) -> tuple[NoteWords, ...]:
@@ -225,6 +260,8 @@ def notes_in_words(recipe: Recipe, solution: Solution) -> tuple[NoteWords, ...]:
     names = Names(recipe)
     return tuple(
         NoteWords(
+            code=note.code,
+            once=isinstance(note, LevelRunsAway),
             text=note_text(note, names),
             readings=note.readings,
             offers=tuple(OfferWords(label=offer_label(o, names), edit=o) for o in note.offers),
@@ -368,6 +405,7 @@ def _cost_words(recipe: Recipe, solution: Solution) -> CostWords:
         lost=lost_words(solution.kept_fraction, cost.lost.model_dump()),
         fill=fill_words(cost.fill_fraction, method),
         filled=filled_words(cost.fill_fraction, method),
+        share=share_words(solution.kept_fraction),
         keep_all="" if cost.fill_fraction > 0 else keep_all,
         print=printed,
     )

@@ -5,8 +5,9 @@ from typing import Any
 
 from sequor.core import edits as e
 from sequor.core import notes as n
+from sequor.core.frame.composition import NAMES
 from sequor.core.recipe import Axis, Kind, Recipe
-from sequor.core.report.words import axis_words, focal_words, size_words
+from sequor.core.report.words import axis_words, focal_words, share_words, size_words
 
 
 class Names:
@@ -131,11 +132,17 @@ def _one_may_be_wrong(note: n.OneMayBeWrong, names: Names) -> str:
 
 
 def _roll_outside_readings(note: n.RollOutsideReadings, names: Names) -> str:
+    said = " ".join(
+        f"If {names.short(one.without)} really slopes, {_stance_words(one)}."
+        for one in note.outcomes
+    )
+    if note.taken_deg is not None:
+        return (
+            f"By how its lines converge the picture would be tilted "
+            f"{axis_words('roll', note.tilt_deg)}, which none of them is: "
+            f"{axis_words('roll', note.taken_deg)} is taken out, as if they did not converge. "
+        ) + (said or "A line on the other side would tell.")
     if note.outcomes:
-        said = " ".join(
-            f"If {names.short(one.without)} really slopes, {_stance_words(one)}."
-            for one in note.outcomes
-        )
         return (
             f"The picture is taken to be tilted {axis_words('roll', note.tilt_deg)}, which none of "
             f"its lines is: it rests on how they converge. {said}"
@@ -319,6 +326,14 @@ def _aim_is_missed(note: n.AimIsMissed, _: Names) -> str:
     return f"No frame puts the point on {where} of the guide; the frame lies where it is largest."
 
 
+def _aim_is_dear(note: n.AimIsDear, _: Names) -> str:
+    kept, by_line = share_words(note.kept), share_words(note.by_line)
+    return (
+        f"The crossing keeps {kept} of the picture; with the point on a line of the "
+        f"{NAMES[note.guide].lower()} instead it would be {by_line}."
+    )
+
+
 def _hand_gave_way(note: n.HandGaveWay, _: Names) -> str:
     turned = _first_upper(axis_words(note.axis, note.deg))
     return f"{turned}, as you had turned it by hand, gave way to what the lines say."
@@ -350,6 +365,7 @@ _TEXTS: Mapping[type, Callable[[Any, Names], str]] = {
     n.KeepIsCut: _keep_is_cut,
     n.KeepIsCutByHand: _keep_is_cut_by_hand,
     n.AimIsMissed: _aim_is_missed,
+    n.AimIsDear: _aim_is_dear,
 }
 
 _READ_AS: Mapping[Kind, str] = {
@@ -386,5 +402,6 @@ _LABELS: Mapping[type, Callable[[Any, Names], str]] = {
     e.ScaleEase: lambda edit, _: f"Ease the correction to {edit.share * 100:.0f} %",
     e.LetReadingBecome: lambda edit, names: f"Let {names.short(edit.id)} stay as it is",
     e.LimitBending: lambda edit, _: f"Allow up to {edit.max_stretch:g} times",
+    e.ChangeAim: lambda _, __: "Meet a line",
     e.BestFrame: lambda _, __: "Back to the best frame",
 }

@@ -37,7 +37,7 @@ def framed(map_: Mapped, photo: PhotoFacts, readings: Readings, recipe: Recipe) 
     wanted = wanted_frame(recipe, photo, map_.warp, readings.every)
     keeps = recipe.frame.keep_measured and recipe.frame.placed is None
     measured = around_readings(readings.every, map_.warp) if keeps else None
-    found, kept_measured = framing(map_.outline, wanted, measured)
+    found, kept_measured = framing(map_.outline, wanted, recipe.frame, measured)
     best = _whole(found.frame, wanted, map_.warp, photo)
     hand = hand_of(recipe.frame.placed, map_.warp)
     frame = best

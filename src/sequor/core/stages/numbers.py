@@ -29,6 +29,7 @@ from sequor.core.solved import (
     SolvedLens,
     SolvedMesh,
     SolvedReading,
+    SolvedShape,
     SolvedSides,
     SolvedStance,
 )
@@ -81,7 +82,8 @@ def numbers_of(made: Stages) -> Solved:
         frame_source=_points(warp.to_source(_seam(frame, warp))),
         kept_fraction=kept_share(outline, frame, warp, made.photo),
         cost=_cost(made.recipe, frame, made.map.outline, warp, made.photo),
-        marks=_marks(made.recipe, warp),
+        marks=_marks(made.recipe, warp, made.photo),
+        shape=_shape(made.recipe, warp),
         readings=_accounts(made),
         next_line=_next_line(made),
     )
@@ -102,11 +104,14 @@ def _axis(made: Stages, place: int, axis: Axis) -> SolvedAxis:
         for stance in (measured.stance, standing.wanted, stance_of(made.turned.turn))
     )
     trim_deg = getattr(recipe.trim, f"{axis}_deg")
+    sigma_deg = math.degrees(measured.sigma_rad[place]) if known and not held else None
+    if axis == "roll" and recipe.trim.by_eye_sigma_deg is not None:
+        sigma_deg = recipe.trim.by_eye_sigma_deg
     return SolvedAxis(
         applied_deg=applied,
         measured_deg=found if known else None,
         as_shot_deg=wanted if known else trim_deg,
-        sigma_deg=math.degrees(measured.sigma_rad[place]) if known and not held else None,
+        sigma_deg=sigma_deg,
         held=held,
         trimmed=abs(trim_deg) > 1e-9,
         left_in=known and standing.stay[place],
@@ -228,8 +233,8 @@ def _cost(
     )
 
 
-def _marks(recipe: Recipe, warp: Warp) -> Marks:
-    """The boxes and the point that belong to the frame, where the screen draws them."""
+def _marks(recipe: Recipe, warp: Warp, photo: PhotoFacts) -> Marks:
+    """What belongs to the frame, and the picture's corners, where the screen draws them."""
 
     def vertices(box: Box) -> Matrix:
         return Rectangle(box.left, box.top, box.right - box.left, box.bottom - box.top).vertices
@@ -241,13 +246,34 @@ def _marks(recipe: Recipe, warp: Warp) -> Marks:
 
     frame = recipe.frame
     aimed = frame.aim.point if frame.aim else None
+    whole = Rectangle(0.0, 0.0, float(photo.width), float(photo.height))
     return Marks(
+        vertices=_points(warp.to_corrected(whole.vertices)),
         keep=around(frame.keep) if frame.keep else (),
         keep_vertices=_points(warp.to_corrected(vertices(frame.keep))) if frame.keep else (),
         aim=_points(warp.to_corrected(np.array([aimed])))[0] if aimed else None,
         avoid=tuple(around(box) for box in recipe.fill.avoid),
         still=tuple(around(box) for box in recipe.bend.still),
+        true_shape=_points(warp.to_corrected(np.array(recipe.true_shape)))
+        if recipe.true_shape
+        else (),
     )
+
+
+def _shape(recipe: Recipe, warp: Warp) -> SolvedShape | None:
+    """How a thing that is as high as it is wide is stretched.
+
+    The middles of opposite sides are ends of conjugate diameters of the ellipse that its circle
+    has become; its extents follow from them.
+    """
+    if recipe.true_shape is None:
+        return None
+    left, top, right, bottom = warp.to_corrected(np.array(recipe.true_shape))
+    wide, high = np.hypot(right - left, bottom - top)
+    if not (wide > 0 and high > 0):
+        return None
+    times = float(wide / high)
+    return SolvedShape(times_as_wide=times, true_proportion=recipe.proportion * times)
 
 
 def _seam(frame: Rectangle, warp: Warp) -> Matrix:

@@ -18,7 +18,8 @@ from sequor.core.account.diagnosis import (
 )
 from sequor.core.account.readings import account_of
 from sequor.core.bend.advice import about_bending
-from sequor.core.frame.advice import about_frame
+from sequor.core.frame.advice import about_dear_aim, about_frame
+from sequor.core.frame.cost import kept_share
 from sequor.core.frame.outline import Outline
 from sequor.core.frame.placing import Wanted
 from sequor.core.frame.wanted import wanted_frame
@@ -64,6 +65,9 @@ def notes_of(made: Stages, solved: Solved) -> Iterator[Note]:
         recipe.frame.ratio,
         partial(_eased_framing, made),
     )
+    if not framed.by_hand:
+        kept = partial(kept_share, made.map.outline.points, warp=made.map.warp, photo=made.photo)
+        yield from about_dear_aim(made.map.outline, framed.wanted, framed.found, kept)
 
 
 def _without(made: Stages, place: int) -> Staying:

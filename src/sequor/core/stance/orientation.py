@@ -85,6 +85,9 @@ class Measured:
         Whether the readings agree only if the focal length, which is assumed, is another.
     hold_explains : bool
         Whether they agree only if what is held is let go: then no reading is wrong.
+    roll_by_all_rad : float or None
+        The roll by all lines together, where another one is better told without the lean or the
+        swing that goes with it.
     """
 
     stance: Stance
@@ -106,6 +109,7 @@ class Measured:
     by_lens: tuple[Stance, Stance] | None
     focal_explains: bool
     hold_explains: bool
+    roll_by_all_rad: float | None = None
 
 
 def measure_stance(

@@ -28,7 +28,7 @@ def eased(
     """
     roll, lean, swing = (
         1.0 if stays else 1 - share
-        for stays, share in zip(stay, (ease.roll, ease.perspective, ease.perspective), strict=True)
+        for stays, share in zip(stay, (ease.roll, ease.lean, ease.swing), strict=True)
     )
     rest = Stance(
         roll_rad=roll * measured.roll_rad,
@@ -44,4 +44,4 @@ def eased(
 
 def scaled(ease: Ease, share: float) -> Ease:
     """Only a share of what an ease takes out."""
-    return Ease(roll=ease.roll * share, perspective=ease.perspective * share)
+    return Ease(roll=ease.roll * share, lean=ease.lean * share, swing=ease.swing * share)

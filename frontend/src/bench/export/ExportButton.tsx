@@ -1,0 +1,106 @@
+/* The act itself: the button with its progress, the reason where it cannot be pressed, and
+   the file as soon as it is there. */
+import { Box, Button, Flex, Link as Anchor, Text, type LinkProps } from "@chakra-ui/react";
+import { Link } from "react-router";
+import type { ExportState } from "../../api/client";
+import { fileAddress, isBusy } from "./ExportLine";
+
+interface Props {
+  /** The file that was asked for last. */
+  last: ExportState | undefined;
+  /** Why it cannot be pressed. */
+  reason: string | undefined;
+  problem: string | undefined;
+  onExport: () => void;
+  onCancel: (id: number) => void;
+}
+
+export function ExportButton({ last, reason, problem, onExport, onCancel }: Props) {
+  const running = last && isBusy(last) ? last : undefined;
+  return (
+    <Box mt="12px">
+      <Flex gap="6px">
+        <Button
+          flex="1"
+          size="sm"
+          position="relative"
+          overflow="hidden"
+          bg="verdigris"
+          color="onVerdigris"
+          onClick={onExport}
+          disabled={reason !== undefined || running !== undefined}
+          aria-describedby={reason ? "why-not" : undefined}
+        >
+          {running && (
+            <Box
+              position="absolute"
+              left="0"
+              top="0"
+              bottom="0"
+              bg="onVerdigris"
+              opacity="0.25"
+              style={{ width: `${running.progress * 100}%` }}
+            />
+          )}
+          {running ? `Exporting, ${Math.round(running.progress * 100)} %` : "Export"}
+        </Button>
+        {running && (
+          <Button
+            size="sm"
+            variant="outline"
+            borderColor="rule"
+            color="ink"
+            onClick={() => onCancel(running.id)}
+          >
+            Stop
+          </Button>
+        )}
+      </Flex>
+      {reason && !running && (
+        <Text id="why-not" mt="6px" color="inkSoft">
+          {reason}
+        </Text>
+      )}
+      {problem && (
+        <Text role="alert" color="brick" mt="8px">
+          {problem}
+        </Text>
+      )}
+      {last?.state === "done" && <Saved item={last} />}
+      {last?.state === "failed" && (
+        <Text role="alert" color="brick" mt="8px">
+          {last.words}
+        </Text>
+      )}
+    </Box>
+  );
+}
+
+/** The file, beside the button that made it. */
+function Saved({ item }: { item: ExportState }) {
+  return (
+    <Box mt="8px" role="status" aria-label="Saved">
+      <Text truncate title={item.file_name}>
+        Saved as{" "}
+        <Text as="span" fontWeight="600">
+          {item.file_name}
+        </Text>
+      </Text>
+      <Flex gap="12px">
+        <Word href={`${fileAddress(item)}?shown=true`} target="_blank">
+          Open
+        </Word>
+        <Word href={fileAddress(item)} download={item.file_name}>
+          Save again
+        </Word>
+        <Anchor asChild color="verdigris" fontWeight="600">
+          <Link to="/exports">Show in the list</Link>
+        </Anchor>
+      </Flex>
+    </Box>
+  );
+}
+
+function Word(props: LinkProps) {
+  return <Anchor color="verdigris" fontWeight="600" {...props} />;
+}

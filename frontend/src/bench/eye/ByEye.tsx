@@ -1,0 +1,131 @@
+/* No line to measure: five turns side by side, the calmest is chosen, the steps between them halve,
+   and after the last round the choices say how sure it is. */
+import { Box, Button, Flex, Spinner, Text } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
+import type { Draft } from "../../api/client";
+import { useOptions } from "../../api/options";
+import { FramedPicture } from "../../picture/FramedPicture";
+import { useSize } from "../../picture/useSize";
+import { QuietButton } from "../../shared/Part";
+import { Window } from "../../shared/Window";
+import type { Bench } from "../useBench";
+import { useDrafts } from "../useDrafts";
+
+export function ByEye({ bench, onClose }: { bench: Bench; onClose: () => void }) {
+  const { by_eye_steps_deg: steps, by_eye_turns: count } = useOptions();
+  const { acts, solution } = bench;
+  const now = solution.stance.roll.applied_deg;
+  const [chosen, setChosen] = useState<number[]>([]);
+  const middle = chosen.at(-1) ?? now;
+  const step = steps[chosen.length] ?? 0;
+  const turns = Array.from({ length: count }, (_, i) =>
+    Number((middle + (i - (count - 1) / 2) * step).toFixed(4)),
+  );
+  const drafts = useDrafts(
+    bench,
+    turns.map((turn) => ({ do: "turn_by", axis: "roll", deg: turn - now })),
+  );
+  const done = (choices: number[]) => {
+    onClose();
+    void acts.record({ do: "judge_by_eye", turns: choices });
+  };
+  const choose = (turn: number) => {
+    const choices = [...chosen, turn];
+    if (choices.length === steps.length) done(choices);
+    else setChosen(choices);
+  };
+  useEffect(() => {
+    const onKey = ({ key }: KeyboardEvent) => {
+      const turn = turns[Number(key) - 1];
+      if (turn !== undefined && drafts[Number(key) - 1]?.data) choose(turn);
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  });
+  return (
+    <Window title="By eye: which is the calmest?" width="96vw" onClose={onClose}>
+      <Text color="inkSoft" mb="10px">
+        {`Round ${chosen.length + 1} of ${steps.length}, ${step}° apart. Look at what should lie still: water, a table, a far shore. `}
+        {"How far your choices differ is kept as how sure it is. The keys 1 to 5 choose."}
+      </Text>
+      <Flex gap="8px" wrap="wrap" justify="center">
+        {turns.map((turn, index) => (
+          <Turn
+            key={`${chosen.length} ${index}`}
+            bench={bench}
+            number={index + 1}
+            draft={drafts[index]?.data}
+            problem={drafts[index]?.error?.message}
+            onChoose={() => choose(turn)}
+          />
+        ))}
+      </Flex>
+      <Flex mt="12px" gap="8px" justify="flex-end">
+        {chosen.length > 0 && (
+          <>
+            <QuietButton onClick={() => setChosen(chosen.slice(0, -1))}>One round back</QuietButton>
+            <QuietButton onClick={() => done(chosen)}>It is calm now</QuietButton>
+          </>
+        )}
+      </Flex>
+    </Window>
+  );
+}
+
+interface TurnProps {
+  bench: Bench;
+  number: number;
+  draft: Draft | undefined;
+  problem: string | undefined;
+  onChoose: () => void;
+}
+
+function Turn({ bench, number, draft, problem, onChoose }: TurnProps) {
+  const [ref, size] = useSize<HTMLDivElement>();
+  const { width, height } = bench.solution.frame;
+  return (
+    <Button
+      variant="plain"
+      width="calc((100% - 16px) / 3)"
+      height="auto"
+      p="0"
+      flexDirection="column"
+      alignItems="stretch"
+      gap="4px"
+      color="ink"
+      disabled={!draft}
+      onClick={onChoose}
+      _hover={{ "& > div": { outline: "2px solid {colors.verdigris}" } }}
+    >
+      <Box
+        ref={ref}
+        position="relative"
+        overflow="hidden"
+        bg="stage"
+        aspectRatio={width / height}
+        maxHeight="32vh"
+        width="100%"
+        borderRadius="3px"
+      >
+        {draft && size.width > 0 ? (
+          <FramedPicture
+            size={size}
+            margin={4}
+            shot={{ state: bench.state, shown: draft.solution }}
+            alt=""
+          />
+        ) : (
+          <Flex height="100%" align="center" justify="center" color="onPicture">
+            {problem ?? <Spinner size="sm" />}
+          </Flex>
+        )}
+      </Box>
+      <Flex justify="space-between" fontSize="12px">
+        <Text as="span" fontFamily="mono" color="inkSoft">
+          {number}
+        </Text>
+        <Text as="span">{draft?.report.roll.applied}</Text>
+      </Flex>
+    </Button>
+  );
+}

@@ -1,0 +1,81 @@
+/* What the frame is composed by: a point that meets a guide, or the middle between two edges. */
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { useState } from "react";
+import type { Edit } from "../../api/client";
+import { useOptions } from "../../api/options";
+import { Choice, HeldButton, Part, QuietButton } from "../../shared/Part";
+import type { Bench } from "../useBench";
+import { useLook } from "../useLook";
+import { TakeTool } from "./TakeTool";
+import type { Framing } from "./useFraming";
+
+export function AimPart({ bench, framing }: { bench: Bench; framing: Framing }) {
+  const { guides, aim_meets: meets } = useOptions();
+  const { aim } = bench.recipe.frame;
+  const look = useLook(bench.acts);
+  const keep = (edit: Edit) => void bench.acts.record(edit);
+  return (
+    <Part title="Aim">
+      <Flex gap="6px">
+        <TakeTool framing={framing} tool="aim">
+          {aim?.point ? "Choose another point" : "Choose a point"}
+        </TakeTool>
+        {aim && <QuietButton onClick={() => keep({ do: "clear_aim" })}>Clear</QuietButton>}
+      </Flex>
+      {aim?.point && (
+        <Flex mt="6px" gap="6px" align="center" role="group" aria-label="What the point is to meet">
+          <Text whiteSpace="nowrap">to meet</Text>
+          {meets.map(({ value, label }) => (
+            <HeldButton
+              key={value}
+              held={aim.meets === value}
+              onClick={() => keep({ do: "change_aim", meets: value })}
+              {...look({ do: "change_aim", meets: value })}
+            >
+              {label}
+            </HeldButton>
+          ))}
+          <Choice
+            label="Guide of the aim"
+            value={aim.guide}
+            options={guides.map(({ guide, name }) => ({ value: guide, label: name.toLowerCase() }))}
+            onChoose={(guide) => keep({ do: "change_aim", guide })}
+          />
+        </Flex>
+      )}
+      <Between bench={bench} />
+    </Part>
+  );
+}
+
+/** The frame's middle midway between two readings. */
+function Between({ bench }: { bench: Bench }) {
+  const { readings } = bench.recipe;
+  const between = bench.recipe.frame.aim?.between;
+  const [first, setFirst] = useState(between?.[0] ?? "");
+  const [second, setSecond] = useState(between?.[1] ?? "");
+  if (readings.length < 2) return null;
+  const options = [
+    { value: "", label: "edge" },
+    ...readings.map((reading, index) => ({
+      value: reading.id,
+      label: reading.name ? `${index + 1} ${reading.name}` : `${reading.kind} ${index + 1}`,
+    })),
+  ];
+  const ready = first && second && first !== second;
+  return (
+    <Box mt="10px">
+      <Text mb="4px">Centred between</Text>
+      <Flex gap="6px">
+        <Choice label="First edge" value={first} options={options} onChoose={setFirst} />
+        <Choice label="Second edge" value={second} options={options} onChoose={setSecond} />
+        <QuietButton
+          disabled={!ready}
+          onClick={() => void bench.acts.record({ do: "aim_between", between: [first, second] })}
+        >
+          Set
+        </QuietButton>
+      </Flex>
+    </Box>
+  );
+}
