@@ -9,7 +9,7 @@ import pytest
 from sequor.core.edges.fitting import fit_edge, fitted
 from sequor.core.lens.distortion import Distortion, radial
 from sequor.core.pixels import Pixels
-from sequor.core.recipe import LensChoice, PhotoFacts, Reading, Recipe
+from sequor.core.recipe import FrameChoice, LensChoice, PhotoFacts, Reading, Recipe
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode
 from tests.conftest import ROOT
@@ -179,3 +179,33 @@ def test_a_line_in_the_open_sky_is_not_fitted() -> None:
     name = "mill-at-sixmile.jpg"
     width = TRUTH[name]["width"]
     assert fit_edge(pixels_of(name), ((width * 0.72, 160.0), (width * 0.95, 240.0))) is None
+
+
+def test_the_front_of_the_pumping_station_keeps_its_foot() -> None:
+    """By the windows of its front, as the picture proposes them, the frame cut the foot off for
+    empty sky; a building stands on something (common practice, no published source).
+    """
+    name = "pumping-station.jpg"
+    plumbs = [edge for edge in TRUTH[name]["edges"] if edge["kind"] == "plumb"]
+    feet = np.array([max(edge["points"], key=lambda end: end[1]) for edge in plumbs])
+    # The upper nine tenths of every edge: nobody draws to where it ends.
+    readings = tuple(
+        Reading(id=str(i), kind="plumb", points=_upper(edge["points"], 0.9))
+        for i, edge in enumerate(plumbs)
+    )
+    beyond = {}
+    for first in (False, True):
+        found = solve(
+            photo_of(name), Recipe(readings=readings, frame=FrameChoice(foot_first=first))
+        )
+        below = found.warp.to_corrected(feet)[:, 1] - (found.frame.y + found.frame.height)
+        beyond[first] = float(below.max())
+        assert found.kept_fraction > 0.7
+    assert beyond[True] <= -10
+    assert beyond[True] < beyond[False]
+
+
+def _upper(points: list[list[float]], share: float) -> tuple[tuple[float, float], ...]:
+    top, foot = sorted(points, key=lambda end: end[1])
+    (x0, y0), (x1, y1) = top, foot
+    return (x0, y0), (x0 + share * (x1 - x0), y0 + share * (y1 - y0))

@@ -10,7 +10,7 @@ import pytest
 from PIL import Image, ImageDraw
 from playwright.sync_api import Locator, Page, expect
 
-from tests.conftest import ROOT
+from tests.conftest import ROOT, sea_picture
 from tests.ui.hands import (
     HEIGHT,
     WIDTH,
@@ -297,3 +297,39 @@ def test_the_file_is_beside_the_button_when_it_is_there(set_page: Page, tmp_path
     shown.value.close()
     saved.get_by_role("link", name="Show in the list").click()
     expect(page).to_have_url(re.compile("/exports$"))
+
+
+def test_what_is_proposed_is_compared_with_what_holds(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    Image.fromarray(sea_picture(2.0)).save(tmp_path / "sea.png")
+    open_bench(page, tmp_path / "sea.png")
+    page.keyboard.press("a")
+    pencil = page.get_by_role("region", name="In pencil")
+    pencil.get_by_role("button", name="Compare").click()
+    window = page.get_by_role("dialog", name="What is proposed against what holds")
+    for pane in ("Holds now", "As proposed"):
+        expect(window.get_by_role("group", name=pane).get_by_role("img")).to_be_visible()
+    window.get_by_role("button", name="Over").click()
+    strength = window.get_by_role("slider", name="Strength of as proposed")
+    strength.fill("1")
+    proposed = window.get_by_role("img", name="sea.png, as proposed")
+    slope = (
+        "(image) => { const m = new DOMMatrix(getComputedStyle(image).transform);"
+        " return Math.atan2(m.b, m.a) * 180 / Math.PI }"
+    )
+    assert abs(proposed.evaluate(slope)) == pytest.approx(2.0, abs=0.1)
+    page.keyboard.press("Escape")
+    assert state(page)["recipe"]["readings"] == []
+
+
+def test_two_versions_are_compared(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, 1.0))
+    page.get_by_role("button", name="Versions", exact=True).click()
+    page.get_by_role("group", name="Try another shape").get_by_role("button", name="1:1").click()
+    page.get_by_role("button", name="Compare with 1:1").click()
+    window = page.get_by_role("dialog")
+    for pane in ("first version", "1:1"):
+        expect(window.get_by_role("group", name=pane).get_by_role("img")).to_be_visible()
+    window.get_by_role("button", name="Divided").click()
+    expect(window.get_by_role("slider", name="Divider")).to_be_visible()

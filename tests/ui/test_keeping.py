@@ -38,7 +38,7 @@ def test_three_crops_are_compared_and_one_is_kept(set_page: Page, tmp_path: Path
     page = set_page
     open_bench(page, horizon_file(tmp_path, 1.33))
     draw_horizon(page, 1.33)
-    page.get_by_role("button", name="Lay out").click()
+    page.get_by_role("button", name="Versions", exact=True).click()
     cards = page.get_by_role("list", name="Versions").get_by_role("listitem")
     expect(cards).to_have_count(1)
     for number, shape in enumerate(("5:4", "16:9", "1:1"), 2):

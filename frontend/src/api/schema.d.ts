@@ -4682,10 +4682,7 @@ export interface components {
             listed: string;
             /** Turned */
             turned: string;
-            /**
-             * Stretch
-             * @default
-             */
+            /** Stretch */
             stretch: string;
         };
         /**

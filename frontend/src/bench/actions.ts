@@ -156,8 +156,8 @@ export function actionsOf(bench: Bench, desk: Desk, pages: Pages): Action[] {
       act: desk.toggleBare,
     },
     {
-      name: "Versions side by side",
-      where: "Lay out, over the column",
+      name: "Versions",
+      where: "over the column",
       also: ["crops", "copies", "variants"],
       act: () => pages.go(`/pictures/${state.id}/versions`),
     },

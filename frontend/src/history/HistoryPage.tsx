@@ -8,15 +8,11 @@ import { client, taken } from "../api/client";
 import { useKeys, within } from "../shared/keys";
 import { NotHere } from "../shared/NotHere";
 import { Page } from "../shared/Page";
-import { HeldButton, QuietButton } from "../shared/Part";
+import { QuietButton } from "../shared/Part";
 import { countWords } from "../shared/times";
-import { Compared, type Way } from "./Compared";
+import { WayButtons, type Way } from "../picture/TwoPictures";
+import { Compared } from "./Compared";
 import { EntryList } from "./EntryList";
-
-const WAYS: [Way, string][] = [
-  ["beside", "Beside"],
-  ["divided", "Divided"],
-];
 
 export function HistoryPage() {
   const id = Number(useParams().pictureId);
@@ -73,7 +69,7 @@ export function HistoryPage() {
   return (
     <Page
       back={`/pictures/${id}`}
-      kind="history"
+      kind="ledger"
       title={picture.data?.file.name}
       about={history.data && countWords(entries.length, "entry", "entries")}
       problem={goBack.error?.message}
@@ -81,13 +77,7 @@ export function HistoryPage() {
       acts={
         <>
           {history.isFetching && <Spinner size="xs" />}
-          <Flex gap="4px" role="group" aria-label="Comparing">
-            {WAYS.map(([name, label]) => (
-              <HeldButton key={name} held={way === name} onClick={() => setWay(name)}>
-                {label}
-              </HeldButton>
-            ))}
-          </Flex>
+          <WayButtons way={way} onWay={setWay} />
           <QuietButton
             height="30px"
             gap="7px"

@@ -48,11 +48,18 @@ export function ReviewPage() {
   return (
     <Flex direction="column" height="100%">
       <PageHeader>
-        <Brand to={`/sets/${setId}`} title="Sequor">
+        <Brand narrow to={`/sets/${setId}`} title="Sequor">
           review
         </Brand>
         <Flex flex="1" align="center" gap="14px" px="20px" minWidth="0">
-          <Text as="h1" fontSize="16px" fontWeight="600" truncate>
+          <Text
+            as="h1"
+            fontSize="16px"
+            fontWeight="600"
+            minWidth="90px"
+            truncate
+            title={reviewed?.state.file.name}
+          >
             {review.atEnd ? "The review is through" : reviewed?.state.file.name}
           </Text>
           {!review.atEnd && (
@@ -63,12 +70,12 @@ export function ReviewPage() {
           )}
           {waiting && <Spinner size="xs" aria-label="The picture is being read" />}
         </Flex>
-        <Flex align="center" gap="8px" px="16px">
+        <Flex align="center" gap={{ base: "5px", xl: "8px" }} px={{ base: "8px", xl: "16px" }}>
           <Choice
             label="The pictures are to be"
             value={want}
             options={WANTS}
-            width="190px"
+            width="130px"
             onChoose={setWant}
           />
           <Act
@@ -128,12 +135,19 @@ function Act({ name, cap, onClick, main, off = false }: ActProps) {
     <QuietButton
       height="30px"
       gap="7px"
+      title={cap}
       disabled={off}
       {...(main ? { bg: "verdigris", color: "onVerdigris", borderColor: "verdigris" } : {})}
       onClick={onClick}
     >
       {name}
-      <Kbd bg="paperDeep" color="ink" fontSize="10.5px" px="5px">
+      <Kbd
+        bg="paperDeep"
+        color="ink"
+        fontSize="10.5px"
+        px="5px"
+        display={{ base: "none", xl: "inline-flex" }}
+      >
         {cap}
       </Kbd>
     </QuietButton>

@@ -14,12 +14,21 @@ interface CardProps {
   version: Version;
   here: boolean;
   only: boolean;
+  onCompare: () => void;
   onBin: () => void;
   onKeepOnly: () => void;
   onNamed: () => void;
 }
 
-export function VersionCard({ version, here, only, onBin, onKeepOnly, onNamed }: CardProps) {
+export function VersionCard({
+  version,
+  here,
+  only,
+  onCompare,
+  onBin,
+  onKeepOnly,
+  onNamed,
+}: CardProps) {
   const width = Math.max((HEIGHT_PX * version.width) / version.height, 190);
   return (
     <Box
@@ -53,6 +62,15 @@ export function VersionCard({ version, here, only, onBin, onKeepOnly, onNamed }:
         </Text>
         {!only && (
           <Flex gap="6px" mt="8px" wrap="wrap">
+            {!here && (
+              <QuietButton
+                aria-label={`Compare with ${version.name}`}
+                title="This one against the one you came from"
+                onClick={onCompare}
+              >
+                Compare
+              </QuietButton>
+            )}
             <QuietButton title="The others go into the bin" onClick={onKeepOnly}>
               Keep only this
             </QuietButton>

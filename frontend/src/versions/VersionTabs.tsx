@@ -54,7 +54,7 @@ export function VersionTabs({ state }: { state: PictureState }) {
         title="Versions side by side, and new ones: another crop for another use"
         onClick={() => void navigate(`/pictures/${state.id}/versions`)}
       >
-        Lay out
+        Versions
       </QuietButton>
       <QuietButton
         height="26px"

@@ -3,13 +3,15 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useParams } from "react-router";
-import { client, taken, type Edit, whole } from "../api/client";
+import { useState } from "react";
+import { client, taken, whole, type Edit, type Version } from "../api/client";
 import { useOptions } from "../api/options";
 import { useKeys } from "../shared/keys";
 import { NotHere } from "../shared/NotHere";
 import { Page } from "../shared/Page";
 import { QuietButton } from "../shared/Part";
 import { countWords } from "../shared/times";
+import { CompareVersions } from "./CompareVersions";
 import { VersionCard } from "./VersionCard";
 import { useVersions } from "./VersionTabs";
 
@@ -21,6 +23,7 @@ export function VersionsPage() {
   const found = useVersions(id);
   const versions = found.data?.versions ?? [];
   const here = versions.find((version) => version.id === id) ?? versions[0];
+  const [compared, setCompared] = useState<Version>();
   const refresh = () => queries.invalidateQueries({ queryKey: ["versions"] });
   const add = useMutation({
     mutationFn: ({ ratio, name }: { ratio: string; name: string }) =>
@@ -52,7 +55,7 @@ export function VersionsPage() {
     <Page
       back={`/pictures/${id}`}
       kind="versions"
-      title="Versions side by side"
+      title="Versions"
       about={found.data && countWords(versions.length, "version")}
       problem={(add.error ?? toBin.error)?.message}
       onDismiss={() => {
@@ -108,6 +111,7 @@ export function VersionsPage() {
             version={version}
             here={version.id === id}
             only={versions.length === 1}
+            onCompare={() => setCompared(version)}
             onBin={() => toBin.mutate([version.id])}
             onKeepOnly={() =>
               toBin.mutate(versions.filter((one) => one.id !== version.id).map((one) => one.id))
@@ -116,6 +120,9 @@ export function VersionsPage() {
           />
         ))}
       </Flex>
+      {here && compared && (
+        <CompareVersions one={here} other={compared} onClose={() => setCompared(undefined)} />
+      )}
     </Page>
   );
 }

@@ -29,6 +29,7 @@ export function FieldBook({ bench, desk }: { bench: Bench; desk: Desk }) {
       <Box flex="1" overflowY="auto" overflowX="hidden" minHeight={inInk.length ? ONE_ROW : "0"}>
         {pencil.found && (
           <PencilPart
+            bench={bench}
             pencil={pencil}
             found={pencil.found}
             selected={selected}

@@ -1,9 +1,12 @@
 /* The pencil in the field book: one press has the picture read, and what it proposes stands below,
    to be inked or rubbed out. */
 import { Box, Button, Flex, Spinner, Text } from "@chakra-ui/react";
-import type { ProposalOut, Want } from "../../api/client";
+import { useState } from "react";
+import type { Edit, ProposalOut, Want } from "../../api/client";
 import { Choice, HeldButton, QuietButton } from "../../shared/Part";
 import { KIND_NAMES } from "../stage/ReadingMark";
+import type { Bench } from "../useBench";
+import { CompareProposed } from "./CompareProposed";
 import { PencilRow } from "./PencilRow";
 import type { Pencil } from "./usePencil";
 
@@ -48,6 +51,7 @@ export function ReadPart({ pencil }: { pencil: Pencil }) {
 }
 
 interface Props {
+  bench: Bench;
   pencil: Pencil;
   found: ProposalOut;
   selected: string | undefined;
@@ -55,8 +59,9 @@ interface Props {
 }
 
 /** What was found: in a sentence, and line by line. */
-export function PencilPart({ pencil, found, selected, onSelect }: Props) {
+export function PencilPart({ bench, pencil, found, selected, onSelect }: Props) {
   const { proposal, words } = found;
+  const [comparing, setComparing] = useState(false);
   const said = new Map(words.readings.map((one) => [one.id, one]));
   return (
     <Box
@@ -112,7 +117,23 @@ export function PencilPart({ pencil, found, selected, onSelect }: Props) {
             >
               Preview
             </HeldButton>
+            {found.take && (
+              <QuietButton
+                height="26px"
+                title="What is proposed against what holds, beside, divided, over each other"
+                onClick={() => setComparing(true)}
+              >
+                Compare
+              </QuietButton>
+            )}
           </Flex>
+          {comparing && found.take && (
+            <CompareProposed
+              bench={bench}
+              take={found.take as Edit}
+              onClose={() => setComparing(false)}
+            />
+          )}
           <Box as="ul" listStyleType="none">
             {proposal.readings.map(({ reading }, place) => {
               const told = said.get(reading.id);

@@ -27,6 +27,9 @@ from sequor.core.warp.map import Warp, densely
 
 _WORTH_KEEPING = 1 / 3
 """Share of the largest frame's area that it may cost to keep what was measured."""
+_GROUND = 1 / 12
+"""Of the height of the uprights that were drawn, so much of the ground below them belongs to them
+(common practice: a building stands on something; the figure is ours)."""
 _PARTS_STEPS = 7
 """Halvings of the part of something that is kept: a 128th of it is nothing to the eye."""
 _MORE_AIR = 2.0
@@ -74,6 +77,15 @@ class Drawn:
     box: Rectangle
     uprights: Rectangle | None
 
+    @property
+    def with_ground(self) -> Rectangle:
+        """The box with some of what uprights stand on: nobody draws to where they end."""
+        if self.uprights is None:
+            return self.box
+        ground = self.uprights.y + self.uprights.height * (1 + _GROUND)
+        bottom = max(self.box.y + self.box.height, ground)
+        return Rectangle(self.box.x, self.box.y, self.box.width, bottom - self.box.y)
+
 
 def framing(
     outline: Outline, asked: Wanted, choice: FrameChoice, measured: Drawn | None
@@ -93,20 +105,26 @@ def framing(
     best = best_frame(outline, asked)
     if asked.keep and best.keeps and (choice.air or choice.looks):
         return _with_air(outline, asked, choice, best), False
-    if measured is None or asked.keep or asked.aim or best.frame.contains(measured.box):
+    if measured is None or asked.keep or asked.aim:
         return best, False
+    uprights = measured.uprights if choice.foot_first else None
+    wholes = [measured.with_ground, measured.box] if uprights else [measured.box]
     least = (1 - _WORTH_KEEPING) * _area(best.frame)
 
     def keeping(part: Rectangle) -> Found | None:
         found = best_frame(outline, replace(asked, keep=part))
         return found if found.keeps and _area(found.frame) >= least else None
 
-    whole = keeping(measured.box)
-    uprights = measured.uprights
-    if whole or not choice.foot_first or uprights is None or best.frame.contains(uprights):
-        return whole or best, whole is not None
+    for whole in wholes:
+        if best.frame.contains(whole):
+            return best, False
+        found = keeping(whole)
+        if found is not None:
+            return found, True
+    if uprights is None or best.frame.contains(uprights):
+        return best, False
     parts = [_from_foot(uprights, part, keeping) for part in (_upwards, _about_foot)]
-    found, _ = max(parts, key=lambda part: part[1])
+    found = max(parts, key=lambda part: part[1])[0]
     return found or best, found is not None
 
 
