@@ -574,3 +574,19 @@ def test_help_names_all_that_the_command_does() -> None:
     assert upkeep
     for word in ("level", "propose", *upkeep[1].split(" | ")):
         assert word in said
+
+
+def test_uprights_and_levels_ease_apart_and_a_box_has_air(tilted: Path, tmp_path: Path) -> None:
+    saved = tmp_path / "recipe.json"
+    done = level(
+        *(tilted, tmp_path / "a.jpg", "--trim", "lean=4", "--ease-lean", "0.5"),
+        *("--ease-swing", "0.9", "--keep", "300,200,500,350", "--air", "0.2", "--looks", "left"),
+        *("--save-recipe", saved),
+    )
+    assert done.returncode == 0, done.stderr
+    recipe = json.loads(saved.read_text())
+    assert recipe["ease"] == {"roll": 1, "lean": 0.5, "swing": 0.9}
+    assert (recipe["frame"]["air"], recipe["frame"]["looks"]) == (0.2, "left")
+    refused = level(tilted, tmp_path / "b.jpg", "--air", "0.2")
+    assert refused.returncode == 2
+    assert "no box to keep" in refused.stderr

@@ -63,6 +63,10 @@ def test_one_line_is_level_or_plumb_and_is_turned_over(set_page: Page, tmp_path:
     wait_for(page, lambda now: now["recipe"]["readings"][1]["kind"] == "plumb")
     page.get_by_role("button", name="Read reading 2 as level").click()
     wait_for(page, lambda now: now["recipe"]["readings"][1]["kind"] == "level")
+    # Or by its sign in its row.
+    for kind in ("plumb", "level"):
+        page.get_by_role("button", name="Turn reading 2 over").click()
+        wait_for(page, lambda now, k=kind: now["recipe"]["readings"][1]["kind"] == k)
     # Put away, a whole line can be taken; its direction stays.
     page.keyboard.press("Escape")
     before = wait_for(page, lambda now: True)["recipe"]["readings"][1]["points"]

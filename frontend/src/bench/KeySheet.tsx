@@ -32,7 +32,7 @@ const KEYS: [string[], string][] = [
   [["O"], "the outline of the camera's frame"],
   [["M"], "how much the loupe magnifies"],
   [["1", "…", "5"], "Lens, Measure, Frame, Corners, Export"],
-  [["F"], "nothing but the picture"],
+  [["F"], "nothing but the picture; with Shift the whole screen"],
   [["/"], "find anything, by what you call it"],
   [["Ctrl", "Z"], "undo; with Shift redo"],
   [

@@ -156,6 +156,13 @@ export function actionsOf(bench: Bench, desk: Desk, pages: Pages): Action[] {
       act: desk.toggleBare,
     },
     {
+      name: "The whole screen",
+      key: "Shift F",
+      where: "this key",
+      also: ["full screen", "maximise"],
+      act: () => void document.documentElement.requestFullscreen().catch(() => undefined),
+    },
+    {
       name: "Versions",
       where: "over the column",
       also: ["crops", "copies", "variants"],

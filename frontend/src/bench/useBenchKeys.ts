@@ -49,7 +49,11 @@ export function useBenchKeys(acts: Acts, desk: Desk, onKeys: () => void): boolea
     focusStage();
   });
   useKeys(["g"], desk.turnGrid);
-  useKeys(["f"], desk.toggleBare);
+  useKeys(["f"], ({ shiftKey }) => {
+    if (!shiftKey) desk.toggleBare();
+    else if (document.fullscreenElement) void document.exitFullscreen();
+    else void document.documentElement.requestFullscreen().catch(() => undefined);
+  });
   useKeys(["o"], desk.toggleOutline);
   useKeys(["?"], onKeys);
   useKeys(["escape"], () => {

@@ -34,7 +34,7 @@ from sequor.cli.report import proposal_report, report
 from sequor.core.advance import advance
 from sequor.core.errors import UnusableInput
 from sequor.core.propose.proposal import Want
-from sequor.core.recipe import AXES, FillMethod
+from sequor.core.recipe import AXES, SIDES, FillMethod
 from sequor.pictures.decode import decode
 from sequor.pictures.encode import DEFAULT_QUALITY, EXTENSIONS, FORMATS, FileChoice, Format
 from sequor.pictures.metadata import METADATA_NAMES
@@ -112,11 +112,15 @@ def sequor() -> None:
 @click.option("--trim", type=TRIM, multiple=True, help="turn by hand on top: AXIS=DEG")
 @click.option("--as-shot", type=TYPED, multiple=True, help="the angle as shot: roll=1.33cw")
 @click.option("--ease", type=float, help="how much of lean and swing is taken out, 0 to 1")
+@click.option("--ease-lean", type=float, help="how much of the lean: what uprights converge by")
+@click.option("--ease-swing", type=float, help="how much of the swing: what levels run together by")
 @click.option("--ease-roll", type=float, help="how much of the roll is taken out, 0 to 1")
 @click.option("--proportion", type=float, help="height against width, 0.5 to 2")
 @click.option("--ratio", help="original, free or W:H")
 @click.option("--print", "print_size", type=PRINT, help="print size, such as 10x8in@300")
 @click.option("--keep", type=BOX, help="box in source pixels that the frame must contain")
+@click.option("--air", type=float, help="air around that box, as a share of its longer side")
+@click.option("--looks", type=click.Choice(SIDES), help="the side that what is kept looks to")
 @click.option("--cut-measured", is_flag=True, help="the largest frame, even where it cuts readings")
 @click.option("--aim", type=AIM, help="a point that a guide meets: X,Y[:GUIDE[:line|crossing]]")
 @click.option("--between", type=BETWEEN, help="centre the frame between two readings, such as 1,2")

@@ -124,13 +124,21 @@ def _holds(given: dict[str, Any]) -> Iterator[e.Edit]:
             yield e.LeaveAxisIn(axis=axis, leave=leave)
 
 
+_EASES = {
+    "ease": "perspective",
+    "ease_lean": "lean",
+    "ease_swing": "swing",
+    "ease_roll": "roll",
+}
+
+
 def _stance(given: dict[str, Any]) -> Iterator[e.Edit]:
     yield from _holds(given)
     for axis, text in given["as_shot"]:
         yield e.TypeAngle.model_validate({"axis": axis, "text": text})
     for axis, value in given["trim"]:
         yield e.TurnBy.model_validate({"axis": axis, "deg": value})
-    for name, part in (("ease", "perspective"), ("ease_roll", "roll")):
+    for name, part in _EASES.items():
         if given[name] is not None:
             yield e.SetEase.model_validate({"part": part, "share": given[name]})
     if given["proportion"] is not None:
@@ -144,6 +152,10 @@ def _frame(given: dict[str, Any]) -> Iterator[e.Edit]:
         yield e.ChoosePrintSize(size=given["print_size"])
     if given["keep"]:
         yield e.KeepBox(opposite=given["keep"])
+    if given["air"] is not None:
+        yield e.GiveAir(air=given["air"])
+    if given["looks"]:
+        yield e.LookTo(side=given["looks"])
     if given["cut_measured"]:
         yield e.KeepMeasured(keep=False)
     if given["aim"]:

@@ -3,9 +3,9 @@
 import { Box, Button, Flex, Table, Text, VisuallyHidden } from "@chakra-ui/react";
 import { useState, type ReactNode } from "react";
 import type { Reading, ReadingWords, SolvedReading } from "../../api/client";
-import { KindSign } from "../stage/ReadingMark";
 import type { Acts } from "../useBench";
 import { ReadingDetails } from "./ReadingDetails";
+import { SignButton } from "./SignButton";
 import { Toggle } from "./Toggle";
 
 interface Props {
@@ -53,7 +53,8 @@ export function ReadingRows({
         aria-selected={lit}
       >
         <Cell>
-          <Flex align="center" gap="5px">
+          <Flex align="center" gap="4px">
+            <SignButton acts={acts} solved={solved} />
             <Button
               variant="plain"
               size="2xs"
@@ -69,7 +70,7 @@ export function ReadingRows({
               title="Name, weight, ends, on and off"
               onClick={() => setOpen(!open)}
             >
-              <KindSign kind={solved.kind} /> {n}
+              {n}
               <Text as="span" color="inkSoft" fontSize="10px">
                 {open ? "▴" : "▾"}
               </Text>

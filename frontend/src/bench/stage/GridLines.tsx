@@ -1,6 +1,7 @@
 /* A grid that belongs to the stage: it stands still while the picture turns, so that the picture
    can be judged by it. */
 import { memo } from "react";
+import { SvgBox } from "../../shared/SvgBox";
 
 export type Grid = "off" | "coarse" | "fine";
 export const GRID_NAMES: Record<Grid, string> = { off: "off", coarse: "coarse", fine: "fine" };
@@ -23,14 +24,20 @@ export function GridLines({ grid, turning, width, height }: Props) {
   const shown = grid === "off" ? "fine" : grid;
   const seen = grid !== "off" || turning;
   return (
-    <g
+    <SvgBox
+      position="absolute"
+      inset="0"
+      width="100%"
+      height="100%"
+      fill="none"
       pointerEvents="none"
       data-grid={seen ? shown : undefined}
-      opacity={seen ? 1 : 0}
-      style={{ transition: seen ? undefined : "opacity 400ms" }}
+      // A layer of its own is drawn once, however often what lies over the picture changes.
+      willChange="opacity"
+      style={{ opacity: seen ? 1 : 0, transition: seen ? undefined : "opacity 400ms" }}
     >
       <Lines grid={shown} width={width} height={height} />
-    </g>
+    </SvgBox>
   );
 }
 

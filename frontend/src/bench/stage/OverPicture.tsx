@@ -47,57 +47,61 @@ export function OverPicture({ bench, desk, view, size, showing, aids, onFramed, 
   const drawing = (desk.step === "measure" && desk.tool) || desk.framing.tool;
   const outside = placing ? desk.framing.dim : OUTSIDE_DIM;
   return (
-    <SvgBox
-      position="absolute"
-      inset="0"
-      width="100%"
-      height="100%"
-      fill="none"
-      pointerEvents={working ? undefined : "none"}
-    >
-      <FrameVeil
-        frame={polygon(framed)}
-        size={size}
-        dim={asShot ? 0 : working ? outside : 1}
-        dashed={asShot}
-        outlined={working}
-        turns={working && !asShot && !drawing}
-      />
-      {desk.outline && !asShot && <ShotOutline asShot={view.asShot} file={bench.state.file} />}
+    <>
       {working && (
         <GridLines grid={desk.grid} turning={turning} width={size.width} height={size.height} />
       )}
-      {working && children}
-      {working && !asShot && (
-        <>
-          {bend && (
-            <MeshOverlay
-              grid={bend.grid}
-              plane={view.plane}
-              outline={outline as Point[]}
-              overlay={aids.overlay}
-            />
-          )}
-          {placing && (
-            <FrameHands
+      <SvgBox
+        position="absolute"
+        inset="0"
+        width="100%"
+        height="100%"
+        fill="none"
+        pointerEvents={working ? undefined : "none"}
+      >
+        <FrameVeil
+          frame={polygon(framed)}
+          size={size}
+          dim={asShot ? 0 : working ? outside : 1}
+          dashed={asShot}
+          outlined={working}
+          turns={working && !asShot && !drawing}
+        />
+        {desk.outline && !asShot && <ShotOutline asShot={view.asShot} file={bench.state.file} />}
+        {working && children}
+        {working && !asShot && (
+          <>
+            {bend && (
+              <MeshOverlay
+                grid={bend.grid}
+                plane={view.plane}
+                outline={outline as Point[]}
+                overlay={aids.overlay}
+              />
+            )}
+            {placing && (
+              <FrameHands
+                bench={bench}
+                view={view}
+                framing={desk.framing}
+                guides={compositions}
+                size={size}
+                onHold={onFramed}
+              />
+            )}
+            {desk.pulling && (
+              <CornerHands bench={bench} view={view} size={size} onHold={onFramed} />
+            )}
+            <Guides
+              guides={aids.guides}
+              onChange={aids.setGuides}
               bench={bench}
               view={view}
-              framing={desk.framing}
-              guides={compositions}
               size={size}
-              onHold={onFramed}
             />
-          )}
-          {desk.pulling && <CornerHands bench={bench} view={view} size={size} onHold={onFramed} />}
-          <Guides
-            guides={aids.guides}
-            onChange={aids.setGuides}
-            bench={bench}
-            view={view}
-            size={size}
-          />
-        </>
-      )}
-    </SvgBox>
+          </>
+        )}
+      </SvgBox>
+    </>
   );
 }

@@ -27,7 +27,7 @@ from sequor.core.warp.map import Warp, densely
 
 _WORTH_KEEPING = 1 / 3
 """Share of the largest frame's area that it may cost to keep what was measured."""
-_GROUND = 1 / 12
+_GROUND = 1 / 6
 """Of the height of the uprights that were drawn, so much of the ground below them belongs to them
 (common practice: a building stands on something; the figure is ours)."""
 _PARTS_STEPS = 7
