@@ -333,3 +333,21 @@ def test_two_versions_are_compared(set_page: Page, tmp_path: Path) -> None:
         expect(window.get_by_role("group", name=pane).get_by_role("img")).to_be_visible()
     window.get_by_role("button", name="Divided").click()
     expect(window.get_by_role("slider", name="Divider")).to_be_visible()
+
+
+def test_a_double_click_puts_a_slider_and_a_vial_back(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, 0.0))
+    page.get_by_role("button", name=re.compile("^Ease")).click()
+    ease = page.get_by_role("slider", name="Ease of swing")
+    ease.focus()
+    page.keyboard.press("Home")
+    wait_for(page, lambda now: now["recipe"]["ease"]["swing"] == 0)
+    ease.dblclick()
+    wait_for(page, lambda now: now["recipe"]["ease"] == {"roll": 1, "lean": 1, "swing": 1})
+    page.keyboard.press("Escape")
+    page.get_by_label("Tilt as shot").fill("3 cw")
+    page.get_by_label("Tilt as shot").press("Enter")
+    expect_roll(page, -3)
+    page.get_by_role("slider", name="Roll", exact=True).dblclick()
+    expect_roll(page, 0)

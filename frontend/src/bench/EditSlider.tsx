@@ -3,6 +3,7 @@
 import { Box, Slider } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Edit } from "../api/client";
+import { usePutBack } from "../shared/usePutBack";
 import type { Bench } from "./useBench";
 
 interface Props {
@@ -14,6 +15,8 @@ interface Props {
   step?: number;
   centred?: boolean;
   width?: string;
+  /** Where a double click puts it back to. */
+  home?: number;
   /** A value to mark on the track. */
   mark?: number;
   /** The edit that sets the number. */
@@ -29,12 +32,18 @@ export function EditSlider({
   step = 1,
   centred,
   width,
+  home,
   mark,
   edit,
 }: Props) {
   // What the hand has set, until the server has kept all of it.
   const [set, setSet] = useState<number>();
   if (set !== undefined && atRest && !saving) setSet(undefined);
+  const putBack = usePutBack(() => {
+    if (home === undefined) return;
+    setSet(home);
+    acts.recordSoon(edit(home));
+  });
   return (
     <Slider.Root
       width={width}
@@ -47,6 +56,7 @@ export function EditSlider({
       // A slider of Chakra's has a label for each of its thumbs.
       // eslint-disable-next-line jsx-a11y/aria-proptypes
       aria-label={[label]}
+      {...putBack}
       onValueChange={({ value: [now] }) => {
         if (now === undefined) return;
         setSet(now);

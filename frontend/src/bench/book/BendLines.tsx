@@ -28,6 +28,7 @@ export function BendLines({ bench }: { bench: Bench }) {
           <EditSlider
             bench={bench}
             label="Bend what is left over"
+            home={0}
             value={Math.round(lines * 100)}
             min={0}
             max={100}

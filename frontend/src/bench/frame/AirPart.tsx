@@ -17,6 +17,7 @@ export function AirPart({ bench }: { bench: Bench }) {
         <EditSlider
           bench={bench}
           label="Air around what is kept"
+          home={0}
           value={Math.round(air * 100)}
           min={0}
           max={most * 100}

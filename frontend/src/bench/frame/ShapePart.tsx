@@ -94,6 +94,7 @@ function Proportion({ bench }: { bench: Bench }) {
       <EditSlider
         bench={bench}
         label="Height against width"
+        home={0}
         value={now}
         min={percent(range.low)}
         max={percent(range.high)}

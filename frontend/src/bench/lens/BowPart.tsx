@@ -78,6 +78,7 @@ function ByHand({ bench }: { bench: Bench }) {
       <EditSlider
         bench={bench}
         label="Bow, from barrel to pincushion"
+        home={0}
         value={k1 / step}
         min={steps(range.low)}
         max={steps(range.high)}

@@ -22,8 +22,9 @@ interface Props {
 export function StageButtons({ desk, showing, view, aids, bends }: Props) {
   const { grid, outline } = desk;
   const asShot = showing === "shot";
+  const working = isWorked(showing);
   const run = useRunAlong(desk);
-  const over = (
+  const over = working && (
     <>
       <StageButton onClick={desk.turnGrid} label={`Grid: ${GRID_NAMES[grid]}`} hint="G" />
       {!asShot && (
@@ -52,7 +53,7 @@ export function StageButtons({ desk, showing, view, aids, bends }: Props) {
   );
   const near = (
     <>
-      {desk.step === "measure" && showing !== "beside" && (
+      {desk.step === "measure" && working && (
         <StageButton
           onClick={aids.nextPower}
           label={`Loupe ${aids.power}×`}
@@ -60,7 +61,7 @@ export function StageButtons({ desk, showing, view, aids, bends }: Props) {
           title="How much the loupe magnifies while an end is in the hand (M)"
         />
       )}
-      {desk.step === "measure" && isWorked(showing) && run.canRun && (
+      {desk.step === "measure" && working && run.canRun && (
         <StageButton
           onClick={run.toggle}
           label={run.running ? "Stop" : "Run along"}
@@ -68,7 +69,7 @@ export function StageButtons({ desk, showing, view, aids, bends }: Props) {
           title="Run the loupe along the reading that is lit, to see whether it lies on its edge throughout (, and . by steps)"
         />
       )}
-      {bends && !asShot && (
+      {bends && working && !asShot && (
         <StageButton
           onClick={aids.turnOverlay}
           label={`Bending: ${OVERLAY_NAMES[aids.overlay]}`}
@@ -97,7 +98,7 @@ export function StageButtons({ desk, showing, view, aids, bends }: Props) {
     );
   return (
     <>
-      <Flex position="absolute" left="16px" top={showing === "divided" ? "52px" : "16px"} gap="6px">
+      <Flex position="absolute" left="16px" top="16px" gap="6px">
         {over}
       </Flex>
       <Flex position="absolute" right="16px" top="16px" gap="6px" align="center">

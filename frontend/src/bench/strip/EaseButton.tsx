@@ -83,6 +83,7 @@ function Ease({ bench, part, name, mark }: EaseProps) {
       <EditSlider
         bench={bench}
         label={`Ease of ${part}`}
+        home={100}
         value={share}
         min={0}
         max={100}

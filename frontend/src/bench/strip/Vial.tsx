@@ -4,6 +4,7 @@ import { chakra } from "@chakra-ui/react";
 import type { Axis } from "../../api/client";
 import { useSize } from "../../picture/useSize";
 import { SvgBox } from "../../shared/SvgBox";
+import { usePutBack } from "../../shared/usePutBack";
 import type { Bench } from "../useBench";
 import { useAxis, useTube } from "./useTube";
 
@@ -29,6 +30,9 @@ export function Vial({ bench, axis, onTurning }: Props) {
     endPx: END_PX,
     onTurning,
   });
+  const putBack = usePutBack(() => {
+    if (trimmed) void bench.acts.record({ do: "reset_trim", axis });
+  });
   const least = -limit;
   const step = range / 5;
   const marks = Array.from({ length: 51 }, (_, i) => (i - 25) * (range / 25));
@@ -51,7 +55,7 @@ export function Vial({ bench, axis, onTurning }: Props) {
       cursor="ew-resize"
       touchAction="none"
       borderRadius="12px"
-      onDoubleClick={() => trimmed && void bench.acts.record({ do: "reset_trim", axis })}
+      {...putBack}
       {...drag()}
       onKeyDown={axis === "roll" ? undefined : onKeyDown}
     >
