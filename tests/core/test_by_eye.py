@@ -107,6 +107,17 @@ def test_a_corner_that_turns_alone_do_not_reach_stretches_the_picture() -> None:
     assert recipe.proportion > 1.02
 
 
+@pytest.mark.parametrize("focal35_mm", [4.0, 28.0, 5000.0])
+@pytest.mark.parametrize("by", [(1e6, -1e6), (-1e6, 1e6), (0.0, 0.0), (1e-9, 0.0), (-4000.0, 0.0)])
+def test_no_pull_breaks_what_is_stored(focal35_mm: float, by: tuple[float, float]) -> None:
+    photo = PHOTO.model_copy(update={"focal35_mm": focal35_mm})
+    recipe = Recipe(trim=Trim(lean_deg=60, swing_deg=-40))
+    for _ in range(3):
+        pull = e.PullCorner(corner=1, by=by)
+        recipe = advance(photo, recipe, (pull,)).recipe
+        solve(photo, Recipe.model_validate_json(recipe.model_dump_json()))
+
+
 def test_a_circle_is_given_its_shape_back() -> None:
     """A round window 300 px wide and 240 high: 1.25 times as wide as high."""
     marked = done(e.MarkTrueShape(opposite=((1000, 800), (1300, 1040))))

@@ -20,6 +20,9 @@ _PULLED = 3.0
 _ASKS_FOR_IT = 0.5
 """The proportion gives way where with it less than this share of what turns alone leave over, in
 squares, is left (the figure is ours: a pull along the diagonal never asks, one across it does)."""
+_MOST_PULL, _FAR = 0.5, 1e6
+"""No corner is pulled by more than this share of the diagonal at once; what is farther than so many
+diagonals is no place."""
 _MOST_RAD, _MOST_PROPORTION = math.radians(60.0), 0.5
 """No pull turns the picture by more, or stretches it by more than this, in the logarithm."""
 
@@ -52,7 +55,8 @@ def pulled(
     """
     size = float(np.hypot(*np.ptp(corners, axis=0)))
     wanted = _placed(k, stance, proportion, corners)
-    wanted[corner] += by
+    length = float(np.hypot(*by))
+    wanted[corner] += np.array(by) * min(1.0, _MOST_PULL * size / max(length, 1.0))
     weights = np.ones((4, 1))
     weights[corner] = _PULLED
 
@@ -72,7 +76,8 @@ def pulled(
         return short
 
     def off(change: Matrix) -> Matrix:
-        return (weights * left(change) / size).ravel()
+        # Turned so far that a corner lies behind the camera it is nowhere near.
+        return np.clip(np.nan_to_num(weights * left(change) / size), -_FAR, _FAR).ravel()
 
     most = np.array([_MOST_RAD, _MOST_RAD, _MOST_RAD, _MOST_PROPORTION])
     turned = least_squares(off, np.zeros(3), bounds=(-most[:3], most[:3]))
