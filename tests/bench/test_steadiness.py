@@ -27,7 +27,7 @@ from tests.bench.targets import Measured, tell
 from tests.pictures.spoilt import SPOILT, spoilt_files, taken
 from tests.running import Application
 from tests.steadiness.killing import Killed
-from tests.web.conftest import PATIENCE_S
+from tests.waiting import PATIENCE_S
 from tests.web.test_fuzz import fuzz, spoil
 
 VICTIMS = ("server", "worker", "database", "supervisor", "all")

@@ -19,8 +19,8 @@ from PIL import Image
 
 from sequor.store.mariadb import port_is_free
 from tests.running import Application
+from tests.waiting import PATIENCE_S
 
-PATIENCE_S = 120.0
 _LET_WORK = 5
 """After so many kills there is time for an export to be made."""
 

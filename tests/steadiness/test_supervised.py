@@ -4,29 +4,21 @@ import os
 import signal
 import socket
 import sys
-import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 
 from tests.running import Application
 from tests.steadiness.killing import command_of, descendants
+from tests.waiting import PATIENCE_S, until
 
-PATIENCE_S = 60.0
 SOON = (
     "import sequor.supervise as s\n"
     "s.DEAF_S, s._ASK_EVERY_S, s._ASK_S = 3.0, 0.3, 1.0\n"
     "if __name__ == '__main__': s.main()\n"
 )
 """The same, with less patience than it ships with."""
-
-
-def until(what: Callable[[], object]) -> None:
-    deadline = time.monotonic() + PATIENCE_S
-    while not what():
-        assert time.monotonic() < deadline
-        time.sleep(0.05)
 
 
 @pytest.fixture

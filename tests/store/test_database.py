@@ -21,8 +21,7 @@ from sequor.store.mariadb import ACCOUNT, PrivateServer, free_port
 from sequor.store.models import PictureSet
 from sequor.store.space import Space
 from tests.installed import put_into
-
-PATIENCE_S = 60.0
+from tests.waiting import PATIENCE_S, until
 
 
 @pytest.fixture(scope="module")
@@ -58,10 +57,7 @@ def test_a_killed_server_is_started_again(server: PrivateServer, database: Datab
     assert count(database, "after the kill") == 1
     assert time.monotonic() - start < 15
     # The supervisor says so as soon as it has looked, which may be after the first that waited.
-    deadline = time.monotonic() + PATIENCE_S
-    while server.state != "up" and time.monotonic() < deadline:
-        time.sleep(0.01)
-    assert server.state == "up"
+    until(lambda: server.state == "up")
 
 
 @pytest.mark.parametrize("moment", ["before the commit", "at the commit", "after the commit"])
@@ -116,12 +112,13 @@ def test_a_server_that_dies_again_and_again_is_given_up(
     monkeypatch.setattr(mariadb, "_BACKOFF_S", 0.01)
     monkeypatch.setattr(mariadb, "_MOST_RESTARTS", 2)
     with PrivateServer(put_into(tmp_path / "db"), free_port()) as mortal:
-        deadline = time.monotonic() + PATIENCE_S
-        while mortal.state != "down" and time.monotonic() < deadline:
-            if mortal.pid:
+
+        def down() -> bool:
+            if mortal.state != "down" and mortal.pid:
                 kill(mortal)
-            time.sleep(0.05)
-        assert mortal.state == "down"
+            return mortal.state == "down"
+
+        until(down)
         assert "stopped 2 times" in mortal.why
 
 
@@ -138,11 +135,13 @@ def test_a_server_that_hangs_is_said_to_and_started_again(
         target=lambda: database.write(lambda s: s.add(PictureSet(name="after the hang")))
     )
     kept.start()
-    deadline = time.monotonic() + PATIENCE_S
-    while server.pid == hung and time.monotonic() < deadline:
+
+    def started_again() -> bool:
         if server.state == "hung":
             said.append(server.why)
-        time.sleep(0.05)
+        return server.pid != hung
+
+    until(started_again)
     kept.join(PATIENCE_S)
     assert "has not answered for" in said[0]
     assert "after 4 s it is started again" in said[0]
@@ -202,10 +201,7 @@ def test_roots_server_is_not_root_and_ends_with_who_started_it() -> None:
         assert owners == {account.pw_uid}
         starter.kill()
         starter.wait()
-        deadline = time.monotonic() + PATIENCE_S
-        while Path(f"/proc/{pid}").exists() and time.monotonic() < deadline:
-            time.sleep(0.05)
-        assert not Path(f"/proc/{pid}").exists()
+        until(lambda: not Path(f"/proc/{pid}").exists())
     finally:
         starter.kill()
         shutil.rmtree(folder, ignore_errors=True)

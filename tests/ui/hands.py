@@ -2,7 +2,6 @@
 
 import math
 import re
-import time
 from collections.abc import Callable
 from pathlib import Path
 from weakref import WeakKeyDictionary
@@ -12,6 +11,7 @@ from PIL import Image
 from playwright.sync_api import Locator, Page, expect
 
 from tests.conftest import horizon_picture
+from tests.waiting import until
 
 WIDTH, HEIGHT = 1800, 1200
 
@@ -70,12 +70,12 @@ def state(page: Page) -> dict:
 
 def wait_for(page: Page, condition: Callable[[dict], bool]) -> dict:
     """The state of the picture as soon as a condition holds for it."""
-    deadline = time.monotonic() + 60
-    while time.monotonic() < deadline:
+
+    def come() -> dict | None:
         found = state(page)
-        if condition(found):
-            return found
-    raise AssertionError("the picture did not come to that state")
+        return found if condition(found) else None
+
+    return until(come)
 
 
 def entered(page: Page, before: int) -> dict:

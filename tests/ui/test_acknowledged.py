@@ -12,6 +12,7 @@ from playwright.sync_api import Page, Route, expect
 
 from tests.running import Application
 from tests.ui.hands import add, entered, horizon_file, open_bench, settled, state
+from tests.waiting import until
 
 
 def picture_ids(page: Page, application: Application, count: int) -> list[int]:
@@ -67,11 +68,12 @@ def test_the_last_edit_is_kept_while_the_page_closes(
     page.keyboard.press("Escape")
     page.keyboard.press("ArrowRight")  # kept as soon as the hand rests, or the page goes
     page.goto("about:blank")
-    for _ in range(200):
-        after = application.send("GET", f"/api/pictures/{number}")[1]
-        if after["entry_id"] != before["entry_id"]:
-            break
-        page.wait_for_timeout(50)
+
+    def kept() -> dict | None:
+        now = application.send("GET", f"/api/pictures/{number}")[1]
+        return now if now["entry_id"] != before["entry_id"] else None
+
+    after = until(kept)
     assert after["recipe"]["trim"]["roll_deg"] != before["recipe"]["trim"]["roll_deg"]
 
 

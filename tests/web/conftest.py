@@ -1,7 +1,6 @@
 """A picture of a horizon in a set, over HTTP, and what tests of the interface do with it."""
 
 import io
-import time
 
 import numpy as np
 import pytest
@@ -9,8 +8,7 @@ from flask.testing import FlaskClient
 
 from tests.conftest import horizon_picture, line
 from tests.pictures.test_reading_files import as_png
-
-PATIENCE_S = 120
+from tests.waiting import until
 
 
 @pytest.fixture
@@ -54,8 +52,8 @@ def draft(client: FlaskClient, state: dict, *edits: dict):
 
 
 def finished(client: FlaskClient, export: dict) -> dict:
-    deadline = time.monotonic() + PATIENCE_S
-    while export["state"] in ("queued", "running") and time.monotonic() < deadline:
-        time.sleep(0.02)
-        export = client.get(f"/api/exports/{export['id']}").json
-    return export
+    def ended() -> dict | None:
+        found = client.get(f"/api/exports/{export['id']}").json
+        return None if found["state"] in ("queued", "running") else found
+
+    return until(ended)

@@ -23,19 +23,13 @@ from sequor.store.failures import DatabaseAway
 from sequor.store.models import ENDED, Export, Picture, now
 from tests.conftest import horizon_picture
 from tests.pictures.test_reading_files import as_png
-from tests.web.conftest import PATIENCE_S, finished, keep, level_line, send, turn
+from tests.waiting import until
+from tests.web.conftest import finished, keep, level_line, send, turn
 from tests.web.test_curating import carried, post, series, state_of
 
 
 def resources_of(client: FlaskClient) -> Any:
     return client.application.extensions["sequor"].resources
-
-
-def until(what: Any) -> None:
-    deadline = time.monotonic() + PATIENCE_S
-    while not what():
-        assert time.monotonic() < deadline
-        time.sleep(0.02)
 
 
 # Recipes that can be read back

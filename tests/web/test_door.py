@@ -22,6 +22,7 @@ from sequor.web.context import client_gone
 from sequor.web.door import DoorServer, serve_with
 from sequor.web.key import key_of
 from sequor.work.processes import ProcessEngine
+from tests.waiting import until
 
 
 @dataclass(frozen=True)
@@ -197,11 +198,8 @@ def test_who_has_gone_is_noticed(door: Door) -> None:
     def wait() -> str:
         waits.set()
         has_gone = client_gone()
-        deadline = time.monotonic() + 20
-        while not has_gone() and time.monotonic() < deadline:
-            time.sleep(0.01)
-        if has_gone():
-            gone.set()
+        until(has_gone)
+        gone.set()
         return ""
 
     connection = socket.create_connection(("127.0.0.1", door.port))

@@ -25,6 +25,7 @@ from sequor.work.engine import Lane, Task
 from sequor.work.processes import ProcessEngine
 from tests.conftest import horizon_picture
 from tests.pictures.test_reading_files import as_png
+from tests.waiting import until
 from tests.web.conftest import draft, finished, keep, level_line, send, turn
 from tests.work import tasks
 
@@ -210,13 +211,13 @@ def test_originals_are_read_again_in_the_background(
     lost, _ = originals_of(settings)
     lost.unlink()
     verify(resources)
-    deadline = time.monotonic() + 60
-    while time.monotonic() < deadline:
+
+    def verified() -> dict[str, Original]:
         with resources.database.reading() as session:
-            found = {o.sha256: o for o in session.query(Original)}
-        if all(o.verified_at for o in found.values()):
-            break
-        time.sleep(0.05)
+            there = {o.sha256: o for o in session.query(Original)}
+        return there if all(o.verified_at for o in there.values()) else {}
+
+    found = until(verified)
     assert found.pop(lost.name).damage == "is gone from the data folder"
     assert [one.damage for one in found.values()] == [None]
 

@@ -1,7 +1,5 @@
 """Proposals over HTTP: asked for, taken, refused, remembered, and read in the background."""
 
-import time
-
 import numpy as np
 from flask.testing import FlaskClient
 
@@ -9,7 +7,8 @@ from sequor.store.models import StoredProposal
 from sequor.web.context import Context
 from tests.pictures.test_reading_files import as_png
 from tests.propose.scenes import scene, sea
-from tests.web.conftest import PATIENCE_S, keep, send
+from tests.waiting import until
+from tests.web.conftest import keep, send
 
 
 def added(client: FlaskClient, set_id: int, name: str, pixels: np.ndarray) -> dict:
@@ -24,13 +23,12 @@ def ask(client: FlaskClient, state: dict, want: str = "any", **more: object):
 
 def read_cards(client: FlaskClient, set_id: int, but: int = 0) -> list[dict]:
     """The cards of a set when all pictures, but for some, have been read."""
-    deadline = time.monotonic() + PATIENCE_S
-    while time.monotonic() < deadline:
+
+    def read() -> list[dict] | None:
         cards = client.get(f"/api/sets/{set_id}").json["pictures"]
-        if [card["told"] for card in cards].count("unread") <= but:
-            return cards
-        time.sleep(0.05)
-    raise AssertionError("the pictures were not read")
+        return cards if [card["told"] for card in cards].count("unread") <= but else None
+
+    return until(read)
 
 
 def test_a_front_is_proposed_refused_line_by_line_and_taken(

@@ -3,7 +3,7 @@
 import os
 import signal
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -11,9 +11,8 @@ import pytest
 from sequor.core.errors import Cancelled, UnusableInput
 from sequor.work.engine import Lane, Task, WorkerDied
 from sequor.work.processes import CREWS, ProcessEngine
+from tests.waiting import PATIENCE_S, until
 from tests.work import tasks
-
-PATIENCE_S = 60.0
 
 
 @pytest.fixture(scope="module")
@@ -21,13 +20,6 @@ def engine() -> Iterator[ProcessEngine]:
     engine = ProcessEngine(1000, (tasks.prepare, ()), "tests.work.tasks")
     yield engine
     engine.stop()
-
-
-def wait_for(what: Callable[[], object]) -> None:
-    deadline = time.monotonic() + PATIENCE_S
-    while not what():
-        assert time.monotonic() < deadline
-        time.sleep(0.01)
 
 
 def test_work_is_done_elsewhere_and_gives_way(engine: ProcessEngine) -> None:
@@ -62,7 +54,7 @@ def test_a_worker_that_dies_is_replaced_and_its_task_begun_again(
 def test_a_worker_killed_from_outside(engine: ProcessEngine, tmp_path: Path) -> None:
     log = tmp_path / "log"
     job = engine.submit(Task(tasks.note, (log, "a", 1.0), Lane.EXPORT))
-    wait_for(log.exists)
+    until(log.exists)
     for pid in engine.worker_pids():
         os.kill(pid, signal.SIGKILL)
     assert job.result(PATIENCE_S) == "a"
@@ -73,7 +65,7 @@ def test_calling_off_stops_what_runs_and_what_waits(engine: ProcessEngine, tmp_p
     lane = Lane.BACKGROUND  # of one worker
     running = engine.submit(Task(tasks.until_told, (tmp_path / "began",), lane))
     waiting = engine.submit(Task(tasks.pid, (), lane))
-    wait_for(lambda: running.progress == 0.5)
+    until(lambda: running.progress == 0.5)
     assert running.running
     assert not waiting.running
     waiting.cancel()
@@ -90,7 +82,7 @@ def test_what_does_not_listen_is_stopped_with_its_process(
     engine: ProcessEngine, tmp_path: Path
 ) -> None:
     job = engine.submit(Task(tasks.deaf, (tmp_path / "deaf",), Lane.BACKGROUND))
-    wait_for((tmp_path / "deaf").exists)
+    until((tmp_path / "deaf").exists)
     job.cancel()
     with pytest.raises(Cancelled):
         job.result(PATIENCE_S)
@@ -122,7 +114,7 @@ def test_who_waits_more_urgently_is_not_held_up_by_who_asked_first(
     log, lane = tmp_path / "log", Lane.BACKGROUND
     holds = engine.submit(Task(tasks.until_told, (tmp_path / "began",), lane, key="runs"))
     later = engine.submit(Task(tasks.note, (log, "waits"), lane, key="waits"))
-    wait_for(lambda: holds.running)
+    until(lambda: holds.running)
     # What waits comes over, and both get it; what runs is made once more.
     sooner = engine.submit(Task(tasks.note, (log, "waits"), Lane.HAND, key="waits"))
     assert (sooner.result(PATIENCE_S), later.result(PATIENCE_S)) == ("waits", "waits")
@@ -178,7 +170,7 @@ def test_others_do_not_wait_behind_many_of_one_picture(
 def test_stopping_lets_go_of_everything(tmp_path: Path) -> None:
     engine = ProcessEngine(1000, (tasks.prepare, ()), "tests.work.tasks")
     job = engine.submit(Task(tasks.deaf, (tmp_path / "began",), Lane.EXPORT))
-    wait_for((tmp_path / "began").exists)
+    until((tmp_path / "began").exists)
     (worker,) = engine.worker_pids()
     start = time.monotonic()
     engine.stop()
@@ -187,7 +179,7 @@ def test_stopping_lets_go_of_everything(tmp_path: Path) -> None:
         job.result(PATIENCE_S)
     with pytest.raises(Cancelled):
         engine.submit(Task(tasks.pid, (), Lane.EXPORT))
-    wait_for(lambda: not Path(f"/proc/{worker}").exists())
+    until(lambda: not Path(f"/proc/{worker}").exists())
 
 
 def test_the_process_that_workers_are_forked_off_is_killed(
@@ -196,7 +188,7 @@ def test_the_process_that_workers_are_forked_off_is_killed(
     """It is started anew, and tasks that wait or run meanwhile are still done."""
     log = tmp_path / "log"
     running = engine.submit(Task(tasks.note, (log, "a", 0.5), Lane.EXPORT))
-    wait_for(log.exists)
+    until(log.exists)
     (pid,) = {_parent(pid) for pid in engine.worker_pids()}
     os.kill(pid, signal.SIGKILL)
     assert running.result(PATIENCE_S) == "a"
