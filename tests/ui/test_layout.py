@@ -171,3 +171,26 @@ def test_nothing_on_the_other_pages_is_cut_or_lies_over_another(
         expect(page.get_by_role("heading").first).to_be_visible()
         page.wait_for_load_state("networkidle")
         assert page.evaluate(FAULTS) == [], address
+
+
+LARGER = """(times) => {
+  const all = [...document.querySelectorAll('body *')].filter((e) => !e.closest('svg'));
+  const sizes = all.map((e) => parseFloat(getComputedStyle(e).fontSize));
+  all.forEach((e, place) => { e.style.fontSize = `${sizes[place] * times}px`; });
+}"""
+
+
+def test_nothing_is_cut_where_letters_are_half_as_large_again(set_page: Page) -> None:
+    """Only the text is magnified, as some browsers do (WCAG 2.2, 1.4.4 asks for 200 %)."""
+    page = set_page
+    page.set_viewport_size({"width": 1280, "height": 800})
+    open_bench(page, PICTURES / "lock-keepers-row.jpg")
+    for key, name in STEPS.items():
+        page.reload()
+        settled(page)
+        page.keyboard.press(key)
+        steps = page.get_by_role("navigation", name="Steps")
+        expect(steps.get_by_role("button", name=name)).to_have_attribute("aria-current", "step")
+        settled(page)
+        page.evaluate(LARGER, 1.5)
+        assert page.evaluate(FAULTS) == [], name

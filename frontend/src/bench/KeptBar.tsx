@@ -19,7 +19,7 @@ export const KeptBar = memo(function KeptBar({ bench }: { bench: Bench }) {
       borderColor="rule"
       bg="sheet"
     >
-      <Flex justify="space-between" gap="8px" align="baseline">
+      <Flex justify="space-between" columnGap="8px" align="baseline" wrap="wrap">
         <Text fontWeight="600" fontSize="12px" whiteSpace="nowrap">
           {now ? `would keep ${words.share}` : words.kept}
         </Text>

@@ -8,6 +8,9 @@ export function PageHeader({ children }: { children: ReactNode }) {
       as="header"
       height="topBar"
       flexShrink={0}
+      // Larger letters than there is room for are scrolled to.
+      overflowX="auto"
+      overflowY="hidden"
       borderBottomWidth="1px"
       borderColor="rule"
       bg="sheet"

@@ -69,7 +69,7 @@ export function CornerBar({ bench }: { bench: Bench }) {
           />
         )}
       </Box>
-      <Flex gap="8px" mt="5px" fontSize="11.5px" color="inkSoft">
+      <Flex columnGap="8px" wrap="wrap" mt="5px" fontSize="11.5px" color="inkSoft">
         {PARTS.map((part) => (
           <Flex key={part} align="center" gap="4px" whiteSpace="nowrap">
             <Box

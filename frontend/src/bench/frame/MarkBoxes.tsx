@@ -19,6 +19,10 @@ export function MarkBoxes({ label, tool, count, framing, onClear, ...rest }: Pro
       <HeldButton
         held={marking}
         flex="1"
+        minWidth="0"
+        height="auto"
+        minHeight="28px"
+        whiteSpace="normal"
         onClick={() => framing.setTool(marking ? undefined : tool)}
       >
         {label}

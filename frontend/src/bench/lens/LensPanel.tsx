@@ -39,7 +39,7 @@ function FocalPart({ bench }: { bench: Bench }) {
           height="30px"
           onEnter={take}
         />
-        <Text whiteSpace="nowrap">mm in 35-mm terms</Text>
+        <Text minWidth="0">mm in 35-mm terms</Text>
       </Flex>
       <Text mt="8px" color="inkSoft">
         {focal}

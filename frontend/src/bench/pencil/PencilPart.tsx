@@ -25,7 +25,7 @@ export function ReadPart({ pencil }: { pencil: Pencil }) {
       <Flex gap="6px" px="14px" pb="8px">
         <QuietButton
           flexShrink={0}
-          width="120px"
+          minWidth="120px"
           borderColor="verdigris"
           color="verdigris"
           aria-busy={asking}

@@ -5,16 +5,17 @@ import type { Desk } from "../useDesk";
 const RUNS_MS = 5000;
 
 export function useRunAlong({ selected, along, lookAlong, lookAway }: Desk) {
-  const [running, setRunning] = useState(false);
+  /** When it began. */
+  const [began, setBegan] = useState<number>();
+  const running = began !== undefined && along !== undefined;
   // It ends where another reading is lit, or nothing is looked at any more.
-  if (running && along === undefined) setRunning(false);
+  if (began !== undefined && along === undefined) setBegan(undefined);
   useEffect(() => {
-    if (!running || along === undefined) return;
-    const start = performance.now();
-    const frame = requestAnimationFrame((now) => {
-      const next = along + Math.max(now - start, 8) / RUNS_MS;
-      if (next >= 1) lookAway();
-      else lookAlong(next);
+    if (began === undefined) return;
+    const frame = requestAnimationFrame(() => {
+      const share = (performance.now() - began) / RUNS_MS;
+      if (share >= 1) lookAway();
+      else lookAlong(share);
     });
     return () => cancelAnimationFrame(frame);
   });
@@ -24,7 +25,7 @@ export function useRunAlong({ selected, along, lookAlong, lookAway }: Desk) {
     toggle: () => {
       if (running) return lookAway();
       lookAlong(0);
-      setRunning(true);
+      setBegan(performance.now());
     },
   };
 }
