@@ -318,6 +318,11 @@ def test_what_is_proposed_is_compared_with_what_holds(set_page: Page, tmp_path: 
         " return Math.atan2(m.b, m.a) * 180 / Math.PI }"
     )
     assert abs(proposed.evaluate(slope)) == pytest.approx(2.0, abs=0.1)
+    # While B is held what holds alone, in its place.
+    page.keyboard.down("b")
+    expect(proposed).to_have_count(0)
+    page.keyboard.up("b")
+    expect(proposed).to_be_visible()
     page.keyboard.press("Escape")
     assert state(page)["recipe"]["readings"] == []
 

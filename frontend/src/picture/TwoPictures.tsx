@@ -33,7 +33,7 @@ interface Props {
 
 export function TwoPictures({ first, second, way }: Props) {
   const [share, setShare] = useState(0.5);
-  const held = useHeld("b");
+  const held = useHeld("b", { inWindow: true });
   if (way === "beside")
     return (
       <Flex position="absolute" inset="0">

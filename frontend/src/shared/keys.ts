@@ -3,8 +3,8 @@
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 
-const TYPED =
-  "input:not([type=radio]):not([type=checkbox]):not([type=range]), select, textarea, [role=dialog]";
+const FIELDS = "input:not([type=radio]):not([type=checkbox]):not([type=range]), select, textarea";
+const TYPED = `${FIELDS}, [role=dialog]`;
 
 /** Anything that Enter, Space or an arrow key means something to. */
 export const TAKES_KEYS =
@@ -37,8 +37,15 @@ export function useKeys(
   });
 }
 
+interface Held {
+  /** Not where it means something else. */
+  unless?: string;
+  /** Also while a window is open, which it belongs to. */
+  inWindow?: boolean;
+}
+
 /** Whether a key is down. */
-export function useHeld(key: string, unless?: string): boolean {
+export function useHeld(key: string, { unless, inWindow = false }: Held = {}): boolean {
   const [held, setHeld] = useState(false);
   useHotkeys(key, (event) => setHeld(event.type === "keydown"), {
     useKey: key.length === 1,
@@ -48,7 +55,7 @@ export function useHeld(key: string, unless?: string): boolean {
     keyup: true,
     ignoreEventWhen: (event) =>
       event.type === "keydown" &&
-      (within(event, TYPED) ||
+      (within(event, inWindow ? FIELDS : TYPED) ||
         event.ctrlKey ||
         event.metaKey ||
         (unless !== undefined && within(event, unless))),

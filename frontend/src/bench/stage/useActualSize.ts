@@ -9,7 +9,7 @@ import type { View, Zoomed } from "./useView";
  * @param scale Pixels of the file for a pixel of the corrected picture.
  */
 export function useActualSize(view: View, size: Size, scale: number) {
-  const held = useHeld("z", TAKES_KEYS);
+  const held = useHeld("z", { unless: TAKES_KEYS });
   const pointer = useRef<Point>(undefined);
   const before = useRef<Zoomed | "fitted">(undefined);
   const { zoom, pan, fitted, at, zoomFrom, fit, lookAt } = view;

@@ -30,7 +30,7 @@ export function useHand({ bench, view, desk, working, hold, setHold, onPlacedByK
   const measuring = desk.step === "measure";
   const { acts } = bench;
   const { zoom } = view;
-  const space = useHeld("space", TAKES_KEYS);
+  const space = useHeld("space", { unless: TAKES_KEYS });
   const held = useRef<Hold>(undefined);
 
   const say = ({ said, refused }: Outcome) => desk.say(refused ?? said, refused !== undefined);

@@ -27,6 +27,8 @@ from sequor.core.warp.map import Warp, densely
 
 _WORTH_KEEPING = 1 / 3
 """Share of the largest frame's area that it may cost to keep what was measured."""
+_WORTH_GROUND = 1 / 10
+"""The same for the ground that they stand on: it is not what was measured."""
 _GROUND = 1 / 6
 """Of the height of the uprights that were drawn, so much of the ground below them belongs to them
 (common practice: a building stands on something; the figure is ours)."""
@@ -108,17 +110,17 @@ def framing(
     if measured is None or asked.keep or asked.aim:
         return best, False
     uprights = measured.uprights if choice.foot_first else None
-    wholes = [measured.with_ground, measured.box] if uprights else [measured.box]
-    least = (1 - _WORTH_KEEPING) * _area(best.frame)
 
-    def keeping(part: Rectangle) -> Found | None:
+    def keeping(part: Rectangle, worth: float = _WORTH_KEEPING) -> Found | None:
         found = best_frame(outline, replace(asked, keep=part))
+        least = (1 - worth) * _area(best.frame)
         return found if found.keeps and _area(found.frame) >= least else None
 
-    for whole in wholes:
+    wholes = [(measured.with_ground, _WORTH_GROUND)] if uprights else []
+    for whole, worth in [*wholes, (measured.box, _WORTH_KEEPING)]:
         if best.frame.contains(whole):
             return best, False
-        found = keeping(whole)
+        found = keeping(whole, worth)
         if found is not None:
             return found, True
     if uprights is None or best.frame.contains(uprights):
