@@ -6,7 +6,6 @@ import os
 import secrets
 import signal
 import subprocess
-import time
 import urllib.request
 from pathlib import Path
 from typing import Any
@@ -15,6 +14,7 @@ from sequor.store.mariadb import free_port
 from sequor.web.key import FILE
 from tests.conftest import ROOT
 from tests.installed import put_into
+from tests.waiting import until
 
 
 class Application:
@@ -55,15 +55,23 @@ class Application:
         with self.log.open("ab") as log:
             command = [*self.command, *self.arguments]
             self.process = subprocess.Popen(command, env=self.environment, stdout=log, stderr=log)
-        deadline = time.monotonic() + 180
-        while time.monotonic() < deadline and self.process.poll() is None:
-            try:
-                asked = urllib.request.Request(f"{self.url}/api/health", headers=self.headers)
-                urllib.request.urlopen(asked, timeout=2).close()
-                return
-            except OSError:
-                time.sleep(0.1)
-        raise RuntimeError(f"the application did not start:\n{self.log.read_text()[-2000:]}")
+        try:
+            until(self._answers, 180)
+        except AssertionError:
+            raise RuntimeError(self._why()) from None
+
+    def _answers(self) -> bool:
+        if self.process.poll() is not None:
+            raise RuntimeError(self._why())
+        try:
+            asked = urllib.request.Request(f"{self.url}/api/health", headers=self.headers)
+            urllib.request.urlopen(asked, timeout=2).close()
+        except OSError:
+            return False
+        return True
+
+    def _why(self) -> str:
+        return f"the application did not start:\n{self.log.read_text()[-2000:]}"
 
     def send(
         self,

@@ -9,6 +9,7 @@ from pydantic import ValidationError
 
 from sequor.core.recipe import FillCandidate, PhotoFacts, Recipe
 from sequor.core.recipe_versions import CURRENT
+from sequor.core.report.report import report_of
 from sequor.core.solve import solve
 
 RECORDED = sorted((Path(__file__).parent / "recipes_v1").glob("*.json"))
@@ -64,6 +65,20 @@ def test_what_is_no_recipe_is_refused(bad: object) -> None:
 SOLVED = json.loads((Path(__file__).parent / "recorded_solutions.json").read_text())
 """Drawn recipes with what the program of 29 November 2026 made of them, all of version 5; they are
 only added to."""
+
+
+def test_an_older_picture_as_shot_is_as_shot() -> None:
+    """Of what older programs did not know nothing is said to have been decided."""
+    assert Recipe.model_validate({"version": 5}) == Recipe()
+    ends = [[100, 500], [1900, 520]]
+    measured = Recipe.model_validate(
+        {"version": 5, "readings": [{"id": "a", "kind": "level", "points": ends}]}
+    )
+    assert not measured.frame.foot_first
+    assert measured.leave_in.turn_the_roll
+    assert not measured.framed
+    photo = PhotoFacts(width=2000, height=1000)
+    assert not report_of(photo, measured, solve(photo, measured)).steps.frame.done
 
 
 _RARER = "level_runs_away"

@@ -3,7 +3,6 @@ and what was set aside is taken back.
 """
 
 import io
-import threading
 from pathlib import Path
 
 import numpy as np
@@ -30,21 +29,14 @@ def test_an_answer_for_another_picture_is_never_shown(
     add(page, *files)
     expect(page.get_by_role("link", name="Open")).to_have_count(3)
     first, late, last = picture_ids(page, application, 3)
-    held = threading.Event()
     answers: list[Route] = []
 
-    def hold(route: Route) -> None:
-        answers.append(route)
-        held.set()
-
-    page.route(f"**/api/pictures/{late}", hold)
+    page.route(f"**/api/pictures/{late}", lambda route: answers.append(route))  # noqa: PLW0108
     page.goto(f"{application.url}/pictures/{first}")
     settled(page)
     go = "path => { history.pushState({}, '', path); dispatchEvent(new PopStateEvent('popstate')) }"
-    page.evaluate(go, f"/pictures/{late}")
-    page.wait_for_function(f"location.pathname.endsWith('{late}')")
-    while not held.is_set():
-        page.wait_for_timeout(10)
+    with page.expect_request(f"**/api/pictures/{late}"):
+        page.evaluate(go, f"/pictures/{late}")
     page.evaluate(go, f"/pictures/{last}")
     settled(page)
     expect(page).to_have_title("3.0.png · Sequor")

@@ -2,7 +2,6 @@
 held here: it may become less, and not more without a reason.
 """
 
-import json
 import re
 from pathlib import Path
 
@@ -11,11 +10,9 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Locator, Page, expect
 
-from tests.conftest import ROOT, sea_picture
+from tests.conftest import sea_picture
+from tests.ui.demo import PICTURES, drag_along
 from tests.ui.hands import add, drag, expect_roll, open_bench, picture_point, wait_for
-
-PICTURES = ROOT / "demo" / "pictures"
-TRUTH = json.loads((ROOT / "demo" / "truth.json").read_text())
 
 
 class Acts:
@@ -38,12 +35,8 @@ class Acts:
         self.page.mouse.click(*place)
 
     def drag_along(self, name: str, edge: str) -> None:
-        """Along a true edge of a demo picture."""
         self.count += 1
-        known = TRUTH[name]
-        found = next(e for e in known["edges"] + known["untrue"] if e["name"] == edge)
-        size = (known["width"], known["height"])
-        drag(self.page, *(picture_point(self.page, *end, size) for end in found["points"]))
+        drag_along(self.page, name, edge)
 
 
 def left_over(state: dict, kind: str) -> list[float]:

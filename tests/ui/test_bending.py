@@ -12,6 +12,7 @@ from sequor.core.recipe import PhotoFacts, Recipe
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from tests.conftest import ROOT
+from tests.ui.demo import TRUTH
 from tests.ui.hands import (
     HEIGHT,
     WIDTH,
@@ -24,7 +25,6 @@ from tests.ui.hands import (
     wait_for,
 )
 from tests.ui.test_frame import on_frame, to_step, type_tilt
-from tests.ui.test_measuring import TRUTH
 
 LINES = {
     "red": ((200, 250), (800, 290)),

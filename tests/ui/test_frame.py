@@ -1,7 +1,6 @@
 """The frame and the corners at the screen: keep, print, fill, check, by mouse and by key."""
 
 import io
-import json
 import re
 from pathlib import Path
 
@@ -11,6 +10,7 @@ from playwright.sync_api import Page, expect
 
 from tests.conftest import ROOT
 from tests.core.test_fill import steps_across
+from tests.ui.demo import TRUTH
 from tests.ui.hands import (
     HEIGHT,
     WIDTH,
@@ -23,8 +23,6 @@ from tests.ui.hands import (
     settled,
     state,
 )
-
-TRUTH = json.loads((ROOT / "demo" / "truth.json").read_text())
 
 
 def on_frame(page: Page, name: str) -> tuple[float, float]:
@@ -60,7 +58,7 @@ def export(page: Page, folder: Path) -> Path:
 
 def test_a_subject_near_the_edge_is_kept_by_a_keep_box(set_page: Page) -> None:
     page, name = set_page, "swing-bridge-keeper.jpg"
-    truth = TRUTH["pictures"][name] if "pictures" in TRUTH else TRUTH[name]
+    truth = TRUTH[name]
     (left, right), (top, bottom) = (
         sorted(values) for values in zip(*truth["subject"], strict=True)
     )

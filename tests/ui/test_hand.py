@@ -2,13 +2,12 @@
 what was stated, and where lines contradict each other the outcomes are seen.
 """
 
-import json
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.conftest import ROOT
+from tests.ui.demo import PICTURES, drag_along, size_of
 from tests.ui.hands import (
     drag,
     draw_horizon,
@@ -19,9 +18,6 @@ from tests.ui.hands import (
     settled,
     wait_for,
 )
-
-PICTURES = ROOT / "demo" / "pictures"
-TRUTH = json.loads((ROOT / "demo" / "truth.json").read_text())
 
 
 def test_a_reading_takes_the_place_of_a_typed_tilt_in_one_act(
@@ -86,14 +82,11 @@ def test_outcomes_are_seen_side_by_side_and_one_press_takes_one(set_page: Page) 
     name, page = "the-old-house.tif", set_page
     open_bench(page, PICTURES / name)
     page.get_by_text("Fit new lines to edges").click()
-    size = TRUTH[name]["width"], TRUTH[name]["height"]
-    edges = {edge["name"]: edge for edge in TRUTH[name]["edges"] + TRUTH[name]["untrue"]}
     page.get_by_role("button", name="As shot", exact=True).click()
-    page.mouse.move(*picture_point(page, 1700, 950, size))
+    page.mouse.move(*picture_point(page, 1700, 950, size_of(name)))
     page.mouse.wheel(0, -500)
     for count, edge in enumerate(("row, right end", "old house, first post"), 1):
-        points = (picture_point(page, *point, size) for point in edges[edge]["points"])
-        drag(page, *points)
+        drag_along(page, name, edge)
         wait_for(page, lambda now, n=count: len(now["recipe"]["readings"]) == n)
     note = page.get_by_role("note").filter(has_text="which none of them is")
     note.get_by_role("button", name="Side by side…").click()

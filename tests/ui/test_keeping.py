@@ -247,3 +247,18 @@ def test_what_was_not_sent_goes_on_after_a_reload(set_page: Page, tmp_path: Path
     page.reload()
     expect(page.get_by_role("link", name=re.compile("^Open late"))).to_have_count(5)
     expect(page.get_by_role("region", name="Incoming files")).to_have_count(0)
+
+
+def test_files_lie_in_the_order_they_came(set_page: Page, tmp_path: Path) -> None:
+    """The first is the largest by far, and was in last when two were sent at a time."""
+    sizes = {"a-first.png": (3600, 2400), "b-second.png": (300, 200), "c-third.png": (330, 220)}
+    files = [
+        horizon_file(tmp_path, 1.0 + place, name, width=width, height=height)
+        for place, (name, (width, height)) in enumerate(sizes.items())
+    ]
+    add(set_page, *files)
+    cards = set_page.get_by_role("link", name=re.compile("^Open (a-first|b-second|c-third)"))
+    expect(cards).to_have_count(3)
+    assert [card.get_attribute("aria-label") for card in cards.all()] == [
+        f"Open {name}" for name in sizes
+    ]

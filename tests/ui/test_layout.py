@@ -5,10 +5,9 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.conftest import ROOT
+from tests.ui.demo import PICTURES
 from tests.ui.hands import horizon_file, open_bench, settled
 
-PICTURES = ROOT / "demo" / "pictures"
 STEPS = {"1": "Lens", "2": "Measure", "3": "Frame", "4": "Corners", "5": "Export"}
 
 SHARE = """() => {
@@ -98,6 +97,13 @@ FAULTS = """() => {
 }"""
 
 
+SCROLLED = """() => {
+  const head = document.querySelector('header');
+  return Math.max(0, head.scrollWidth - head.clientWidth);
+}"""
+"""By how much the head is wider than the window: only larger letters may make it so."""
+
+
 @pytest.mark.parametrize(
     ("width", "height", "least"), [(1280, 800, 0.5), (1920, 1080, 0.6), (1000, 700, 0.4)]
 )
@@ -143,6 +149,7 @@ def test_nothing_on_the_bench_is_cut_or_lies_over_another(
         expect(steps.get_by_role("button", name=name)).to_have_attribute("aria-current", "step")
         settled(page)
         assert page.evaluate(FAULTS) == [], name
+        assert page.evaluate(SCROLLED) == 0, name
 
 
 @pytest.mark.parametrize("width", [1000, 1280, 2560])
@@ -171,6 +178,7 @@ def test_nothing_on_the_other_pages_is_cut_or_lies_over_another(
         expect(page.get_by_role("heading").first).to_be_visible()
         page.wait_for_load_state("networkidle")
         assert page.evaluate(FAULTS) == [], address
+        assert page.evaluate(SCROLLED) == 0, address
 
 
 LARGER = """(times) => {

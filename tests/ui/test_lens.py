@@ -11,6 +11,7 @@ from playwright.sync_api import Page, expect
 
 from sequor.core.lens.distortion import sag_px
 from sequor.core.solution import Solution
+from tests.ui.demo import PICTURES, TRUTH, size_of
 from tests.ui.hands import (
     HEIGHT,
     WIDTH,
@@ -22,7 +23,6 @@ from tests.ui.hands import (
     state,
     wait_for,
 )
-from tests.ui.test_measuring import PICTURES, TRUTH
 
 
 def edge_in_file(pixels: np.ndarray, expected: np.ndarray) -> np.ndarray:
@@ -54,7 +54,7 @@ def smooth(points: np.ndarray) -> np.ndarray:
 def test_a_bowed_roof_line_is_traced_levelled_and_exported(set_page: Page, tmp_path: Path) -> None:
     name, page = "glasshouse.jpg", set_page
     open_bench(page, PICTURES / name)
-    size = TRUTH[name]["width"], TRUTH[name]["height"]
+    size = size_of(name)
     page.keyboard.press("Escape")
     page.get_by_role(
         "button", name="As shot", exact=True

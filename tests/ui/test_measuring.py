@@ -3,7 +3,6 @@
 What was exported is measured without the project's code.
 """
 
-import json
 import re
 from pathlib import Path
 
@@ -12,7 +11,7 @@ import pytest
 from PIL import Image, ImageOps
 from playwright.sync_api import Page, expect
 
-from tests.conftest import ROOT
+from tests.ui.demo import PICTURES, TRUTH, edge_of, size_of
 from tests.ui.hands import (
     HEIGHT,
     WIDTH,
@@ -27,13 +26,6 @@ from tests.ui.hands import (
     wait_for,
 )
 
-PICTURES = ROOT / "demo" / "pictures"
-TRUTH = json.loads((ROOT / "demo" / "truth.json").read_text())
-
-
-def edge_of(name: str, edge: str) -> dict:
-    return next(e for e in TRUTH[name]["edges"] if e["name"] == edge)
-
 
 def scaled(edge: dict, by: float) -> dict:
     """A true edge in a picture of another size."""
@@ -42,7 +34,7 @@ def scaled(edge: dict, by: float) -> dict:
 
 def draw_edge(page: Page, name: str, edge: dict, key: str, readings: int) -> None:
     """Draw along a true edge of a demo picture as well as a screen pixel allows."""
-    size = TRUTH[name]["width"], TRUTH[name]["height"]
+    size = size_of(name)
     page.keyboard.press(key)
     drag(page, *(picture_point(page, *point, size) for point in edge["points"]))
     wait_for(page, lambda now: len(now["recipe"]["readings"]) == readings)
@@ -297,7 +289,7 @@ def test_a_reading_is_named_weighted_hidden_and_its_ends_typed(
 def test_a_rectangle_is_placed_in_one_go_and_stays_linked(set_page: Page) -> None:
     name, page = "old-print-on-the-scanner.jpg", set_page
     open_bench(page, PICTURES / name)
-    size = TRUTH[name]["width"], TRUTH[name]["height"]
+    size = size_of(name)
     sides = [
         edge_of(name, f"print, {side} edge")["points"]
         for side in ("upper", "right", "lower", "left")

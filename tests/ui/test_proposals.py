@@ -9,8 +9,9 @@ from PIL import Image
 from playwright.sync_api import Page, Route, expect
 
 from tests.conftest import sea_picture
+from tests.ui.demo import PICTURES, TRUTH, edge_of
 from tests.ui.hands import add, export, open_bench, settled, state, wait_for
-from tests.ui.test_measuring import PICTURES, TRUTH, edge_of, tilt_in_file
+from tests.ui.test_measuring import tilt_in_file
 
 FRONT = "pumping-station.jpg"
 

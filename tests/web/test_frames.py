@@ -140,6 +140,12 @@ def test_transparent_corners(browserless: FlaskClient, picture: dict) -> None:
     done, image = export(browserless, state, format="png")
     alpha = np.asarray(image)[:, :, 3]
     assert check["empty_pixels"] == done["empty_pixels"] == int((alpha == 0).sum()) > 0
+    # Said once: as what is left open, not as empty and as filled besides.
+    share = f"{done['filled_share'] * 100:.1f} %"
+    assert done["words"].endswith(f", {share} left transparent")
+    white, image = export(browserless, state, format="jpeg")
+    assert white["words"].endswith(f", {share} left white")
+    assert np.asarray(image)[0, 0].min() > 250
 
 
 def test_the_list_of_print_sizes_can_be_changed(browserless: FlaskClient) -> None:

@@ -1552,10 +1552,8 @@ export interface components {
             serves_as: ("level" | "plumb")[];
             /** Natural Ease */
             natural_ease: number;
-            /** By Eye Steps Deg */
-            by_eye_steps_deg: number[];
-            /** By Eye Turns */
-            by_eye_turns: number;
+            /** By Eye Rounds Deg */
+            by_eye_rounds_deg: number[][];
             /** Most Air */
             most_air: number;
             /** Sides */

@@ -8,7 +8,7 @@ import { FramePanel } from "./frame/FramePanel";
 import { KeptBar } from "./KeptBar";
 import { LensPanel } from "./lens/LensPanel";
 import { STEP_NAMES } from "./steps";
-import type { Bench } from "./useBench";
+import { withoutLook, type Bench } from "./useBench";
 import type { Desk } from "./useDesk";
 
 interface Props {
@@ -20,6 +20,7 @@ interface Props {
 
 export function Column({ bench, calm, desk }: Props) {
   const { step, framing, setAidsSlot } = desk;
+  const stands = withoutLook(bench);
   return (
     <Flex
       direction="column"
@@ -35,8 +36,8 @@ export function Column({ bench, calm, desk }: Props) {
       ) : (
         <Flex as="section" aria-label={STEP_NAMES[step]} direction="column" flex="1" minHeight="0">
           {step === "lens" && <LensPanel bench={bench} />}
-          {step === "frame" && <FramePanel bench={bench} framing={framing} />}
-          {step === "corners" && <CornersPanel bench={bench} framing={framing} />}
+          {step === "frame" && <FramePanel bench={stands} framing={framing} />}
+          {step === "corners" && <CornersPanel bench={stands} framing={framing} />}
           {step === "export" && <ExportPanel bench={bench} onScale={desk.setProofScale} />}
         </Flex>
       )}

@@ -5,6 +5,7 @@ import { TOOLS } from "./book/toolList";
 import { STEP_NAMES, STEPS, type Step } from "./steps";
 import type { Bench } from "./useBench";
 import type { Desk } from "./useDesk";
+import { turnWholeScreen } from "./wholeScreen";
 
 export interface Action {
   name: string;
@@ -160,7 +161,7 @@ export function actionsOf(bench: Bench, desk: Desk, pages: Pages): Action[] {
       key: "Shift F",
       where: "this key",
       also: ["full screen", "maximise"],
-      act: () => void document.documentElement.requestFullscreen().catch(() => undefined),
+      act: turnWholeScreen,
     },
     {
       name: "Versions",

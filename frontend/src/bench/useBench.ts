@@ -32,6 +32,15 @@ export interface Bench {
   acts: Acts;
 }
 
+/** The bench as it stands, without what is only looked at: what a control that is looked through
+    shows and does must not change under the pointer. */
+export function withoutLook(bench: Bench): Bench {
+  const { looking, state } = bench;
+  if (!looking) return bench;
+  const { recipe, solution, report } = state;
+  return { ...bench, recipe, solution, report };
+}
+
 export function useBench(pictureId: number) {
   const { joins } = useOptions();
   const [{ store, acts, load }] = useState(() => openBench(pictureId, serverOf(pictureId), joins));

@@ -6,6 +6,7 @@ import { useOptions } from "../api/options";
 import { STEPS } from "./steps";
 import type { Acts } from "./useBench";
 import type { Desk } from "./useDesk";
+import { turnWholeScreen } from "./wholeScreen";
 
 const TOOL_KEYS = TOOLS.filter(({ key }) => key.length === 1).map(({ key }) => key.toLowerCase());
 
@@ -49,11 +50,7 @@ export function useBenchKeys(acts: Acts, desk: Desk, onKeys: () => void): boolea
     focusStage();
   });
   useKeys(["g"], desk.turnGrid);
-  useKeys(["f"], ({ shiftKey }) => {
-    if (!shiftKey) desk.toggleBare();
-    else if (document.fullscreenElement) void document.exitFullscreen();
-    else void document.documentElement.requestFullscreen().catch(() => undefined);
-  });
+  useKeys(["f"], ({ shiftKey }) => (shiftKey ? turnWholeScreen() : desk.toggleBare()));
   useKeys(["o"], desk.toggleOutline);
   useKeys(["?"], onKeys);
   useKeys(["escape"], () => {

@@ -69,6 +69,7 @@ MAX_BOXES = 40
 MAX_AIR = 1.0
 """Of the longer side of what is kept: more is another frame."""
 MAX_BY_EYE_DEG = 45.0
+"""Of the deviation of what is judged by eye: choices farther apart say nothing."""
 Side = Literal["left", "right", "top", "bottom"]
 SIDES: tuple[Side, ...] = ("left", "right", "top", "bottom")
 NATURAL_EASE = 0.94
@@ -506,8 +507,14 @@ class Recipe(Value):
     @property
     def framed(self) -> bool:
         """Whether anything was decided about the frame or its corners."""
-        frame = self.frame.changed(foot_first=True)
-        return frame != FrameChoice() or self.fill.allowance > 0 or self.bend.corners > 0
+        return self.frame_decided or self.fill.allowance > 0 or self.bend.corners > 0
+
+    @property
+    def frame_decided(self) -> bool:
+        """Whether anything was decided about the frame; what an older recipe does not know of was
+        not.
+        """
+        return self.frame.changed(foot_first=True) != FrameChoice()
 
     @model_validator(mode="before")
     @classmethod

@@ -79,6 +79,9 @@ def _from_5(old: Mapping[str, object]) -> dict[str, object]:
         both = ease["perspective"]
         others = {name: part for name, part in ease.items() if name != "perspective"}
         new["ease"] = {**others, "lean": both, "swing": both}
+    readings = old.get("readings")
+    if not (isinstance(readings, (list, tuple)) and readings):
+        return new  # what the rest is about rests on readings
     leave_in = old.get("leave_in")
     left = leave_in if isinstance(leave_in, Mapping) else {}
     new["leave_in"] = {**left, "turn_the_roll": True}

@@ -1,10 +1,10 @@
 /* Where lines contradict each other: what it comes to as it is, and what if one or another of them
    is not believed, beside each other as pictures. One press takes one. */
-import { Box, Flex, Spinner, Text } from "@chakra-ui/react";
+import { Box, Flex, Text } from "@chakra-ui/react";
 import type { Draft, NoteWords } from "../../api/client";
-import { FramedPicture } from "../../picture/FramedPicture";
 import { QuietButton } from "../../shared/Part";
 import { Window } from "../../shared/Window";
+import { DraftPicture } from "../DraftPicture";
 import type { Bench } from "../useBench";
 import { useDrafts } from "../useDrafts";
 
@@ -62,20 +62,13 @@ function Outcome({ bench, name, draft, problem, onTake }: OutcomeProps) {
   });
   return (
     <Box role="group" aria-label={name} width={`${PANE.width}px`}>
-      <Box position="relative" bg="stage" height={`${PANE.height}px`} overflow="hidden">
-        {draft ? (
-          <FramedPicture
-            size={PANE}
-            margin={8}
-            shot={{ state: bench.state, shown: draft.solution }}
-            alt={`${bench.state.file.name}: ${name}`}
-          />
-        ) : (
-          <Flex height="100%" align="center" justify="center" color="onPicture" p="12px">
-            {problem ?? <Spinner size="sm" />}
-          </Flex>
-        )}
-      </Box>
+      <DraftPicture
+        bench={bench}
+        draft={draft}
+        problem={problem}
+        alt={`${bench.state.file.name}: ${name}`}
+        height={`${PANE.height}px`}
+      />
       <Flex align="center" gap="8px" mt="8px" minHeight="28px">
         <Text fontWeight="600" flex="1">
           {name}

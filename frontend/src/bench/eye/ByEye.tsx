@@ -1,26 +1,23 @@
 /* No line to measure: five turns side by side, the calmest is chosen, the steps between them halve,
    and after the last round the choices say how sure it is. */
-import { Box, Button, Flex, Spinner, Text } from "@chakra-ui/react";
+import { Button, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import type { Draft } from "../../api/client";
 import { useOptions } from "../../api/options";
-import { FramedPicture } from "../../picture/FramedPicture";
-import { useSize } from "../../picture/useSize";
 import { QuietButton } from "../../shared/Part";
 import { Window } from "../../shared/Window";
+import { DraftPicture } from "../DraftPicture";
 import type { Bench } from "../useBench";
 import { useDrafts } from "../useDrafts";
 
 export function ByEye({ bench, onClose }: { bench: Bench; onClose: () => void }) {
-  const { by_eye_steps_deg: steps, by_eye_turns: count } = useOptions();
+  const { by_eye_rounds_deg: rounds } = useOptions();
   const { acts, solution } = bench;
   const now = solution.stance.roll.applied_deg;
   const [chosen, setChosen] = useState<number[]>([]);
   const middle = chosen.at(-1) ?? now;
-  const step = steps[chosen.length] ?? 0;
-  const turns = Array.from({ length: count }, (_, i) =>
-    Number((middle + (i - (count - 1) / 2) * step).toFixed(4)),
-  );
+  const round = rounds[chosen.length] ?? [];
+  const turns = round.map((beside) => middle + beside);
   const drafts = useDrafts(
     bench,
     turns.map((turn) => ({ do: "turn_by", axis: "roll", deg: turn - now })),
@@ -31,7 +28,7 @@ export function ByEye({ bench, onClose }: { bench: Bench; onClose: () => void })
   };
   const choose = (turn: number) => {
     const choices = [...chosen, turn];
-    if (choices.length === steps.length) done(choices);
+    if (choices.length === rounds.length) done(choices);
     else setChosen(choices);
   };
   useEffect(() => {
@@ -45,7 +42,7 @@ export function ByEye({ bench, onClose }: { bench: Bench; onClose: () => void })
   return (
     <Window title="By eye: which is the calmest?" width="96vw" onClose={onClose}>
       <Text color="inkSoft" mb="10px">
-        {`Round ${chosen.length + 1} of ${steps.length}, ${step}° apart. Look at what should lie still: water, a table, a far shore. `}
+        {`Round ${chosen.length + 1} of ${rounds.length}. Look at what should lie still: water, a table, a far shore. `}
         {"How far your choices differ is kept as how sure it is. The keys 1 to 5 choose."}
       </Text>
       <Flex gap="8px" wrap="wrap" justify="center">
@@ -81,7 +78,6 @@ interface TurnProps {
 }
 
 function Turn({ bench, number, draft, problem, onChoose }: TurnProps) {
-  const [ref, size] = useSize<HTMLDivElement>();
   const { width, height } = bench.solution.frame;
   return (
     <Button
@@ -97,29 +93,16 @@ function Turn({ bench, number, draft, problem, onChoose }: TurnProps) {
       onClick={onChoose}
       _hover={{ "& > div": { outline: "2px solid {colors.verdigris}" } }}
     >
-      <Box
-        ref={ref}
-        position="relative"
-        overflow="hidden"
-        bg="stage"
+      <DraftPicture
+        bench={bench}
+        draft={draft}
+        problem={problem}
+        alt=""
         aspectRatio={width / height}
         maxHeight="32vh"
         width="100%"
         borderRadius="3px"
-      >
-        {draft && size.width > 0 ? (
-          <FramedPicture
-            size={size}
-            margin={4}
-            shot={{ state: bench.state, shown: draft.solution }}
-            alt=""
-          />
-        ) : (
-          <Flex height="100%" align="center" justify="center" color="onPicture">
-            {problem ?? <Spinner size="sm" />}
-          </Flex>
-        )}
-      </Box>
+      />
       <Flex justify="space-between" fontSize="12px">
         <Text as="span" fontFamily="mono" color="inkSoft">
           {number}

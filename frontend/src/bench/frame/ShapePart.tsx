@@ -17,8 +17,7 @@ export function ShapePart({ bench, framing }: { bench: Bench; framing: Framing }
   const [own, setOwn] = useState("");
   const look = useLook(bench.acts);
   const choose = (ratio: string) => void bench.acts.record({ do: "choose_ratio", ratio });
-  // What is only looked at does not move the buttons under the pointer.
-  const { listed, turned } = (bench.looking ? bench.state : bench).report.shape;
+  const { listed, turned } = bench.report.shape;
   return (
     <Box>
       <Part title="Ratio" first>

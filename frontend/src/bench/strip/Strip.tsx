@@ -4,7 +4,7 @@ import { Button, chakra, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { useOptions } from "../../api/options";
 import type { Axis } from "../../api/client";
-import type { Bench } from "../useBench";
+import { withoutLook, type Bench } from "../useBench";
 import type { Desk } from "../useDesk";
 import { AngleField } from "./AngleField";
 import { EaseButton } from "./EaseButton";
@@ -80,7 +80,7 @@ export function Strip({ bench, desk }: { bench: Bench; desk: Desk }) {
           </Button>
         )}
         <Flex flex="1" />
-        <EaseButton bench={bench} />
+        <EaseButton bench={withoutLook(bench)} />
         <Text as="span" color="inkSoft" display={{ base: "none", xl: "inline" }}>
           {axis === "roll" ? "tilt as shot" : "camera pointed"}
         </Text>

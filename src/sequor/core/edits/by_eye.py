@@ -25,8 +25,10 @@ from sequor.core.warp.pulling import pulled
 BY_EYE_STEPS_DEG = (1.0, 0.5, 0.25)
 """How far the turns of a round are apart; a horizon that is off by half a degree is seen (common
 practice, no published source; the figures are ours)."""
-BY_EYE_TURNS = 5
-"""How many there are in a round, the present one in their middle."""
+BY_EYE_ROUNDS_DEG = tuple(tuple(step * n for n in (-2, -1, 0, 1, 2)) for step in BY_EYE_STEPS_DEG)
+"""The five turns of every round, from the one that was chosen last."""
+_MOST_CHOICES = 12
+"""Of one act: rounds that are gone back to are not counted."""
 Turn = Annotated[float, Field(ge=-MAX_ROLL_DEG, le=MAX_ROLL_DEG, allow_inf_nan=False)]
 
 
@@ -38,7 +40,7 @@ class JudgeByEye(EditBase):
     """
 
     do: Literal["judge_by_eye"] = "judge_by_eye"
-    turns: Annotated[tuple[Turn, ...], FailFast()] = Field(min_length=1, max_length=12)
+    turns: Annotated[tuple[Turn, ...], FailFast()] = Field(min_length=1, max_length=_MOST_CHOICES)
 
     def words(self) -> str:
         return "turned by eye"

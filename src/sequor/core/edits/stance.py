@@ -2,11 +2,10 @@
 
 from typing import Literal
 
-import numpy as np
 from pydantic import Field
 
 from sequor.core.edits.base import EditBase, Joins, Now, OnPicture, Understood
-from sequor.core.edits.parts import LEAST_BOX_PX, clamped, held, told_by_readings, trimmed
+from sequor.core.edits.parts import box_of, clamped, held, told_by_readings, trimmed
 from sequor.core.errors import UnusableInput
 from sequor.core.readings.typed_angle import parse_tilt
 from sequor.core.recipe import (
@@ -236,11 +235,9 @@ class MarkTrueShape(OnPicture):
     def applied(self, now: Now) -> Recipe:
         if self.opposite is None:
             return now.recipe.changed(true_shape=None)
-        (left, top), (right, bottom) = np.sort(np.array(self.opposite), axis=0).tolist()
-        if min(right - left, bottom - top) < LEAST_BOX_PX:
-            raise UnusableInput("That box is too small; drag it from corner to corner.")
-        x, y = (left + right) / 2, (top + bottom) / 2
-        middles = ((left, y), (x, top), (right, y), (x, bottom))
+        box = box_of(self.opposite)
+        x, y = (box.left + box.right) / 2, (box.top + box.bottom) / 2
+        middles = ((box.left, y), (x, box.top), (box.right, y), (x, box.bottom))
         return now.recipe.changed(true_shape=self.in_source(middles, now))
 
 

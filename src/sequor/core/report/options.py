@@ -8,7 +8,7 @@ from typing import Any, get_args
 
 from sequor.core.edits import KINDS
 from sequor.core.edits.base import Joins
-from sequor.core.edits.by_eye import BY_EYE_STEPS_DEG, BY_EYE_TURNS
+from sequor.core.edits.by_eye import BY_EYE_ROUNDS_DEG
 from sequor.core.edits.readings import LineKind
 from sequor.core.frame.composition import NAMES, guide_lines
 from sequor.core.recipe import (
@@ -126,8 +126,7 @@ class Options(Value):
     print_start: PrintSize
     serves_as: tuple[Direction, ...]
     natural_ease: float
-    by_eye_steps_deg: tuple[float, ...]
-    by_eye_turns: int
+    by_eye_rounds_deg: tuple[tuple[float, ...], ...]
     most_air: float
     sides: tuple[SideOption, ...]
     focal35_mm: Range
@@ -159,6 +158,29 @@ RATIOS = (
     Option(value="16:9", label="16:9"),
     Option(value="1.41421:1", label="A sheet", hint="1 to the square root of 2, as A4 (ISO 216)"),
     Option(value="free", label="Free", hint="Whatever shape has the largest area"),
+)
+_AXES = (
+    AxisOption(
+        axis="roll",
+        name="Roll",
+        ways=("anticlockwise", "clockwise"),
+        vial_deg=(5, 15, 45, 180),
+        limit_deg=180,
+    ),
+    AxisOption(
+        axis="lean",
+        name="Lean",
+        ways=("down", "up"),
+        vial_deg=(10, 30, MAX_TILT_DEG),
+        limit_deg=MAX_TILT_DEG,
+    ),
+    AxisOption(
+        axis="swing",
+        name="Swing",
+        ways=("left", "right"),
+        vial_deg=(10, 30, MAX_TILT_DEG),
+        limit_deg=MAX_TILT_DEG,
+    ),
 )
 _LENS_SOURCES: dict[LensSource, str] = {
     "traces": "From traces",
@@ -209,29 +231,7 @@ def options() -> Options:
     """All choices of the bench."""
     draws = {1: "", 2: ", another draw"}
     return Options(
-        axes=(
-            AxisOption(
-                axis="roll",
-                name="Roll",
-                ways=("anticlockwise", "clockwise"),
-                vial_deg=(5, 15, 45, 180),
-                limit_deg=180,
-            ),
-            AxisOption(
-                axis="lean",
-                name="Lean",
-                ways=("down", "up"),
-                vial_deg=(10, 30, MAX_TILT_DEG),
-                limit_deg=MAX_TILT_DEG,
-            ),
-            AxisOption(
-                axis="swing",
-                name="Swing",
-                ways=("left", "right"),
-                vial_deg=(10, 30, MAX_TILT_DEG),
-                limit_deg=MAX_TILT_DEG,
-            ),
-        ),
+        axes=_AXES,
         ratios=RATIOS,
         lens_sources=_named(_LENS_SOURCES),
         fill_methods=_named(_FILL_METHODS),
@@ -250,8 +250,7 @@ def options() -> Options:
         print_start=PrintSize(width=10, height=8),
         serves_as=get_args(Direction),
         natural_ease=NATURAL_EASE,
-        by_eye_steps_deg=BY_EYE_STEPS_DEG,
-        by_eye_turns=BY_EYE_TURNS,
+        by_eye_rounds_deg=BY_EYE_ROUNDS_DEG,
         most_air=MAX_AIR,
         sides=tuple(SideOption(value=side, label=name) for side, name in _SIDES.items()),
         focal35_mm=Range(low=MIN_FOCAL35_MM, high=MAX_FOCAL35_MM),

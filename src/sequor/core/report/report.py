@@ -424,9 +424,7 @@ def _steps(recipe: Recipe, solution: Solution) -> StepsWords:
             summary=f"{millimetres(focal.focal35_mm)}{assumed}{bow}",
         ),
         measure=StepWords(done=bool(recipe.readings) or turned, summary=_counted_readings(recipe)),
-        frame=StepWords(
-            done=recipe.frame != FrameChoice(), summary=f"{shape_words(recipe)}, {kept}"
-        ),
+        frame=StepWords(done=recipe.frame_decided, summary=f"{shape_words(recipe)}, {kept}"),
         corners=_corners_step(recipe),
         export=StepWords(done=False, summary="print size" if printed else "file and size"),
     )

@@ -3,9 +3,10 @@
 from dataclasses import dataclass
 
 from sequor.core.frame.by_hand import placed_frame
+from sequor.core.frame.keeping import framing
 from sequor.core.frame.placing import Found, Wanted
 from sequor.core.frame.rectangle import Rectangle, border_centres, whole_pixels
-from sequor.core.frame.wanted import around_readings, framing, hand_of, wanted_frame
+from sequor.core.frame.wanted import around_readings, hand_of, wanted_frame
 from sequor.core.recipe import PhotoFacts, Recipe
 from sequor.core.stages.setting import Readings
 from sequor.core.stages.turning import Mapped

@@ -36,7 +36,7 @@ _CURVED = 1.5
 swing, multiplied, tilt a level line by more than any slope tells."""
 _LEVEL_SHARE = 0.5
 """Share of cameras that stand level and square (common practice, no published source)."""
-_COVERED, _SIGMAS = 0.95, 1.96
+_COVERED, SIGMAS = 0.95, 1.96
 """The share of a mixture that lies within so many of the deviations that are stated for it: those
 of a normal distribution."""
 _TIGHT_RAD = 1e-9
@@ -166,7 +166,7 @@ def _deviation(off: Matrix, share: Matrix, sigmas: Matrix, sigma: float) -> floa
         return sigma
 
     def holds_less(trial: float) -> bool:
-        most = _SIGMAS * trial
+        most = SIGMAS * trial
         within = ndtr((most - off) / sigmas) - ndtr((-most - off) / sigmas)
         return bool(share @ within < _COVERED)
 

@@ -10,6 +10,7 @@ from sequor.core.camera import ASSUMED_FOCAL35_MM, Matrix, Stance, focal_px_of
 from sequor.core.readings.reading import tilt_rad
 from sequor.core.recipe import AXES, Axis, Ease, Hold, LeaveIn, PhotoFacts, Reading, Recipe
 from sequor.core.stance.eye_level import below_eye_level
+from sequor.core.stance.left_open import SIGMAS
 from sequor.core.stance.orientation import Measured, measure_stance
 from sequor.core.warp.ease import eased, with_trim
 
@@ -26,8 +27,6 @@ practice, no published source)."""
 _LARGE_RAD = math.radians(12.0), math.radians(16.0)
 """Lean and swing from which on what stays is large: one camera in twenty leans or swings by more
 (common practice, no published source)."""
-_SIGMAS = 1.96
-"""Deviations within which 95 % lie: the one that is stated reaches the roll that was not taken."""
 
 Three = tuple[bool, bool, bool]
 
@@ -91,9 +90,9 @@ def _not_believed(measured: Measured, lines: tuple[Reading, ...], stay: Three) -
 
     The roll is better told without them then. Of 400 drawn sets each of two or three uprights and
     none to two level lines, with lean and swing left in, one line wrong by 1.5 to 4 degrees, 8 to
-    157 are such ones, and the roll is off by 1.4 degrees or less at the median where it was 1.5 to
-    6.5; of right sets 2 to 8 are, and there it was 0.4 and becomes 2.9 or less. Where what stays
-    is not large the roll of all together is the better one and stands (0.2 against 1.5).
+    157 are such ones, and the roll is off by 1.6 degrees or less at the median where it was 1.5 to
+    6.5; of right sets 2 to 8 are, and there it was 0.4 or less and becomes 1.8 to 2.9. Where what
+    stays is not large the roll of all together is the better one and stands (0.2 against 1.5).
     """
     strange: list[Axis] = [
         axis
@@ -112,9 +111,9 @@ def _not_believed(measured: Measured, lines: tuple[Reading, ...], stay: Three) -
 
 
 def _with_roll_of(measured: Measured, plain: Measured) -> Measured:
-    """What was measured with the roll of another solution, as sure as both of them allow."""
+    """What was measured with the roll of another solution; its deviation reaches both of them."""
     roll, before = plain.stance.roll_rad, measured.stance.roll_rad
-    sigma = max(measured.sigma_rad[0], plain.sigma_rad[0], abs(roll - before) / _SIGMAS)
+    sigma = max(measured.sigma_rad[0], plain.sigma_rad[0], abs(roll - before) / SIGMAS)
     return replace(
         measured,
         stance=replace(measured.stance, roll_rad=roll),
