@@ -31,7 +31,7 @@ def test_an_answer_for_another_picture_is_never_shown(
     first, late, last = picture_ids(page, application, 3)
     answers: list[Route] = []
 
-    page.route(f"**/api/pictures/{late}", lambda route: answers.append(route))  # noqa: PLW0108
+    page.route(f"**/api/pictures/{late}", lambda route: answers.append(route))
     page.goto(f"{application.url}/pictures/{first}")
     settled(page)
     go = "path => { history.pushState({}, '', path); dispatchEvent(new PopStateEvent('popstate')) }"
