@@ -7,6 +7,7 @@ from playwright.sync_api import Page, expect
 
 from tests.ui.demo import PICTURES
 from tests.ui.hands import horizon_file, open_bench, settled
+from tests.waiting import until
 
 STEPS = {"1": "Lens", "2": "Measure", "3": "Frame", "4": "Corners", "5": "Export"}
 
@@ -123,8 +124,7 @@ def test_the_picture_has_the_room_in_every_step(
     before = page.evaluate(SHARE)
     page.keyboard.press("f")
     expect(page.get_by_role("navigation", name="Steps")).to_have_count(0)
-    settled(page)
-    assert page.evaluate(SHARE) > before
+    until(lambda: page.evaluate(SHARE) > before)
     page.keyboard.press("Escape")
     expect(page.get_by_role("navigation", name="Steps")).to_be_visible()
 
