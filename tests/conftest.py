@@ -11,7 +11,8 @@ from flask.testing import FlaskClient
 from PIL import Image
 from sqlalchemy import Engine, text
 
-from sequor.core.recipe import PhotoFacts, Reading, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Reading, Recipe
 from sequor.core.report.report import NoteWords, Report, notes_in_words, report_of
 from sequor.core.solve import solve
 from sequor.services.engine import engine_for

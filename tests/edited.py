@@ -3,8 +3,9 @@
 from sequor.core.advance import Untouched, advance, fitted_readings
 from sequor.core.edits import Edit
 from sequor.core.edits.base import Together
+from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
-from sequor.core.recipe import Edges, PhotoFacts, Recipe
+from sequor.core.recipe import Edges, Recipe
 
 
 def apply(edit: Edit, recipe: Recipe, photo: PhotoFacts) -> Recipe:

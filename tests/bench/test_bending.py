@@ -13,8 +13,9 @@ import skimage.data
 from sequor.core.bend.bend import Asked, bend, sides_of
 from sequor.core.bend.lines import BentLine
 from sequor.core.camera import Matrix
+from sequor.core.photo import PhotoFacts
 from sequor.core.propose.straight import straight_edges
-from sequor.core.recipe import BendChoice, PhotoFacts, Reading, Recipe, Trim
+from sequor.core.recipe import BendChoice, Reading, Recipe, Trim
 from sequor.core.render.rendering import render
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode

@@ -13,7 +13,8 @@ from patchmatch import patch_match
 
 from sequor.core.fill.apply import render_filled
 from sequor.core.fill.plan import plan_fill
-from sequor.core.recipe import FillChoice, PhotoFacts, Recipe, Trim
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import FillChoice, Recipe, Trim
 from sequor.core.solve import solve
 from tests.bench.targets import Measured, hold_to
 from tests.conftest import ROOT
@@ -53,7 +54,8 @@ import re
 from pathlib import Path
 import numpy as np
 from sequor.core.fill.apply import render_filled
-from sequor.core.recipe import FillChoice, PhotoFacts, Recipe, Trim
+from sequor.core.recipe import (FillChoice, Recipe, Trim)
+from sequor.core.photo import (PhotoFacts)
 from sequor.core.solve import solve
 
 def kilobytes(name):

@@ -17,10 +17,11 @@ import pytest
 from lu_vp_detect import VPDetection
 
 from sequor.core.camera import focal_px_of
+from sequor.core.photo import PhotoFacts
 from sequor.core.propose.proposal import TAKEN_OUT
 from sequor.core.propose.proposing import propose
 from sequor.core.propose.small import made_small
-from sequor.core.recipe import AXES, PhotoFacts, Recipe
+from sequor.core.recipe import AXES, Recipe
 from sequor.pictures.decode import decode
 from tests.bench.targets import Measured, hold_to, tell
 from tests.conftest import OPEN_PICTURES, ROOT

@@ -18,7 +18,8 @@ import numpy as np
 from flask.testing import FlaskClient
 from PIL import Image
 
-from sequor.core.recipe import PhotoFacts, Reading, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Reading, Recipe
 from sequor.core.solve import solve
 from tests.bench.conftest import median_seconds
 from tests.bench.load import ask_for_everything, wedged

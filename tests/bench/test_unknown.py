@@ -8,7 +8,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from sequor.core.recipe import PhotoFacts, Reading, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Reading, Recipe
 from sequor.core.solve import solve
 from tests.bench.targets import Measured, tell
 from tests.core.test_unknown import (

@@ -11,9 +11,10 @@ import pytest
 from sequor.core.advance import advance
 from sequor.core.edits import TypeAngle
 from sequor.core.errors import UnusableInput
+from sequor.core.photo import PhotoFacts
 from sequor.core.readings.angles import wrap_axial
 from sequor.core.readings.typed_angle import parse_tilt
-from sequor.core.recipe import Axis, PhotoFacts, Recipe, Trim
+from sequor.core.recipe import Axis, Recipe, Trim
 from sequor.core.report.remarks import remark_words
 from sequor.core.report.words import in_words
 from sequor.core.solve import solve

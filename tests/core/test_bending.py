@@ -35,6 +35,7 @@ from sequor.core.errors import UnusableInput
 from sequor.core.fill.apply import render_filled
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.lens.distortion import Distortion
+from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import (
     BendChoice,
     Box,
@@ -43,7 +44,6 @@ from sequor.core.recipe import (
     FrameChoice,
     Hold,
     LensChoice,
-    PhotoFacts,
     Reading,
     Recipe,
     Trim,

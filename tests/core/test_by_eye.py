@@ -12,7 +12,8 @@ from sequor.core import edits as e
 from sequor.core.advance import advance
 from sequor.core.camera import Stance, apply_homography, homography
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import PhotoFacts, Reading, Recipe, Trim
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Reading, Recipe, Trim
 from sequor.core.solve import solve
 from tests.conftest import line, said_of
 

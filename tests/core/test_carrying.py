@@ -13,6 +13,7 @@ import pytest
 from sequor.core.advance import advance
 from sequor.core.edits import CarryOver
 from sequor.core.edits.carrying import PARTS, Misfit, Part
+from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import (
     Aim,
     Box,
@@ -21,7 +22,6 @@ from sequor.core.recipe import (
     FrameChoice,
     Hold,
     LensChoice,
-    PhotoFacts,
     Reading,
     Recipe,
     Trim,

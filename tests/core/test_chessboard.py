@@ -10,14 +10,8 @@ import numpy as np
 import pytest
 
 from sequor.core.camera import apply_homography, focal35_of
-from sequor.core.recipe import (
-    BendChoice,
-    FillChoice,
-    LensChoice,
-    PhotoFacts,
-    Reading,
-    Recipe,
-)
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import BendChoice, FillChoice, LensChoice, Reading, Recipe
 from sequor.core.render.rendering import render
 from sequor.core.solve import solve
 from tests.conftest import OPEN_PICTURES

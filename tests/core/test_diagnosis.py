@@ -9,7 +9,8 @@ import numpy as np
 import pytest
 
 from sequor.core.edits import KeepAgreeing, LeaveAxisIn, ReadAs
-from sequor.core.recipe import Hold, PhotoFacts, Reading, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Hold, Reading, Recipe
 from sequor.core.report.report import NoteWords
 from sequor.core.solve import solve
 from tests.conftest import ROOT, line, notes_of

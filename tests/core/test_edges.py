@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from sequor.core.edges.fitting import fit_edge, fitted
-from sequor.core.recipe import PhotoFacts, Reading, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Reading, Recipe
 from sequor.core.solve import solve
 
 

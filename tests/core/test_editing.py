@@ -10,14 +10,8 @@ import pytest
 from sequor.core import edits as e
 from sequor.core.advance import advance
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import (
-    FillCandidate,
-    LensChoice,
-    PhotoFacts,
-    PrintSize,
-    Recipe,
-    Trim,
-)
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import FillCandidate, LensChoice, PrintSize, Recipe, Trim
 from sequor.core.solve import solve
 from tests.conftest import ROOT, horizon_picture
 from tests.edited import OfPixels, apply

@@ -16,7 +16,8 @@ from sequor.core.camera import Matrix, focal_px_of
 from sequor.core.edges.fitting import Expected, fit_edge
 from sequor.core.edits import HoldAxis, KeepMeasured, LeaveAxisIn, ReadAs
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import Hold, PhotoFacts, Reading, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Hold, Reading, Recipe
 from sequor.core.report.words import focal_words
 from sequor.core.solve import solve
 from sequor.core.stance.expecting import expected_angle

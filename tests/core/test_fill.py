@@ -21,16 +21,8 @@ from sequor.core.fill.grain import grain_strength
 from sequor.core.fill.membrane import membrane
 from sequor.core.fill.plan import plan_of, regions_of
 from sequor.core.fill.risk import crossings_of
-from sequor.core.recipe import (
-    Box,
-    FillCandidate,
-    FillChoice,
-    FillMethod,
-    FrameChoice,
-    PhotoFacts,
-    Recipe,
-    Trim,
-)
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Box, FillCandidate, FillChoice, FillMethod, FrameChoice, Recipe, Trim
 from sequor.core.render.rendering import coverage, render
 from sequor.core.solve import solve
 from tests.conftest import OPEN_PICTURES, ROOT

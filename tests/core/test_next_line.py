@@ -6,7 +6,8 @@ import math
 import numpy as np
 import pytest
 
-from sequor.core.recipe import PhotoFacts, Reading, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Reading, Recipe
 from sequor.core.report.report import report_of
 from sequor.core.solve import solve
 from tests.conftest import line

@@ -20,7 +20,8 @@ from sequor.core.camera import (
     stance_of,
 )
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import Ease, Hold, PhotoFacts, Reading, Recipe, Trim
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Ease, Hold, Reading, Recipe, Trim
 from sequor.core.solve import solve
 from sequor.core.stance.orientation import measure_stance
 from sequor.core.warp.limits import SAFE_STRETCH

@@ -11,7 +11,8 @@ from shapely.geometry import Polygon, box
 from sequor.core.errors import UnusableInput
 from sequor.core.frame.convex import largest_free_rectangle, largest_rectangle
 from sequor.core.frame.polygon import polygon_area
-from sequor.core.recipe import FrameChoice, PhotoFacts, Recipe, Trim
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import FrameChoice, Recipe, Trim
 from sequor.core.solve import solve
 from tests.conftest import said_of
 

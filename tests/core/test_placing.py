@@ -17,6 +17,7 @@ from sequor.core.frame.composition import PHI, crossings, guide_lines
 from sequor.core.frame.convex import ConvexOutline
 from sequor.core.frame.placing import Wanted, best_frame
 from sequor.core.frame.rectangle import Rectangle
+from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import (
     Aim,
     BendChoice,
@@ -26,7 +27,6 @@ from sequor.core.recipe import (
     FrameChoice,
     GuideName,
     LensChoice,
-    PhotoFacts,
     Placed,
     PrintSize,
     Reading,

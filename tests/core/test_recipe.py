@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
-from sequor.core.recipe import FillCandidate, PhotoFacts, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import FillCandidate, Recipe
 from sequor.core.recipe_versions import CURRENT
 from sequor.core.report.report import report_of
 from sequor.core.solve import solve

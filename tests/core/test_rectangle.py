@@ -4,8 +4,9 @@ import pytest
 
 from sequor.core.errors import UnusableInput
 from sequor.core.lens.distortion import Distortion
+from sequor.core.photo import PhotoFacts
 from sequor.core.readings.rectangle import joined, rectangle
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.recipe import Recipe
 from sequor.core.solve import solve
 
 PHOTO = PhotoFacts(width=6000, height=4000)

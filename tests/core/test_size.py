@@ -9,7 +9,8 @@ import pytest
 from PIL import Image
 
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import FrameChoice, PhotoFacts, PrintSize, Recipe, Trim
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import FrameChoice, PrintSize, Recipe, Trim
 from sequor.core.render.rendering import render
 from sequor.core.render.size import OutputSize, checked, output_of
 from sequor.core.report.words import scale_words

@@ -10,7 +10,8 @@ from pydantic import ValidationError
 
 from sequor.core.camera import Stance, apply_homography, focal_length_px, homography, rotation
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import Hold, PhotoFacts, Reading, Recipe, Trim
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Hold, Reading, Recipe, Trim
 from sequor.core.report.words import turning
 from sequor.core.solve import solve
 from tests.conftest import line, notes_of

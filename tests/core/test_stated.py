@@ -7,7 +7,8 @@ import pytest
 from sequor.core import edits as e
 from sequor.core.advance import advance
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import LeaveIn, PhotoFacts, Reading, Recipe, Trim
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import LeaveIn, Reading, Recipe, Trim
 from sequor.core.solve import solve
 from tests.conftest import line, notes_of
 from tests.edited import apply

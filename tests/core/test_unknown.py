@@ -11,7 +11,8 @@ import warnings
 import numpy as np
 import pytest
 
-from sequor.core.recipe import Hold, LeaveIn, PhotoFacts, Reading, Recipe, Trim
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Hold, LeaveIn, Reading, Recipe, Trim
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from tests.conftest import line, notes_of

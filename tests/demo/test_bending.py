@@ -10,8 +10,9 @@ import pytest
 
 from sequor.core.advance import advance
 from sequor.core.edits import BendLines
+from sequor.core.photo import PhotoFacts
 from sequor.core.propose.straight import straight_edges
-from sequor.core.recipe import Hold, LensChoice, PhotoFacts, Reading, Recipe
+from sequor.core.recipe import Hold, LensChoice, Reading, Recipe
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode

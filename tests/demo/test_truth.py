@@ -12,7 +12,7 @@ from jsonschema import Draft202012Validator
 from PIL import Image
 
 from sequor.core.camera import Stance, focal_length_px, rotation
-from sequor.core.recipe import PhotoFacts
+from sequor.core.photo import PhotoFacts
 from sequor.pictures.decode import DecodedPicture, decode
 from sequor.pictures.inspect import inspect
 from tests.conftest import ROOT

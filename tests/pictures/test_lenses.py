@@ -11,7 +11,7 @@ from PIL import Image
 
 from sequor.core.errors import UnusableInput
 from sequor.core.lens.distortion import Distortion
-from sequor.core.recipe import PhotoFacts
+from sequor.core.photo import PhotoFacts
 from sequor.pictures.lenses import Shot, matching, polynomial_of, search, shot_of
 
 NOTHING = Shot("", "", "", None, None)

@@ -106,10 +106,9 @@ def bad_files(noise: np.ndarray) -> dict[str, tuple[str, bytes, str]]:
     Image.fromarray(noise).save(
         frames, "TIFF", save_all=True, append_images=[Image.fromarray(noise[::-1])]
     )
-    cmyk = io.BytesIO()
-    Image.fromarray(noise).convert("CMYK").save(cmyk, "JPEG")
-    gif = io.BytesIO()
-    Image.fromarray(noise).save(gif, "GIF")
+    plain = io.BytesIO()
+    Image.fromarray(noise).save(plain, "PPM")
+    broken = b"II*\0" + (8).to_bytes(4, "little") + bytes(40)
     # A PNG header (PNG specification, section 11.2.2) that claims 100 000 x 100 000 pixels, with
     # almost nothing behind it.
     claim = (
@@ -132,9 +131,9 @@ def bad_files(noise: np.ndarray) -> dict[str, tuple[str, bytes, str]]:
         "truncated png": ("a.png", as_png(noise)[:-900], "truncated"),
         "hidden type": ("a.jpg", as_png(noise), "really is a PNG"),
         "no extension": ("a", good, "extension"),
-        "unread type": ("a.gif", gif.getvalue(), "GIF"),
+        "unread type": ("a.ppm", plain.getvalue(), "PPM"),
         "several": ("a.tif", frames.getvalue(), "several pictures"),
-        "cmyk": ("a.jpg", cmyk.getvalue(), "CMYK"),
+        "broken header": ("a.tif", broken, "damaged"),
         "absurd size": ("a.png", claim, "10,000 megapixels"),
     }
 

@@ -9,9 +9,10 @@ import cv2
 import numpy as np
 import pytest
 
+from sequor.core.photo import PhotoFacts
 from sequor.core.propose.proposal import TAKEN_OUT, Proposal
 from sequor.core.propose.proposing import propose
-from sequor.core.recipe import Axis, PhotoFacts, Recipe
+from sequor.core.recipe import Axis, Recipe
 from tests.propose.judged_scenes import HIGH, KINDS, WIDE, Judged, judged_scene
 
 SCENES = range(12)

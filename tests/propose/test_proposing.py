@@ -14,10 +14,11 @@ import pytest
 
 from sequor.core.advance import advance
 from sequor.core.edits import DrawReading, InkReadings, RubOut, SetRadial
+from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
 from sequor.core.propose.proposal import Proposal
 from sequor.core.propose.proposing import propose
-from sequor.core.recipe import AXES, PhotoFacts, Recipe
+from sequor.core.recipe import AXES, Recipe
 from sequor.core.report.proposals import brief_words, proposal_words, reason_words
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode
@@ -243,7 +244,8 @@ if sys.argv[1] == "1":
     os.sched_setaffinity(0, [min(os.sched_getaffinity(0))])
 from tests.propose.scenes import scene
 from sequor.core.propose.proposing import propose
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.recipe import (Recipe)
+from sequor.core.photo import (PhotoFacts)
 made = scene(3)
 height, width = made.pixels.shape[:2]
 photo = PhotoFacts(width=width, height=height, focal35_mm=made.focal35_mm)

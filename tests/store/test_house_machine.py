@@ -18,7 +18,8 @@ from hypothesis.stateful import (
 from sqlalchemy import Engine, delete, select, update
 
 from sequor.core.errors import NotFound, UnusableInput
-from sequor.core.recipe import PhotoFacts, Recipe, Trim
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Recipe, Trim
 from sequor.store import curating, history, ledger, library, versions
 from sequor.store.database import Sessions, sessions
 from sequor.store.failures import Stale

@@ -8,7 +8,8 @@ import numpy as np
 from PIL import Image, ImageDraw
 from playwright.sync_api import Page, expect
 
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Recipe
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from tests.conftest import ROOT

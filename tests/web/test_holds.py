@@ -16,7 +16,8 @@ import pytest
 from flask.testing import FlaskClient
 from PIL import Image
 
-from sequor.core.recipe import PhotoFacts, Reading, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Reading, Recipe
 from sequor.core.solve import solve
 from sequor.settings import Settings
 from sequor.store import space

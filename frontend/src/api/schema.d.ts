@@ -2222,6 +2222,32 @@ export interface components {
             bottom: number;
         };
         /**
+         * CameraPose
+         * @description How the camera says that it was held, in degrees by the conventions of `camera.Stance`: a
+         *     positive roll is one that is taken out by turning the picture clockwise, a positive lean means
+         *     that it pointed up.
+         *
+         *     None where it does not say one. ``source`` is where the file says so: in Exif, in XMP of
+         *     panoramas, in the notes of the camera's maker, in what a drone's gimbal wrote.
+         */
+        CameraPose: {
+            /**
+             * Roll Deg
+             * @default null
+             */
+            roll_deg: number | null;
+            /**
+             * Lean Deg
+             * @default null
+             */
+            lean_deg: number | null;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "exif" | "xmp" | "maker" | "gimbal";
+        };
+        /**
          * CarryOver
          * @description Parts of another picture's recipe; those that do not fit this picture are left out.
          */
@@ -2546,7 +2572,7 @@ export interface components {
              * @default jpeg
              * @enum {string}
              */
-            format: "jpeg" | "png" | "tiff" | "webp" | "avif";
+            format: "jpeg" | "png" | "tiff" | "webp" | "avif" | "jxl" | "exr";
             /**
              * Quality
              * @default 95
@@ -2566,7 +2592,7 @@ export interface components {
              * Bits
              * @default null
              */
-            bits: (8 | 16) | null;
+            bits: (8 | 16 | 32) | null;
             /**
              * Srgb
              * @default false
@@ -2579,10 +2605,77 @@ export interface components {
              */
             metadata: "all" | "no_place" | "none";
             /**
+             * Chroma
+             * @default auto
+             * @enum {string}
+             */
+            chroma: "auto" | "full" | "half";
+            /**
+             * Progressive
+             * @default false
+             */
+            progressive: boolean;
+            /**
+             * Packing
+             * @default deflate
+             * @enum {string}
+             */
+            packing: "deflate" | "lzw" | "none";
+            /**
+             * Linear
+             * @default true
+             */
+            linear: boolean;
+            /**
+             * Sharpen
+             * @default 0
+             */
+            sharpen: number;
+            /**
              * Pattern
              * @default {name}-levelled
              */
             pattern: string;
+        };
+        /**
+         * FileBow
+         * @description The distortion of the lens as a file states it, as its maker measured it.
+         *
+         *     The coefficients of `lens.distortion`, and how far the lens's centre is off the middle of the
+         *     upright picture, all in units of half the diagonal.
+         */
+        FileBow: {
+            /** Polynomial */
+            polynomial: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
+            /**
+             * Tangential
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            tangential: [
+                number,
+                number
+            ];
+            /**
+             * Off Centre
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            off_centre: [
+                number,
+                number
+            ];
         };
         /**
          * FillChoice
@@ -3234,7 +3327,8 @@ export interface components {
          * LensChoice
          * @description How the radial distortion of the lens is found.
          *
-         *     ``traces`` works it out from the trace readings, ``hand`` takes ``k1`` and ``k2``, ``database``
+         *     ``traces`` works it out from the trace readings, or takes what the file states where there are
+         *     none, ``hand`` takes ``k1`` and ``k2``, ``database``
          *     takes ``polynomial``: the coefficients c1 to c4 of
          *     ``r_d = r (1 + c1 r + c2 r^2 + c3 r^3 + c4 r^4)``, converted exactly from the database's entry
          *     ``name``. All are in units of half the diagonal.
@@ -3910,7 +4004,8 @@ export interface components {
          *
          *     ``width`` and ``height`` are source pixels with the orientation tag applied;
          *     ``focal35_mm`` is the focal length in 35-mm terms, ``focal_source`` where it comes from: the
-         *     ``file`` says so, or says the size of its ``sensor`` or the name of its ``camera``.
+         *     ``file`` says so, or says the size of its ``sensor`` or the name of its ``camera``; ``bow`` is
+         *     the distortion that the file itself states, ``pose`` how it says that the camera was held.
          */
         PhotoFacts: {
             /** Width */
@@ -3928,11 +4023,15 @@ export interface components {
              * @enum {string}
              */
             focal_source: "file" | "sensor" | "camera";
+            /** @default null */
+            bow: components["schemas"]["FileBow"] | null;
+            /** @default null */
+            pose: components["schemas"]["CameraPose"] | null;
         };
         /**
          * PictureFile
          * @description The original file of a picture; ``taken_damaged`` says what was wrong with it when it came in
-         *     and was wanted all the same.
+         *     and was wanted all the same, ``remarks`` what should be known of how it was read.
          */
         PictureFile: {
             /** Name */
@@ -3953,6 +4052,8 @@ export interface components {
             byte_size: number;
             /** Taken Damaged */
             taken_damaged: string;
+            /** Remarks */
+            remarks: string[];
         };
         /**
          * PlaceRectangle
@@ -4959,7 +5060,7 @@ export interface components {
              * Source
              * @enum {string}
              */
-            source: "none" | "traces" | "hand" | "database";
+            source: "none" | "traces" | "hand" | "database" | "file";
             /** Polynomial */
             polynomial: [
                 number,
@@ -6134,8 +6235,11 @@ export interface components {
             /** Metadata */
             metadata: components["schemas"]["Option"][];
             quality: components["schemas"]["Range"];
-            /** Bits */
-            bits: number[];
+            /** Chromas */
+            chromas: components["schemas"]["Option"][];
+            /** Packings */
+            packings: components["schemas"]["Option"][];
+            sharpen: components["schemas"]["Range"];
             side: components["schemas"]["Range"];
             /** Name Parts */
             name_parts: string[];
@@ -6143,14 +6247,15 @@ export interface components {
         };
         /**
          * FormatOption
-         * @description A file format: whether it loses something, and takes 16 bits, a quality, transparency.
+         * @description A file format: whether it loses something and so has a quality, its depths in bits,
+         *     whether it takes transparency.
          */
         FormatOption: {
             /**
              * Value
              * @enum {string}
              */
-            value: "jpeg" | "png" | "tiff" | "webp" | "avif";
+            value: "jpeg" | "png" | "tiff" | "webp" | "avif" | "jxl" | "exr";
             /** Label */
             label: string;
             /**
@@ -6160,8 +6265,8 @@ export interface components {
             hint: string;
             /** Lossy */
             lossy: boolean;
-            /** Deep */
-            deep: boolean;
+            /** Depths */
+            depths: number[];
             /** Transparent */
             transparent: boolean;
         };
@@ -6190,7 +6295,7 @@ export interface components {
              * Format
              * @enum {string}
              */
-            format: "jpeg" | "png" | "tiff" | "webp" | "avif";
+            format: "jpeg" | "png" | "tiff" | "webp" | "avif" | "jxl" | "exr";
             /** Quality */
             quality: number;
             /**
@@ -6232,7 +6337,7 @@ export interface components {
              * @default jpeg
              * @enum {string}
              */
-            format: "jpeg" | "png" | "tiff" | "webp" | "avif";
+            format: "jpeg" | "png" | "tiff" | "webp" | "avif" | "jxl" | "exr";
             /**
              * Quality
              * @default 95
@@ -6252,7 +6357,7 @@ export interface components {
              * Bits
              * @default null
              */
-            bits: (8 | 16) | null;
+            bits: (8 | 16 | 32) | null;
             /**
              * Srgb
              * @default false
@@ -6264,6 +6369,33 @@ export interface components {
              * @enum {string}
              */
             metadata: "all" | "no_place" | "none";
+            /**
+             * Chroma
+             * @default auto
+             * @enum {string}
+             */
+            chroma: "auto" | "full" | "half";
+            /**
+             * Progressive
+             * @default false
+             */
+            progressive: boolean;
+            /**
+             * Packing
+             * @default deflate
+             * @enum {string}
+             */
+            packing: "deflate" | "lzw" | "none";
+            /**
+             * Linear
+             * @default true
+             */
+            linear: boolean;
+            /**
+             * Sharpen
+             * @default 0
+             */
+            sharpen: number;
             /**
              * Pattern
              * @default {name}-levelled
@@ -6293,7 +6425,7 @@ export interface components {
              * @default jpeg
              * @enum {string}
              */
-            format: "jpeg" | "png" | "tiff" | "webp" | "avif";
+            format: "jpeg" | "png" | "tiff" | "webp" | "avif" | "jxl" | "exr";
             /**
              * Quality
              * @default 95
@@ -6313,7 +6445,7 @@ export interface components {
              * Bits
              * @default null
              */
-            bits: (8 | 16) | null;
+            bits: (8 | 16 | 32) | null;
             /**
              * Srgb
              * @default false
@@ -6325,6 +6457,33 @@ export interface components {
              * @enum {string}
              */
             metadata: "all" | "no_place" | "none";
+            /**
+             * Chroma
+             * @default auto
+             * @enum {string}
+             */
+            chroma: "auto" | "full" | "half";
+            /**
+             * Progressive
+             * @default false
+             */
+            progressive: boolean;
+            /**
+             * Packing
+             * @default deflate
+             * @enum {string}
+             */
+            packing: "deflate" | "lzw" | "none";
+            /**
+             * Linear
+             * @default true
+             */
+            linear: boolean;
+            /**
+             * Sharpen
+             * @default 0
+             */
+            sharpen: number;
             /**
              * Pattern
              * @default {name}-levelled

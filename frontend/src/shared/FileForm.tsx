@@ -1,8 +1,9 @@
 /* How a file is written: format, quality, size, depth, profile, metadata, name. For one picture and
    for several. */
-import { Box, Checkbox, Flex, Input, Text } from "@chakra-ui/react";
+import { Box, Flex, Input, Text } from "@chakra-ui/react";
 import type { ExportOptions, OutputSize } from "../api/client";
 import { useFileOptions } from "../api/options";
+import { FormatDetails } from "./FormatDetails";
 import { NumberField } from "./NumberField";
 import { Choice } from "./Part";
 import { QuietSlider } from "./QuietSlider";
@@ -12,11 +13,11 @@ interface Props {
   onChange: (options: ExportOptions) => void;
   /** Exact pixels make sense for one picture only, a print size only where one is set. */
   sizes: OutputSize["kind"][];
-  /** Whether the original has 16 bits. */
-  deep: boolean;
+  /** Bits per channel of the original: 8, 16, or 32 of floating-point numbers. */
+  bits: number;
 }
 
-export function FileForm({ options, onChange, sizes, deep }: Props) {
+export function FileForm({ options, onChange, sizes, bits }: Props) {
   const choices = useFileOptions();
   const change = (part: Partial<ExportOptions>) => onChange({ ...options, ...part });
   const resize = (part: Partial<OutputSize>) => change({ size: { ...options.size, ...part } });
@@ -27,9 +28,9 @@ export function FileForm({ options, onChange, sizes, deep }: Props) {
       <Choice
         label="Format"
         value={options.format}
-        options={choices.formats.map(({ value, label, deep: can }) => ({
+        options={choices.formats.map(({ value, label, depths }) => ({
           value,
-          label: can && deep && options.bits !== 8 ? `${label}, 16 bit` : label,
+          label: `${label}, ${depthIn(depths, options.bits ?? bits)} bit`,
         }))}
         onChoose={(value) => change({ format: value })}
       />
@@ -42,19 +43,26 @@ export function FileForm({ options, onChange, sizes, deep }: Props) {
           words={String(options.quality)}
           onSlide={(quality) => change({ quality })}
         />
-      ) : (
+      ) : null}
+      {format && format.depths.length > 1 && (
         <Choice
           label="Depth"
           value={String(options.bits ?? "own")}
           options={[
-            { value: "own", label: `Depth as in the original${deep ? ", 16 bit" : ", 8 bit"}` },
-            ...choices.bits.map((bits) => ({ value: String(bits), label: `${bits} bit` })),
+            {
+              value: "own",
+              label: `Depth as in the original, ${depthIn(format.depths, bits)} bit`,
+            },
+            ...format.depths
+              .filter((depth) => depth <= Math.max(bits, 16))
+              .map((depth) => ({ value: String(depth), label: `${depth} bit` })),
           ]}
-          onChoose={(bits) =>
-            change({ bits: bits === "own" ? null : (Number(bits) as ExportOptions["bits"]) })
+          onChoose={(chosen) =>
+            change({ bits: chosen === "own" ? null : (Number(chosen) as ExportOptions["bits"]) })
           }
         />
       )}
+      <FormatDetails options={options} onChange={change} />
       <Choice
         label="Size"
         value={options.size.kind}
@@ -99,6 +107,12 @@ export function FileForm({ options, onChange, sizes, deep }: Props) {
   );
 }
 
+/** The depth that a format gives to so many bits. */
+function depthIn(depths: number[], bits: number): number {
+  const fitting = depths.filter((depth) => depth <= bits);
+  return fitting.length ? Math.max(...fitting) : Math.min(...depths);
+}
+
 function SizeFields({
   size,
   onResize,
@@ -136,32 +150,6 @@ function SizeFields({
       </Flex>
     );
   return null;
-}
-
-interface EnlargeProps {
-  words: string;
-  checked: boolean;
-  onChange: (checked: boolean) => void;
-}
-
-export function EnlargeBox({ words, checked, onChange }: EnlargeProps) {
-  return (
-    <Checkbox.Root
-      size="sm"
-      mt="6px"
-      checked={checked}
-      onCheckedChange={(change) => onChange(change.checked === true)}
-    >
-      <Checkbox.HiddenInput />
-      <Checkbox.Control
-        borderColor="rule"
-        _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
-      />
-      <Checkbox.Label fontWeight="400" fontSize="13px">
-        {words}
-      </Checkbox.Label>
-    </Checkbox.Root>
-  );
 }
 
 /** Whether all numbers that a size needs are there. */

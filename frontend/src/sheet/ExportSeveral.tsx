@@ -4,7 +4,8 @@ import { useMutation, useQueries } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, taken, type ExportState, type PictureSummary } from "../api/client";
 import { useFileOptions } from "../api/options";
-import { complete, EnlargeBox, FileForm } from "../shared/FileForm";
+import { complete, FileForm } from "../shared/FileForm";
+import { Tick } from "../shared/FormatDetails";
 import { PresetPart } from "../shared/PresetPart";
 import { Window } from "../shared/Window";
 import { ThinBar } from "../shared/ThinBar";
@@ -68,10 +69,10 @@ export function ExportSeveral({
             options={options}
             onChange={setOptions}
             sizes={["full", "long_edge", "print"]}
-            deep={false}
+            bits={8}
           />
           {size.kind !== "full" && (
-            <EnlargeBox
+            <Tick
               words="Enlarge where a picture has fewer pixels"
               checked={size.enlarge}
               onChange={enlarging}

@@ -3,7 +3,7 @@
 import json
 import sys
 from pathlib import Path
-from typing import Any, Literal, NoReturn, get_args
+from typing import Any, NoReturn, get_args
 
 import click
 from pydantic import ValidationError
@@ -36,7 +36,18 @@ from sequor.core.errors import UnusableInput
 from sequor.core.propose.proposal import Want
 from sequor.core.recipe import AXES, SIDES, FillMethod
 from sequor.pictures.decode import decode
-from sequor.pictures.encode import DEFAULT_QUALITY, EXTENSIONS, FORMATS, FileChoice, Format
+from sequor.pictures.encode import (
+    CHROMA_NAMES,
+    DEFAULT_QUALITY,
+    EXTENSIONS,
+    FORMATS,
+    MAX_SHARPEN,
+    PACKING_NAMES,
+    SUFFIXES,
+    Bits,
+    FileChoice,
+    Format,
+)
 from sequor.pictures.metadata import METADATA_NAMES
 from sequor.pictures.naming import DEFAULT_PATTERN
 
@@ -135,10 +146,15 @@ def sequor() -> None:
 @click.option("--still", type=BOX, multiple=True, help="box that does not bend")
 @click.option("--size", type=SIZE, default="full", help="full, N of the longer side, or WxH")
 @click.option("--enlarge", is_flag=True, help="allow more pixels than the frame has")
-@click.option("--bits", type=click.Choice(["8", "16"]), help="bits per channel")
+@click.option("--bits", type=click.Choice(["8", "16", "32"]), help="bits per channel")
 @click.option("--srgb", is_flag=True, help="convert to sRGB instead of keeping the profile")
 @click.option("--metadata", type=click.Choice(tuple(METADATA_NAMES)), default="all")
-@click.option("--quality", type=int, default=DEFAULT_QUALITY, help="JPEG, WebP and AVIF, 1 to 100")
+@click.option("--quality", type=int, default=DEFAULT_QUALITY, help="of lossy formats, 1 to 100")
+@click.option("--progressive", is_flag=True, help="of a JPEG: coarse first")
+@click.option("--chroma", type=click.Choice(tuple(CHROMA_NAMES)), default="auto", help="of a JPEG")
+@click.option("--packing", type=click.Choice(tuple(PACKING_NAMES)), default="deflate", help="TIFF")
+@click.option("--sharpen", type=click.IntRange(0, MAX_SHARPEN), default=0, help="per cent")
+@click.option("--mix-numbers", is_flag=True, help="when smaller, mix the numbers and not the light")
 @click.option("--force", is_flag=True, help="replace files that are there already")
 @click.option("--jobs", type=click.IntRange(1, 64), help="pictures at once (default: processors)")
 @click.option("--pattern", default=DEFAULT_PATTERN, help="names of the files of many pictures")
@@ -150,9 +166,7 @@ def level(words: list[str], /, paths: tuple[Path, ...], **given: Any) -> None:
         raise UnusableInput("Name the picture and then the file to write, or a folder for many.")
     *inputs, target = paths
     given["lines"] = in_order(words, given)
-    depths: dict[str | None, Literal[8, 16] | None] = {"8": 8, "16": 16, None: None}
-    bits = depths[given["bits"]]
-    choice = FileChoice("jpeg", given["quality"], bits, given["srgb"], given["metadata"])
+    choice = _file_choice(given)
     job = Leveling(given, choice, given["force"])
     if len(inputs) > 1 or inputs[0].is_dir() or target.is_dir():
         _level_many(tuple(inputs), target, job)
@@ -164,6 +178,22 @@ def level(words: list[str], /, paths: tuple[Path, ...], **given: Any) -> None:
     if given["saved"]:
         given["saved"].write_text(done.recipe.model_dump_json(indent=2) + "\n")
     click.echo(json.dumps(report(done), indent=2))
+
+
+def _file_choice(given: dict[str, Any]) -> FileChoice:
+    depths: dict[str | None, Bits | None] = {"8": 8, "16": 16, "32": 32, None: None}
+    return FileChoice(
+        "jpeg",
+        given["quality"],
+        depths[given["bits"]],
+        given["srgb"],
+        given["metadata"],
+        chroma=given["chroma"],
+        progressive=given["progressive"],
+        packing=given["packing"],
+        linear=not given["mix_numbers"],
+        sharpen=given["sharpen"],
+    )
 
 
 def _level_many(inputs: tuple[Path, ...], folder: Path, job: Leveling) -> None:
@@ -217,8 +247,11 @@ def propose_readings(
         raise SystemExit(2)
 
 
+_SUFFIXES = " ".join(SUFFIXES.values())
+
+
 def _format_of(target: Path) -> Format:
     found = EXTENSIONS.get(target.suffix.lower())
     if found is None:
-        raise UnusableInput(f"{target.name} must end in .jpg, .png, .tif, .webp or .avif.")
+        raise UnusableInput(f"{target.name} must end in one of {_SUFFIXES}.")
     return found

@@ -13,8 +13,9 @@ from sequor.cli.lookups import FileLookups
 from sequor.core.advance import Edits, advance
 from sequor.core.edits import Edit, FitEverything, InkReadings
 from sequor.core.errors import UnusableInput
+from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.recipe import Recipe
 from sequor.core.render.size import OutputSize, output_of
 from sequor.core.solve import solve
 from sequor.making.pipeline import FileOrder, Finished, make_file

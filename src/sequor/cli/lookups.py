@@ -5,7 +5,8 @@ from pathlib import Path
 
 from sequor.core.advance import fitted_readings
 from sequor.core.edits.base import Together
-from sequor.core.recipe import Edges, PhotoFacts, Polynomial, Recipe
+from sequor.core.photo import PhotoFacts, Polynomial
+from sequor.core.recipe import Edges, Recipe
 from sequor.pictures.decode import DecodedPicture
 from sequor.services.lenses import polynomial_of
 

@@ -19,10 +19,8 @@ from sequor.cli.leveling import CannotTell, Leveling, level_file
 from sequor.cli.report import report
 from sequor.core.errors import UnusableInput
 from sequor.pictures.encode import EXTENSIONS, SUFFIXES, Format
+from sequor.pictures.formats import ENDINGS
 from sequor.pictures.naming import Named, check_pattern, file_name
-
-READ = {".jpg", ".jpeg", ".jpe", ".mpo", ".png", ".tif", ".tiff", ".webp"}
-"""Endings of the files in a folder that are taken."""
 
 
 @dataclass(frozen=True)
@@ -70,7 +68,7 @@ def sources_of(paths: tuple[Path, ...]) -> list[Path]:
         if not path.is_dir():
             found.append(path)
             continue
-        inside = sorted(p for p in path.iterdir() if p.suffix.lower() in READ and p.is_file())
+        inside = sorted(p for p in path.iterdir() if p.suffix.lower() in ENDINGS and p.is_file())
         if not inside:
             raise UnusableInput(f"There is no picture in the folder {path}.")
         found += inside

@@ -15,9 +15,10 @@ from sequor.core.edits.base import Lookups, Now, Together, Understood
 from sequor.core.edits.parts import bending, find, giving_way, with_readings
 from sequor.core.errors import UnusableInput
 from sequor.core.lens.chosen import distortion_of
+from sequor.core.photo import PhotoFacts, Polynomial
 from sequor.core.pixels import Pixels
 from sequor.core.readings.reading import check_reading
-from sequor.core.recipe import Edges, PhotoFacts, Polynomial, Recipe
+from sequor.core.recipe import Edges, Recipe
 from sequor.core.solve import solve
 from sequor.core.stance.expecting import expected_angle
 

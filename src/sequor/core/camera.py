@@ -13,7 +13,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from sequor.core.recipe import FocalSource, PhotoFacts, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import FocalSource, Recipe
 
 FULL_FRAME_DIAGONAL_MM = math.hypot(36.0, 24.0)  # ISO 1007
 ASSUMED_FOCAL35_MM = 35.0

@@ -6,8 +6,10 @@ from sequor.core.advance import UNTOUCHED, advance
 from sequor.core.edits import ShareCorners
 from sequor.core.edits.base import Lookups
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import PhotoFacts, Recipe, Value
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Recipe
 from sequor.core.solve import solve
+from sequor.core.value import Value
 
 Way = Literal["crop", "bend", "fill"]
 WAYS: dict[Way, ShareCorners] = {

@@ -9,7 +9,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sequor.core.edits import Edit
-from sequor.core.recipe import Axis, Direction, FocalSource, GuideName, Value
+from sequor.core.recipe import Axis, Direction, FocalSource, GuideName
+from sequor.core.value import Value
 
 Id = str
 

@@ -7,11 +7,13 @@ later; one of an older version is brought up to date when it is read (`recipe_ve
 
 import math
 import re
-from typing import Annotated, Literal, Self
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, FailFast, Field, field_validator, model_validator
+from pydantic import FailFast, Field, field_validator, model_validator
 
+from sequor.core.photo import PhotoFacts, Polynomial
 from sequor.core.recipe_versions import up_to_date
+from sequor.core.value import Value
 
 MAX_READINGS = 200
 """Far more than anybody draws; so that a recipe stays a small value."""
@@ -41,7 +43,6 @@ Axis = Literal["roll", "lean", "swing"]
 AXES: tuple[Axis, ...] = ("roll", "lean", "swing")
 MIN_FOCAL35_MM, MAX_FOCAL35_MM = 4.0, 5000.0
 Focal35 = Annotated[float, Field(ge=MIN_FOCAL35_MM, le=MAX_FOCAL35_MM)]
-FileFocal = Literal["file", "sensor", "camera"]
 FocalSource = Literal["stated", "file", "sensor", "camera", "assumed"]
 GuideName = Literal["thirds", "fifths", "golden", "centre", "diagonals", "fine"]
 PrintUnit = Literal["in", "cm"]
@@ -75,37 +76,6 @@ SIDES: tuple[Side, ...] = ("left", "right", "top", "bottom")
 NATURAL_EASE = 0.94
 """A little of the perspective left in: a tall thing that is perfectly plumb seems to widen at its
 top (common practice, no published source; the figure is ours)."""
-
-
-class Value(BaseModel):
-    """Base of every immutable value: no unknown fields, no infinities."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-
-    def changed(self, **parts: object) -> Self:
-        """The same value with other parts, validated anew.
-
-        Raises
-        ------
-        ValidationError
-            When it would not be a value of its kind, such as one with too many readings.
-        """
-        kept = {name: getattr(self, name) for name in type(self).model_fields}
-        return type(self).model_validate(kept | parts)
-
-
-class PhotoFacts(Value):
-    """What the solution needs to know about a photo: its upright size and its lens.
-
-    ``width`` and ``height`` are source pixels with the orientation tag applied;
-    ``focal35_mm`` is the focal length in 35-mm terms, ``focal_source`` where it comes from: the
-    ``file`` says so, or says the size of its ``sensor`` or the name of its ``camera``.
-    """
-
-    width: int = Field(ge=1)
-    height: int = Field(ge=1)
-    focal35_mm: float | None = Field(default=None, gt=0)
-    focal_source: FileFocal = "file"
 
 
 class FittedTo(Value):
@@ -265,17 +235,14 @@ class Ease(Value):
 
 
 LensSource = Literal["none", "traces", "hand", "database"]
-MAX_COEFFICIENT = 4.0
-"""Of the polynomial; the strongest lens of the database has 0.8."""
-Coefficient = Annotated[float, Field(allow_inf_nan=False, ge=-MAX_COEFFICIENT, le=MAX_COEFFICIENT)]
-Polynomial = tuple[Coefficient, Coefficient, Coefficient, Coefficient]
-Coefficients = tuple[Coefficient, Coefficient, Coefficient, Coefficient, Coefficient, Coefficient]
+FoundLensSource = Literal["none", "traces", "hand", "database", "file"]
 
 
 class LensChoice(Value):
     """How the radial distortion of the lens is found.
 
-    ``traces`` works it out from the trace readings, ``hand`` takes ``k1`` and ``k2``, ``database``
+    ``traces`` works it out from the trace readings, or takes what the file states where there are
+    none, ``hand`` takes ``k1`` and ``k2``, ``database``
     takes ``polynomial``: the coefficients c1 to c4 of
     ``r_d = r (1 + c1 r + c2 r^2 + c3 r^3 + c4 r^4)``, converted exactly from the database's entry
     ``name``. All are in units of half the diagonal.

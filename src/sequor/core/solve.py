@@ -5,8 +5,9 @@ The stages are those of the job, each a value made from those before it (`core.s
 
 from functools import lru_cache
 
+from sequor.core.photo import PhotoFacts
 from sequor.core.readings.reading import check_reading
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.recipe import Recipe
 from sequor.core.solution import Solution
 from sequor.core.stages.framing import framed
 from sequor.core.stages.numbers import Stages, numbers_of

@@ -8,18 +8,18 @@ from pydantic import Field
 from pydantic.json_schema import SkipJsonSchema
 
 from sequor.core.lens.distortion import Distortion
+from sequor.core.photo import Coefficients
 from sequor.core.recipe import (
     Axis,
     Becomes,
-    Coefficients,
     Coordinate,
     Direction,
     FocalSource,
+    FoundLensSource,
     Kind,
-    LensSource,
     Point,
-    Value,
 )
+from sequor.core.value import Value
 from sequor.core.warp.bending import Bending
 from sequor.core.warp.map import Warp
 
@@ -100,7 +100,7 @@ class SolvedLens(Value):
     height, in source pixels, ``border`` its border.
     """
 
-    source: LensSource
+    source: FoundLensSource
     polynomial: Coefficients
     tangential: tuple[float, float]
     centre: Point

@@ -18,7 +18,8 @@ import ijson
 from pydantic import BaseModel, ConfigDict, FailFast, Field, ValidationError
 
 from sequor.core.errors import Cancelled, UnusableInput
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Recipe
 from sequor.making.exports import ExportOptions
 from sequor.making.worker_cache import TaskResources
 from sequor.store.entries import entry_columns

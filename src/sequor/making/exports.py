@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -11,12 +10,20 @@ from sequor.core.render.size import OutputSize, output_of
 from sequor.core.solve import solve
 from sequor.making.pipeline import FileOrder, make_file
 from sequor.making.worker_cache import TaskResources, read_original
-from sequor.pictures.encode import DEFAULT_QUALITY, FORMATS, FileChoice, Format
+from sequor.pictures.encode import (
+    DEFAULT_QUALITY,
+    FORMATS,
+    MAX_SHARPEN,
+    Bits,
+    Chroma,
+    FileChoice,
+    Format,
+    Packing,
+)
 from sequor.pictures.metadata import Metadata
 from sequor.pictures.naming import DEFAULT_PATTERN
 from sequor.work.engine import TaskControl
 
-Bits = Literal[8, 16]
 _DECODED = 0.1
 """Share of the work after which the pixels are read."""
 _LOSSY_SHARE = 0.5
@@ -37,12 +44,28 @@ class ExportOptions(BaseModel):
     bits: Bits | None = None
     srgb: bool = False
     metadata: Metadata = "all"
+    chroma: Chroma = "auto"
+    progressive: bool = False
+    packing: Packing = "deflate"
+    linear: bool = True
+    sharpen: int = Field(default=0, ge=0, le=MAX_SHARPEN)
     pattern: str = Field(default=DEFAULT_PATTERN, min_length=1, max_length=120)
 
     @property
     def choice(self) -> FileChoice:
         """The kind of file."""
-        return FileChoice(self.format, self.quality, self.bits, self.srgb, self.metadata)
+        return FileChoice(
+            self.format,
+            self.quality,
+            self.bits,
+            self.srgb,
+            self.metadata,
+            chroma=self.chroma,
+            progressive=self.progressive,
+            packing=self.packing,
+            linear=self.linear,
+            sharpen=self.sharpen,
+        )
 
 
 @dataclass(frozen=True)

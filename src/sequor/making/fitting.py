@@ -3,7 +3,8 @@
 from sequor.core.advance import fitted_readings
 from sequor.core.edges.guide import HeldAgainst, edge_under_guide
 from sequor.core.edits.base import Together
-from sequor.core.recipe import Direction, Edges, PhotoFacts, Point, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Direction, Edges, Point, Recipe
 from sequor.core.solve import solve
 from sequor.making.worker_cache import TaskResources, original
 from sequor.work.engine import TaskControl

@@ -4,15 +4,13 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sequor.making.worker_cache import TaskResources
-from sequor.pictures.decode import Damaged, DecodedPicture, claimed_bytes, decode
+from sequor.pictures.decode import Damaged, DecodedPicture, claimed_bytes, decode, first_look
+from sequor.pictures.formats import READ
 from sequor.pictures.inspect import FileFacts, inspect
-from sequor.pictures.proxy import make_proxy
+from sequor.pictures.proxy import PROXY_LONG_EDGE, make_proxy
 from sequor.store.files import write_whole
 from sequor.work.engine import TaskControl
 
-_NEEDS = {"JPEG": 2.3, "PNG": 2.3, "TIFF": 2.3, "WebP": 3.0}
-"""Memory of reading a file and making its proxy, in what it has decoded (measured with peaks of the
-process: JPEG 2.0 progressive and 1.3 otherwise, PNG and TIFF 1.4, with alpha 2.1, WebP 2.7)."""
 _OWN_MB = 60.0
 _MB = 2**20
 
@@ -39,7 +37,7 @@ def needed_mb(control: TaskControl, resources: TaskResources, received: Path, na
     """
     facts = inspect(received, name, resources.max_megapixels)
     decoded = claimed_bytes(received, facts, name)
-    return (decoded * _NEEDS[facts.format] + received.stat().st_size) / _MB + _OWN_MB
+    return (decoded * READ[facts.format].needs + received.stat().st_size) / _MB + _OWN_MB
 
 
 def read_in(
@@ -75,7 +73,7 @@ def _decoded(
     resources: TaskResources, received: Path, name: str, as_damaged: bool
 ) -> tuple[DecodedPicture, str | None]:
     try:
-        return decode(received, name, resources.max_megapixels), None
+        return first_look(received, name, resources.max_megapixels, PROXY_LONG_EDGE), None
     except Damaged as problem:
         if not as_damaged:
             raise

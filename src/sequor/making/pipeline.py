@@ -4,17 +4,27 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+import numpy as np
+
 from sequor.core.errors import Cancelled
 from sequor.core.fill.apply import render_filled
-from sequor.core.recipe import PhotoFacts, Recipe
-from sequor.core.render.rendering import Rendered
+from sequor.core.photo import PhotoFacts
+from sequor.core.pixels import Pixels
+from sequor.core.recipe import Recipe
+from sequor.core.render.light import Light
+from sequor.core.render.rendering import Rendered, coverage, render
+from sequor.core.render.sharpen import sharpened
 from sequor.core.render.size import Output, OutputSize, checked, output_of
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.pictures.decode import DecodedPicture
-from sequor.pictures.encode import FileChoice, encode
+from sequor.pictures.encode import FileChoice, encode, takes_numbers
+from sequor.pictures.floating import FloatPicture, Numbers
 from sequor.pictures.metadata import Filled
+from sequor.pictures.profiles import light_of
 
+_SMALLER = 0.999
+"""Output pixels for one of the frame, below which a picture gets smaller."""
 RENDERED_SHARE = 0.83
 """Share of the work after which the pixels are there and only the file is to be written."""
 
@@ -65,7 +75,7 @@ def make_file(
     Cancelled
         When ``cancelled`` said so.
     """
-    photo = picture.facts.photo
+    photo, choice = picture.facts.photo, order.choice
     solution = solve(photo, recipe)
     output = checked(output_of(solution, recipe.frame, order.size), order.size)
     rendered = render_filled(
@@ -75,13 +85,47 @@ def make_file(
         lambda share: progress(share * RENDERED_SHARE),
         cancelled,
         (output.width, output.height),
+        light=_light(picture, output) if choice.linear else None,
     )
     if cancelled():
         raise Cancelled
-    file = replace(order.choice, ppi=output.ppi)
-    encode(rendered.pixels, picture, order.source, order.target, file, filled_of(recipe, rendered))
+    numbers = None
+    if picture.floats and takes_numbers(choice, picture):
+        numbers = numbers_of(picture.floats, solution, rendered.pixels, cancelled)
+    elif choice.sharpen:
+        rendered = replace(rendered, pixels=sharpened(rendered.pixels, choice.sharpen / 100))
+    file = replace(choice, ppi=output.ppi)
+    filled = filled_of(recipe, rendered)
+    encode(rendered.pixels, picture, order.source, order.target, file, filled, numbers)
     progress(1.0)
     return Finished(photo, recipe, solution, output, rendered)
+
+
+def numbers_of(
+    floats: FloatPicture,
+    solution: Solution,
+    rendered: Pixels,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Numbers:
+    """The corrected numbers of a picture; where it covers nothing those of what was ``rendered``
+    and filled in the version that is shown, and its alpha.
+    """
+    height, width, channels = rendered.shape
+    size = (width, height)
+    made = render(floats.numbers, solution, cancelled=cancelled, size=size).pixels
+    own = made.shape[2]
+    shown = floats.numbers_of(rendered.astype(np.uint16, copy=False))
+    source = floats.numbers.shape
+    covered = coverage(solution, (source[1], source[0]), size)
+    shown[..., :own][covered] = made[covered]
+    return np.ascontiguousarray(shown[..., :channels])
+
+
+def _light(picture: DecodedPicture, output: Output) -> Light | None:
+    """The curve of a picture that gets smaller."""
+    if output.scale > _SMALLER:
+        return None
+    return Light(light_of(picture.profile, picture.pixels.shape[2]))
 
 
 def filled_of(recipe: Recipe, rendered: Rendered) -> Filled | None:

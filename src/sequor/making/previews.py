@@ -9,7 +9,7 @@ from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.fill.apply import fill_roughly
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.lens.distortion import Distortion
-from sequor.core.recipe import PhotoFacts
+from sequor.core.photo import PhotoFacts
 from sequor.core.render.rendering import render_small, render_straight, render_view
 from sequor.core.solve import solve
 from sequor.making.worker_cache import (

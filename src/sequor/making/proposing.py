@@ -1,8 +1,9 @@
 """What a picture proposes itself, read off the original."""
 
+from sequor.core.photo import PhotoFacts
 from sequor.core.propose.proposal import Proposal, Want
 from sequor.core.propose.proposing import propose
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.recipe import Recipe
 from sequor.making.worker_cache import TaskResources, original
 from sequor.work.engine import TaskControl
 

@@ -7,8 +7,9 @@ import numpy as np
 from sequor.core import render as render_room
 from sequor.core.fill.apply import render_filled
 from sequor.core.fill.risk import crossings_of
+from sequor.core.photo import PhotoFacts
 from sequor.core.propose.proposing import propose
-from sequor.core.recipe import FillChoice, FillMethod, LensChoice, PhotoFacts, Reading, Recipe, Trim
+from sequor.core.recipe import FillChoice, FillMethod, LensChoice, Reading, Recipe, Trim
 from sequor.core.render.rendering import render
 from sequor.core.solve import solve
 

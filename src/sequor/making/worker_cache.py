@@ -5,8 +5,9 @@ from pathlib import Path
 
 from sequor.core.errors import UnusableInput
 from sequor.core.fill.plan import FillPlan
+from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.recipe import Recipe
 from sequor.making.caches import ByteCache
 from sequor.pictures.decode import DecodedPicture as Decoded
 from sequor.pictures.decode import decode

@@ -3,7 +3,8 @@
 import zlib
 from pathlib import Path
 
-from PIL import Image, TiffImagePlugin
+from sequor.pictures.formats import kind_of
+from sequor.pictures.tiff import TiffDirectory, directories
 
 _DEFLATE = (8, 32946)
 """Values of the tag Compression (TIFF 6.0 Technical Note 2, and the older private one)."""
@@ -18,18 +19,23 @@ def deflated_rows_are_sound(path: Path) -> bool:
     A decoder stops as soon as it has pixels enough, before it comes to the checksum (Adler-32, RFC
     1950). Other files are sound as far as this goes.
     """
-    with Image.open(path) as picture, path.open("rb") as file:
-        if not isinstance(picture, TiffImagePlugin.TiffImageFile):
-            return True
-        tags = picture.tag_v2
-        if tags.get(_COMPRESSION) not in _DEFLATE:
-            return True
+    if kind_of(path) != "TIFF":
+        return True
+    tags = next(directories(path, below=False))
+    if tags.get(_COMPRESSION) not in _DEFLATE:
+        return True
+    with path.open("rb") as file:
         for offsets, counts in _PLACES:
-            for start, size in zip(tags.get(offsets, ()), tags.get(counts, ()), strict=True):
+            for start, size in zip(_all(tags, offsets), _all(tags, counts), strict=True):
                 file.seek(start)
                 if not _is_sound(file.read(size)):
                     return False
     return True
+
+
+def _all(tags: TiffDirectory, name: int) -> tuple[int, ...]:
+    found = tags.get(name, ())
+    return found if isinstance(found, tuple) else (found,)
 
 
 def _is_sound(packed: bytes) -> bool:

@@ -1,17 +1,25 @@
 """File -> upright pixels, with everything that has to survive until the export."""
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any, cast
+from typing import Any, NamedTuple, cast
 
 import numpy as np
 import pyvips
 import simplejpeg
+from numpy.typing import NDArray
+from PIL import Image
 
 from sequor.core.errors import UnusableInput
 from sequor.core.pixels import Pixels
 from sequor.pictures.checksums import deflated_rows_are_sound
-from sequor.pictures.inspect import DEFAULT_MAX_MEGAPIXELS, FileFacts, inspect
+from sequor.pictures.floating import FloatPicture, exr_numbers, float_picture
+from sequor.pictures.formats import RAW, Unsuited
+from sequor.pictures.inspect import DEFAULT_MAX_MEGAPIXELS, FileFacts, inspect, profile_name
+from sequor.pictures.jxl import jxl_pixels
+from sequor.pictures.profiles import WIDE, WIDE_FILE
+from sequor.pictures.raw import develop
 
 # libvips keeps recent operations; an original decoded once is not wanted again.
 pyvips.cache_set_max(0)
@@ -23,7 +31,10 @@ _END_OF_IMAGE = b"\xff\xd9"
 """The marker EOI (ITU-T T.81, table B.1)."""
 _MOST_CHANNELS = 4
 _BYTES = {"uchar": 1, "char": 1, "ushort": 2, "short": 2, "uint": 4, "int": 4, "float": 4}
+_MOST_BYTES = {"OpenEXR": 16, "JPEG XL": 16, "GIF": 4, "DNG": 6, "Raw": 6}
+"""A pixel takes at most, where only decoding tells; 8 otherwise."""
 _LOOK_ROWS = 16
+_BY_VIPS = ("JPEG", "PNG", "TIFF", "WebP", "AVIF", "GIF")
 
 
 class Damaged(UnusableInput):
@@ -52,16 +63,20 @@ class DecodedPicture:
         One to four channels: grey or RGB, each with or without alpha.
     profile : bytes or None
         Its ICC profile.
+    floats : FloatPicture or None
+        The file's own numbers, where it holds floating-point ones; ``pixels`` are their version of
+        16 bits.
     """
 
     facts: FileFacts
     pixels: Pixels
     profile: bytes | None
+    floats: FloatPicture | None = None
 
     @property
     def bits(self) -> int:
-        """Bits per channel, 8 or 16."""
-        return 8 * self.pixels.dtype.itemsize
+        """Bits per channel: 8 or 16, or 32 of floating-point numbers."""
+        return 32 if self.floats else 8 * self.pixels.dtype.itemsize
 
 
 def decode(
@@ -89,25 +104,168 @@ def decode(
     """
     facts = inspect(path, name, max_megapixels, stored)
     name = name or path.name
-    lenient = stored or damaged
     try:
-        image = _opened(path, _LENIENT if lenient else _STRICT)
-        profile = image.get("icc-profile-data") if image.get_typeof("icc-profile-data") else None
-        strictly = facts.format == "JPEG" and not lenient
-        pixels = _strict_jpeg(path) if strictly else as_pixels(image)
-    except (pyvips.Error, ValueError) as problem:
+        raster = _raster(path, facts, stored or damaged)
+    except Unsuited as problem:
+        raise UnusableInput(f"{name} {problem}") from problem
+    except Exception as problem:  # a file can be damaged in any way, and decoders say it in theirs
         if damaged:
             raise UnusableInput(
                 f"{name} is so damaged that nothing of it can be read as a picture."
             ) from problem
-        raise Damaged(
-            name, f"{_readable(path, facts)} rows can be read without a fault"
-        ) from problem
-    if not lenient and not deflated_rows_are_sound(path):
+        raise Damaged(name, _how_damaged(path, facts)) from problem
+    if not (stored or damaged) and not deflated_rows_are_sound(path):
         raise Damaged(name, "some of its rows are not what was written, by their checksums")
+    return _upright_picture(raster, facts, name)
+
+
+def first_look(path: Path, name: str, max_megapixels: float, edge: int) -> DecodedPicture:
+    """The same for the screen, whose longer side has ``edge`` pixels: a raw file is developed at
+    half its size where that is enough. ``facts`` are those of the whole picture.
+    """
+    facts = inspect(path, name, max_megapixels)
+    if facts.format not in RAW or max(facts.width, facts.height) < 2 * edge:
+        return decode(path, name, max_megapixels)
+    try:
+        pixels = develop(path, half=True)
+    except Unsuited as problem:
+        raise UnusableInput(f"{name} {problem}") from problem
+    except Exception as problem:  # LibRaw says it in its own ways
+        raise Damaged(name, _how_damaged(path, facts)) from problem
+    facts = replace(facts, profile=profile_name(WIDE))
+    return DecodedPicture(facts, upright(pixels, facts.orientation), WIDE)
+
+
+class _Raster(NamedTuple):
+    """Pixels as stored, with their profile; numbers beside them where they are of those."""
+
+    pixels: Pixels
+    profile: bytes | None
+    floats: FloatPicture | None = None
+
+
+def _raster(path: Path, facts: FileFacts, lenient: bool) -> _Raster:
+    """The picture of a file as stored.
+
+    Raises
+    ------
+    Unsuited
+        When it holds what is no picture here.
+    Exception
+        Of any kind, when it is damaged.
+    """
+    if facts.format in _BY_VIPS:
+        return _by_vips(path, facts, lenient)
+    return _READERS[facts.format](path)
+
+
+def _by_vips(path: Path, facts: FileFacts, lenient: bool) -> _Raster:
+    if "lab" in facts.remarks:
+        return _of_lab(path)
+    image = _opened(path, _LENIENT if lenient else _STRICT)
+    profile = image.get("icc-profile-data") if image.get_typeof("icc-profile-data") else None
+    if image.interpretation == "cmyk":
+        return _of_inks(image)
+    if facts.format == "JPEG" and not lenient:
+        return _Raster(_strict_jpeg(path), profile)
+    if image.format in ("float", "double"):
+        numbers = as_pixels(image).astype(np.float32, copy=False)
+        return _of_numbers(numbers, profile)
+    deep = image.get_typeof("heif-bitdepth") != 0
+    depth = int(image.get("heif-bitdepth")) if deep else 8
+    return _Raster(_stretched(as_pixels(image), depth), profile)
+
+
+def _stretched(pixels: Pixels, depth: int) -> Pixels:
+    """Pixels of ``depth`` bits that a decoder shifted to sixteen, so that white is white: the high
+    bits stand once more where nothing was.
+    """
+    if pixels.dtype != np.uint16 or not 8 < depth < 16:
+        return pixels
+    return cast(Pixels, pixels | (pixels >> depth))
+
+
+def _of_inks(image: pyvips.Image) -> _Raster:
+    """Inks as colours of the wide profile in 16 bits."""
+    made = image.icc_transform(
+        str(WIDE_FILE), embedded=True, input_profile="cmyk", intent="relative", depth=16
+    )
+    return _Raster(as_pixels(made)[:, :, :3], WIDE)
+
+
+def _of_lab(path: Path) -> _Raster:
+    """CIE L*a*b* in 8 bits (TIFF 6.0, section 23) as colours of the wide profile in 16."""
+    with Image.open(path) as picture:
+        coded = np.asarray(picture)
+    aside = coded[..., 1:].astype(np.int8)
+    lab = np.concatenate([coded[..., :1] / np.float32(2.55), aside], axis=-1).astype(np.float32)
+    height, width, bands = lab.shape
+    image = pyvips.Image.new_from_memory(np.ascontiguousarray(lab), width, height, bands, "float")
+    image = image.copy(interpretation="lab")
+    made = image.icc_export(output_profile=str(WIDE_FILE), depth=16, intent="relative")
+    return _Raster(as_pixels(made), WIDE)
+
+
+def _of_numbers(numbers: NDArray[np.float32], profile: bytes | None) -> _Raster:
+    floats = float_picture(numbers, profile)
+    return _Raster(floats.shown(), profile if floats.white is None else None, floats)
+
+
+def _heic(path: Path) -> _Raster:
+    import pillow_heif
+
+    picture = pillow_heif.open_heif(path, convert_hdr_to_8bit=False)
+    pixels = np.asarray(picture)
+    pixels = pixels.reshape(*pixels.shape[:2], -1)
+    depth = int(picture.info.get("bit_depth", 8))
+    return _Raster(_stretched(pixels, depth), picture.info.get("icc_profile"))
+
+
+def _jxl(path: Path) -> _Raster:
+    pixels, profile = jxl_pixels(path)
+    if pixels.dtype.kind == "f":
+        return _of_numbers(pixels.astype(np.float32), profile)
+    return _Raster(cast(Pixels, pixels), profile)
+
+
+def _jp2(path: Path) -> _Raster:
+    import imagecodecs
+
+    pixels = np.asarray(imagecodecs.jpeg2k_decode(path.read_bytes()))
+    with Image.open(path) as picture:
+        profile = picture.info.get("icc_profile")
+    return _Raster(pixels.reshape(*pixels.shape[:2], -1), profile)
+
+
+def _bmp(path: Path) -> _Raster:
+    with Image.open(path) as picture:
+        plain = picture.convert("RGB") if picture.mode in ("P", "1") else picture
+        pixels = np.asarray(plain)
+    return _Raster(pixels.reshape(*pixels.shape[:2], -1), None)
+
+
+def _raw(path: Path) -> _Raster:
+    return _Raster(develop(path), WIDE)
+
+
+_READERS: dict[str, Callable[[Path], _Raster]] = {
+    "HEIC": _heic,
+    "JPEG XL": _jxl,
+    "JP2": _jp2,
+    "BMP": _bmp,
+    "OpenEXR": lambda path: _of_numbers(exr_numbers(path), None),
+    "DNG": _raw,
+    "Raw": _raw,
+}
+
+
+def _upright_picture(raster: _Raster, facts: FileFacts, name: str) -> DecodedPicture:
+    """What was read, set upright, if it is what the header said and can be worked with."""
+    pixels = raster.pixels
     if pixels.dtype not in (np.uint8, np.uint16):
         raise UnusableInput(
-            f"{name} holds {image.format} pixels; Sequor reads 8 and 16 bits per channel."
+            f"{name} holds {pixels.dtype} pixels; Sequor reads 8 and 16 bits per channel, and "
+            "floating-point numbers of 32."
         )
     if pixels.shape[2] > _MOST_CHANNELS:
         raise UnusableInput(
@@ -120,7 +278,18 @@ def decode(
             f"{name} is damaged: it claims {facts.width} x {facts.height} pixels and holds "
             f"{pixels.shape[1]} x {pixels.shape[0]}."
         )
-    return DecodedPicture(facts, pixels, profile)
+    floats = raster.floats
+    if floats:
+        numbers = upright(cast(Pixels, floats.numbers), facts.orientation)
+        floats = replace(floats, numbers=cast(NDArray[np.float32], numbers))
+    facts = replace(facts, profile=profile_name(raster.profile))
+    return DecodedPicture(facts, pixels, raster.profile, floats)
+
+
+def _how_damaged(path: Path, facts: FileFacts) -> str:
+    if facts.format not in _BY_VIPS:
+        return "its decoder stopped"
+    return f"{_readable(path, facts)} rows can be read without a fault"
 
 
 def claimed_bytes(path: Path, facts: FileFacts, name: str) -> int:
@@ -131,6 +300,8 @@ def claimed_bytes(path: Path, facts: FileFacts, name: str) -> int:
     UnusableInput
         When the header cannot be read.
     """
+    if facts.format not in _BY_VIPS:
+        return facts.width * facts.height * _MOST_BYTES.get(facts.format, 8)
     try:
         image = _opened(path, _LENIENT)
     except pyvips.Error as problem:

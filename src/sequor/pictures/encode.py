@@ -1,4 +1,4 @@
-"""Pixels -> file: JPEG, PNG, TIFF, WebP or AVIF, with the original's profile and metadata.
+"""Pixels -> file, in one of the formats of `FORMATS`, with the original's profile and metadata.
 
 Whole or not at all.
 """
@@ -18,11 +18,16 @@ from PIL import Image
 from sequor.core.errors import UnusableInput
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import MAX_OUTPUT_SIDE
+from sequor.core.render.alpha import has_alpha
 from sequor.core.render.size import MM_PER_INCH
 from sequor.pictures.decode import DecodedPicture, as_pixels
+from sequor.pictures.floating import Numbers, write_exr
+from sequor.pictures.formats import RAW
 from sequor.pictures.metadata import Facts, Filled, Metadata, carry_over
+from sequor.pictures.profiles import srgb_light
 
-Format = Literal["jpeg", "png", "tiff", "webp", "avif"]
+Bits = Literal[8, 16, 32]
+Format = Literal["jpeg", "png", "tiff", "webp", "avif", "jxl", "exr"]
 EXTENSIONS: dict[str, Format] = {
     ".jpg": "jpeg",
     ".jpeg": "jpeg",
@@ -31,6 +36,8 @@ EXTENSIONS: dict[str, Format] = {
     ".tiff": "tiff",
     ".webp": "webp",
     ".avif": "avif",
+    ".jxl": "jxl",
+    ".exr": "exr",
 }
 
 
@@ -38,38 +45,59 @@ EXTENSIONS: dict[str, Format] = {
 class AboutFormat:
     """A file format: its name, media type and ending, and what it can hold.
 
-    ``lossy`` ones have a quality, ``deep`` ones take 16 bits, ``transparent`` ones alpha;
-    ``max_side`` is the format's own limit in pixels.
+    ``lossy`` ones have a quality, ``depths`` are the bits per channel that there can be (32 are
+    floating-point numbers), ``transparent`` ones take alpha; ``max_side`` is the format's own limit
+    in pixels.
     """
 
     label: str
     media_type: str
     suffix: str
     lossy: bool
-    deep: bool
+    depths: tuple[Bits, ...]
     transparent: bool
     max_side: int = MAX_OUTPUT_SIDE
 
+    @property
+    def deep(self) -> bool:
+        """Whether it takes more than 8 bits."""
+        return max(self.depths) > 8
+
 
 FORMATS: dict[Format, AboutFormat] = {
-    "jpeg": AboutFormat("JPEG, 8 bit", "image/jpeg", ".jpg", True, False, False, 65535),
-    "png": AboutFormat("PNG, lossless", "image/png", ".png", False, True, True),
-    "tiff": AboutFormat("TIFF, lossless", "image/tiff", ".tif", False, True, True),
-    "webp": AboutFormat("WebP, 8 bit", "image/webp", ".webp", True, False, True, 16383),
-    "avif": AboutFormat("AVIF, 8 bit", "image/avif", ".avif", True, False, True, 65536),
+    "jpeg": AboutFormat("JPEG", "image/jpeg", ".jpg", True, (8,), False, 65535),
+    "png": AboutFormat("PNG, lossless", "image/png", ".png", False, (8, 16), True),
+    "tiff": AboutFormat("TIFF, lossless", "image/tiff", ".tif", False, (8, 16, 32), True),
+    "webp": AboutFormat("WebP", "image/webp", ".webp", True, (8,), True, 16383),
+    "avif": AboutFormat("AVIF", "image/avif", ".avif", True, (8,), True, 65536),
+    "jxl": AboutFormat("JPEG XL", "image/jxl", ".jxl", True, (8,), True),
+    "exr": AboutFormat("OpenEXR, lossless", "image/x-exr", ".exr", False, (32,), True),
 }
 MEDIA_TYPES: dict[Format, str] = {name: about.media_type for name, about in FORMATS.items()}
 SUFFIXES: dict[Format, str] = {name: about.suffix for name, about in FORMATS.items()}
+Chroma = Literal["auto", "full", "half"]
+Packing = Literal["deflate", "lzw", "none"]
+CHROMA_NAMES: dict[Chroma, str] = {
+    "auto": "By the quality",
+    "full": "At full resolution",
+    "half": "At half of it",
+}
+PACKING_NAMES: dict[Packing, str] = {"deflate": "Deflate", "lzw": "LZW", "none": "Not packed"}
+MAX_SHARPEN = 200
 DEFAULT_QUALITY = 95
+_LOSSLESS = 100
+"""The quality from which on JPEG XL loses nothing."""
 _FULL_CHROMA_FROM = 90
 _STRIP_ROWS = 128
 """From this quality on colour is kept at full resolution."""
+_DITHER_SEED, _UNDER_ONE = 1, np.float32(1 - 2**-16)
 _AVIF_SPEED = 8
 """Of 10: below it a 24-megapixel file takes minutes."""
 _BANDS = {
     "uint8": ("uchar", "b-w", "srgb"),
     "uint16": ("ushort", "grey16", "rgb16"),
     "uint32": ("uint", "multiband", "multiband"),
+    "float32": ("float", "b-w", "scrgb"),
 }
 
 
@@ -82,21 +110,38 @@ class FileChoice:
     quality : int
         Of the lossy formats, 1 to 100.
     bits : int or None
-        Per channel, 8 or 16; None as in the original, as far as the format can.
+        Per channel, 8, 16 or 32; None as in the original, as far as the format can. 32 are
+        floating-point numbers, of an original that has them and in a format that takes them.
     srgb : bool
         Convert to sRGB instead of keeping the profile.
     metadata : str
         ``all``, ``no_place`` (all but where it was taken) or ``none``.
     ppi : float or None
         Resolution to write, in pixels per inch; None keeps the original's.
+    chroma : str
+        Of a JPEG: ``full`` keeps colour at full resolution, ``half`` at half of it, ``auto`` does
+        the one from quality 90 on and the other below.
+    progressive : bool
+        Of a JPEG: coarse first, and a little smaller.
+    packing : str
+        Of a TIFF: ``deflate``, ``lzw`` or ``none``; all are lossless.
+    linear : bool
+        Mix pixels as light where the picture gets smaller (`core.render.light`).
+    sharpen : int
+        Per cent of `core.render.sharpen`; 0 leaves it out.
     """
 
     format: Format
     quality: int = DEFAULT_QUALITY
-    bits: Literal[8, 16] | None = None
+    bits: Bits | None = None
     srgb: bool = False
     metadata: Metadata = "all"
     ppi: float | None = None
+    chroma: Chroma = "auto"
+    progressive: bool = False
+    packing: Packing = "deflate"
+    linear: bool = True
+    sharpen: int = 0
 
 
 def encode(
@@ -106,12 +151,15 @@ def encode(
     target: Path,
     choice: FileChoice,
     filled: Filled | None = None,
+    numbers: Numbers | None = None,
 ) -> None:
     """Write the corrected pixels of a picture.
 
     The file appears under its name only when it is complete. JPEG takes 8 bits and no alpha (laid
-    on white); WebP and AVIF take 8 bits and keep alpha; PNG and TIFF keep 16 bits and alpha. From
-    quality 90 on, a JPEG keeps its colour at full resolution.
+    on white); WebP, AVIF and JPEG XL take 8 bits and keep alpha; PNG and TIFF keep 16 bits and
+    alpha; OpenEXR takes floating-point numbers, and so does TIFF. Sixteen bits become eight with a
+    little noise, so that soft skies do not band. JPEG XL is written in sRGB: the library that
+    writes it takes no profile, and says of 16 bits that they are linear light.
 
     Parameters
     ----------
@@ -124,6 +172,8 @@ def encode(
         The file to write; an existing one is replaced.
     filled : Filled, optional
         What was filled in, which the metadata say whatever else they keep.
+    numbers : ndarray of float32, same shape, optional
+        The corrected numbers of a picture that is of those, for a file that takes them.
 
     Raises
     ------
@@ -137,15 +187,7 @@ def encode(
         raise UnusableInput(
             f"A {format.upper()} cannot be wider or higher than {longest} pixels; use TIFF."
         )
-    pixels, profile = (
-        in_srgb(pixels, original.profile) if choice.srgb else (pixels, original.profile)
-    )
-    if not FORMATS[format].deep or choice.bits == 8:
-        pixels = to_8_bits(pixels)
-    elif choice.bits == 16 and pixels.dtype == np.uint8:
-        pixels = pixels.astype(np.uint16) * 257
-    if format == "jpeg":
-        pixels = on_white(pixels.astype(np.uint8, copy=False))
+    written, profile = _as_written(pixels, original, choice, numbers)
     ppi = choice.ppi or original.facts.ppi
     prefix, suffix = f".partial-{target.stem}-", SUFFIXES[format]
     handle, name = tempfile.mkstemp(dir=target.parent, prefix=prefix, suffix=suffix)
@@ -153,9 +195,13 @@ def encode(
     partial = Path(name)
     try:
         if format in ("webp", "avif"):
-            _save_with_pillow(pixels, partial, choice, profile)
+            _save_with_pillow(written, partial, choice, profile)
+        elif format == "jxl":
+            _save_jxl(written, partial, choice)
+        elif format == "exr":
+            write_exr(partial, written, filled.words if filled else "")
         else:
-            _save_with_vips(pixels, partial, choice, profile, ppi)
+            _save_with_vips(written, partial, choice, profile, ppi)
         carry_over(source, partial, Facts(width, height, ppi), choice.metadata, filled)
         _settle(partial, target)
     except (pyvips.Error, OSError) as problem:
@@ -185,7 +231,7 @@ def _settle(partial: Path, target: Path) -> None:
 
 
 def _save_with_vips(
-    pixels: Pixels, path: Path, choice: FileChoice, profile: bytes | None, ppi: float | None
+    pixels: NDArray[Any], path: Path, choice: FileChoice, profile: bytes | None, ppi: float | None
 ) -> None:
     image = as_image(pixels)
     if ppi:
@@ -194,16 +240,24 @@ def _save_with_vips(
         image = image.copy()
         image.set_type(pyvips.GValue.blob_type, "icc-profile-data", profile)
     if choice.format == "jpeg":
-        subsampled = "off" if choice.quality >= _FULL_CHROMA_FROM else "on"
-        image.jpegsave(str(path), Q=choice.quality, subsample_mode=subsampled)
+        full = choice.quality >= _FULL_CHROMA_FROM if choice.chroma == "auto" else False
+        subsampled = "off" if full or choice.chroma == "full" else "on"
+        image.jpegsave(
+            str(path),
+            Q=choice.quality,
+            subsample_mode=subsampled,
+            interlace=choice.progressive,
+            optimize_coding=choice.progressive,
+        )
     elif choice.format == "png":
         image.pngsave(str(path), compression=6)
     else:
-        image.tiffsave(str(path), compression="deflate", predictor="horizontal", resunit="inch")
+        predictor = "float" if pixels.dtype.kind == "f" else "horizontal"
+        image.tiffsave(str(path), compression=choice.packing, predictor=predictor, resunit="inch")
 
 
 def _save_with_pillow(
-    pixels: Pixels, path: Path, choice: FileChoice, profile: bytes | None
+    pixels: NDArray[Any], path: Path, choice: FileChoice, profile: bytes | None
 ) -> None:
     """WebP and AVIF; grey becomes colour, which both formats hold everything in."""
     shown = np.ascontiguousarray(pixels.astype(np.uint8, copy=False))
@@ -216,6 +270,65 @@ def _save_with_pillow(
         options["subsampling"] = "4:4:4"
     options |= {"icc_profile": profile} if profile else {}
     Image.fromarray(shown).save(path, format=choice.format.upper(), **options)
+
+
+def _save_jxl(pixels: NDArray[Any], path: Path, choice: FileChoice) -> None:
+    """JPEG XL, in a container that takes metadata."""
+    import imagecodecs
+
+    plain = pixels if pixels.shape[2] != 1 else pixels[:, :, 0]
+    lossless = choice.quality >= _LOSSLESS
+    path.write_bytes(
+        imagecodecs.jpegxl_encode(
+            np.ascontiguousarray(plain),
+            lossless=lossless,
+            distance=None if lossless else (100 - choice.quality) / 10,
+            usecontainer=True,
+        )
+    )
+
+
+def takes_numbers(choice: FileChoice, original: DecodedPicture) -> bool:
+    """Whether a file is written with the floating-point numbers of its original."""
+    if original.floats is None:
+        return False
+    if choice.format == "exr":
+        return True
+    return choice.format == "tiff" and choice.bits in (None, 32)
+
+
+def _as_written(
+    pixels: Pixels, original: DecodedPicture, choice: FileChoice, numbers: Numbers | None
+) -> tuple[NDArray[Any], bytes | None]:
+    """The values that a file gets, and their profile."""
+    format, profile = choice.format, original.profile
+    if numbers is not None:
+        own = original.floats.profile if original.floats else None
+        return numbers, own if format == "tiff" else None
+    if format == "exr":
+        return _linear(pixels, profile), None
+    eight = not FORMATS[format].deep or choice.bits == 8
+    # What was developed here has no colours of its own to keep, and 8 bits are few for wide ones.
+    developed = original.facts.format in RAW and eight
+    if choice.srgb or developed or format == "jxl":
+        pixels, profile = in_srgb(pixels, profile)
+    if eight:
+        pixels = dithered(pixels)
+    elif choice.bits == 16 and pixels.dtype == np.uint8:
+        pixels = pixels.astype(np.uint16) * 257
+    if format == "jpeg":
+        pixels = on_white(pixels.astype(np.uint8, copy=False))
+    return pixels, profile
+
+
+def _linear(pixels: Pixels, profile: bytes | None) -> Numbers:
+    """Pixels as light, in the colours of sRGB, as OpenEXR has them unless it says otherwise."""
+    made, _ = in_srgb(pixels, profile) if profile else (pixels, None)
+    top = float(np.iinfo(made.dtype).max)
+    numbers = (made / np.float32(top)).astype(np.float32)
+    colours = made.shape[2] - 1 if has_alpha(made) else made.shape[2]
+    numbers[:, :, :colours] = srgb_light(numbers[:, :, :colours].astype(np.float64))
+    return numbers
 
 
 def in_srgb(pixels: Pixels, profile: bytes | None) -> tuple[Pixels, bytes | None]:
@@ -241,7 +354,7 @@ def in_srgb(pixels: Pixels, profile: bytes | None) -> tuple[Pixels, bytes | None
     return made, image.get("icc-profile-data")
 
 
-def as_image(pixels: Pixels) -> pyvips.Image:
+def as_image(pixels: NDArray[Any]) -> pyvips.Image:
     """The pixels as a libvips image, without a copy."""
     height, width, channels = pixels.shape
     kind, grey, colour = _BANDS[pixels.dtype.name]
@@ -258,6 +371,19 @@ def to_8_bits(pixels: Pixels) -> NDArray[np.uint8]:
     made = np.empty(pixels.shape, np.uint8)
     for strip, out in _strips(pixels, made):
         out[:] = (strip.astype(np.uint32) * 255 + 32767) // 65535
+    return made
+
+
+def dithered(pixels: Pixels) -> NDArray[np.uint8]:
+    """Pixels in 8 bits; of 16 each is rounded up as often as it lies near the value above, so that
+    means are kept and soft gradients do not band. What 8 bits can say exactly stays as it is.
+    """
+    if pixels.dtype == np.uint8:
+        return pixels.astype(np.uint8, copy=False)
+    made = np.empty(pixels.shape, np.uint8)
+    noise = np.random.default_rng(_DITHER_SEED)
+    for strip, out in _strips(pixels, made):
+        out[:] = strip / np.float32(257) + noise.random(strip.shape, np.float32) * _UNDER_ONE
     return made
 
 

@@ -15,7 +15,8 @@ from dataclasses import dataclass
 from PIL import ExifTags, Image
 
 from sequor.core.camera import FULL_FRAME_DIAGONAL_MM
-from sequor.core.recipe import MAX_FOCAL35_MM, MIN_FOCAL35_MM, FileFocal
+from sequor.core.photo import FileFocal
+from sequor.core.recipe import MAX_FOCAL35_MM, MIN_FOCAL35_MM
 
 _UNITS_MM = {2: 25.4, 3: 10.0, 4: 1.0, 5: 0.001}
 """Millimetres in units of FocalPlaneResolutionUnit: inch, centimetre; millimetre, micrometre."""

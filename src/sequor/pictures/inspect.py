@@ -1,41 +1,63 @@
 """What a file is, decided from its content before any pixel is decoded."""
 
 import io
+import re
 import warnings
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
+from typing import Any, Literal
 
-from PIL import ExifTags, Image, ImageCms, TiffImagePlugin, UnidentifiedImageError
+from PIL import ExifTags, Image, ImageCms, UnidentifiedImageError
 
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import PhotoFacts
+from sequor.core.photo import CameraPose, FileBow, PhotoFacts
+from sequor.pictures.floating import exr_header
 from sequor.pictures.focal_length import FoundFocal, focal_of_file
+from sequor.pictures.formats import PILLOW, READ, SPOKEN, Unsuited, kind_of
+from sequor.pictures.jxl import jxl_header
 from sequor.pictures.lenses import crop_factor
+from sequor.pictures.raw import raw_header
+from sequor.pictures.tiff import INKS, LAB, tiff_header
 
 DEFAULT_MAX_MEGAPIXELS = 300.0
 MAX_SIDE = 100_000
 """Pixels; the widest panoramas come near."""
-_MOST_PIXELS_PER_BYTE = {"PNG": 8 * 1032, "JPEG": 8 * 64, "MPO": 8 * 64}
+_MOST_PIXELS_PER_BYTE = {"PNG": 8 * 1032, "JPEG": 8 * 64, "GIF": 8 * 1032, "BMP": 64}
 """Deflate packs 1,032 bytes into one at most (zlib, "Maximum compression factor"), each up to
 eight pixels of PNG; in a JPEG every block of 64 pixels takes a bit at least (ITU-T T.81)."""
-
-# Pillow's names of the formats we read, with what we call them and the extensions they may carry.
-FORMATS = {
-    "JPEG": ("JPEG", (".jpg", ".jpeg", ".jpe")),
-    "MPO": (
-        "JPEG",
-        (".jpg", ".jpeg", ".mpo"),
-    ),  # a JPEG followed by a second view, as telephones write it
-    "PNG": ("PNG", (".png",)),
-    "TIFF": ("TIFF", (".tif", ".tiff")),
-    "WEBP": ("WebP", (".webp",)),
-}
 _SWAPPED_ORIENTATIONS = (5, 6, 7, 8)
-_COLOUR_MODES = {"1", "L", "LA", "P", "PA", "RGB", "RGBA", "RGBX", "I;16", "I;16B", "I;16L", "I"}
+_GREY_OR_RGB = {"1", "L", "LA", "P", "PA", "RGB", "RGBA", "RGBX", "I;16", "I;16B", "I;16L", "I"}
+_INKS_OR_LAB = {"CMYK", "LAB"}
+FileRemark = Literal["gain_map", "first_of_several", "inks", "lab", "developed", "floats"]
+"""What a person should know of how a file was read (`report.files`)."""
+_GAIN_MAP = re.compile(rb"urn:iso:std:iso:ts:21496:-1|hdrgm:Version|HDRGainMap")
+"""How a JPEG says that it brings a gain map: ISO 21496-1, annex C, and the two ways before it."""
+_HEAD_BYTES = 1 << 18
 
 # We check the size ourselves, against a limit that can be configured.
 Image.MAX_IMAGE_PIXELS = None
+
+
+@dataclass(frozen=True)
+class _Header:
+    """What a format's own header says; sides are those of the stored picture.
+
+    ``upright`` where the decoder turns it; ``pages`` how many pictures there are in the file.
+    """
+
+    kind: str
+    width: int
+    height: int
+    exif: Image.Exif
+    upright: bool = False
+    orientation: int | None = None
+    info: dict[str, Any] = field(default_factory=dict)
+    profile: bytes | None = None
+    bow: FileBow | None = None
+    pages: int = 1
+    remarks: tuple[FileRemark, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -44,7 +66,8 @@ class FileFacts:
 
     ``width`` and ``height`` are those of the upright picture; ``orientation`` is the tag's value,
     1 to 8 (Exif, CIPA DC-008); ``ppi`` is the stated resolution in pixels per inch; ``taken_at``
-    the camera's clock when it was taken.
+    the camera's clock when it was taken; ``bow`` the lens's distortion as the file states it for
+    the upright picture, ``pose`` how it says that the camera was held (see `pose`).
     """
 
     format: str
@@ -55,13 +78,18 @@ class FileFacts:
     profile: str | None
     ppi: float | None = None
     taken_at: datetime | None = None
+    bow: FileBow | None = None
+    pose: CameraPose | None = None
+    remarks: tuple[FileRemark, ...] = ()
 
     @property
     def photo(self) -> PhotoFacts:
         """What the core needs to know."""
         focal = self.focal
         found = {"focal35_mm": focal.focal35_mm, "focal_source": focal.source} if focal else {}
-        return PhotoFacts(width=self.width, height=self.height, **found)
+        return PhotoFacts(
+            width=self.width, height=self.height, bow=self.bow, pose=self.pose, **found
+        )
 
 
 def inspect(
@@ -97,78 +125,180 @@ def inspect(
     if size == 0:
         raise UnusableInput(f"{name} is empty; nothing was stored.")
     try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore")
-            picture = Image.open(path)
+        header = _header(path)
+        return _facts(header, name, max_megapixels, stored, size)
+    except UnusableInput:
+        raise
+    except Unsuited as problem:
+        raise UnusableInput(f"{name} {problem}") from problem
     except UnidentifiedImageError as problem:
-        raise UnusableInput(
-            f"{name} is not a picture that Sequor reads (JPEG, PNG, TIFF or WebP)."
-        ) from problem
-    except Exception as problem:
+        raise UnusableInput(f"{name} is not a picture that Sequor reads ({SPOKEN}).") from problem
+    except Exception as problem:  # a header can be broken in any way
         raise UnusableInput(f"{name} is damaged and cannot be read as a picture.") from problem
+
+
+def _header(path: Path) -> _Header:
+    kind = kind_of(path)
+    own = _HEADERS.get(kind or "")
+    return own(path) if own else _pillow(path)
+
+
+def _pillow(path: Path) -> _Header:
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        picture = Image.open(path)
     with picture:
+        kind = PILLOW.get(picture.format or "")
+        if kind is None:
+            raise Unsuited(f"is a {picture.format} file; Sequor reads {SPOKEN}.")
+        if picture.mode not in _GREY_OR_RGB | _INKS_OR_LAB:
+            raise Unsuited(f"holds {picture.mode} colours; convert it to RGB or grey first.")
+        remarks: list[FileRemark] = []
+        if picture.mode in _INKS_OR_LAB:
+            remarks.append("inks" if picture.mode == "CMYK" else "lab")
+        if _has_gain_map(picture, kind, path):
+            remarks.append("gain_map")
+        if picture.format != "MPO" and getattr(picture, "n_frames", 1) > 1:
+            remarks.append("first_of_several")
         try:
-            return _facts(picture, name, max_megapixels, stored, size)
-        except UnusableInput:
-            raise
-        except Exception as problem:  # a header can be broken in any way
-            raise UnusableInput(f"{name} is damaged and cannot be read as a picture.") from problem
+            exif = picture.getexif()
+            exif.get_ifd(ExifTags.IFD.Exif)  # read now: later the file is closed
+        except Exception:  # a broken tag block is no reason to refuse a good picture
+            exif = Image.Exif()
+        width, height = picture.size
+        # Pillow tells the turn of an AVIF by this tag, and what decodes it applies it.
+        if kind == "AVIF" and exif.get(ExifTags.Base.Orientation) in _SWAPPED_ORIENTATIONS:
+            width, height = height, width
+        info: dict[str, Any] = {str(key): value for key, value in picture.info.items()}
+        return _Header(
+            kind,
+            width,
+            height,
+            exif=exif,
+            upright=kind in ("HEIC", "AVIF"),
+            info=info,
+            profile=info.get("icc_profile"),
+            remarks=tuple(remarks),
+        )
+
+
+def _has_gain_map(picture: Image.Image, kind: str, path: Path) -> bool:
+    """Whether a file brings a second picture that says how much brighter places can be shown."""
+    if kind == "HEIC":
+        return any("gainmap" in str(name).lower() for name in picture.info.get("aux", {}))
+    if kind != "JPEG":
+        return False
+    with path.open("rb") as file:
+        return bool(_GAIN_MAP.search(file.read(_HEAD_BYTES)))
+
+
+def _tiff(path: Path) -> _Header:
+    found = tiff_header(path)
+    remarks: list[FileRemark] = []
+    if found.photometric in (INKS, LAB):
+        remarks.append("inks" if found.photometric == INKS else "lab")
+    if found.floats:
+        remarks.append("floats")
+    return _Header(
+        "TIFF",
+        found.width,
+        found.height,
+        found.exif,
+        profile=found.profile,
+        pages=found.pages,
+        remarks=tuple(remarks),
+    )
+
+
+def _raw(path: Path) -> _Header:
+    found = raw_header(path)
+    return _Header(
+        kind_of(path) or "Raw",
+        found.width,
+        found.height,
+        found.exif,
+        orientation=found.orientation,
+        bow=found.bow,
+        remarks=("developed",),
+    )
+
+
+def _jxl(path: Path) -> _Header:
+    found = jxl_header(path)
+    return _Header("JPEG XL", found.width, found.height, found.exif, upright=True)
+
+
+def _exr(path: Path) -> _Header:
+    found = exr_header(path)
+    remarks: tuple[FileRemark, ...] = ("floats", "first_of_several")
+    return _Header(
+        "OpenEXR",
+        found.width,
+        found.height,
+        Image.Exif(),
+        remarks=remarks if found.parts > 1 else remarks[:1],
+    )
+
+
+_HEADERS: dict[str, Callable[[Path], _Header]] = {
+    "TIFF": _tiff,
+    "DNG": _raw,
+    "Raw": _raw,
+    "JPEG XL": _jxl,
+    "OpenEXR": _exr,
+}
 
 
 def _facts(
-    picture: Image.Image, name: str, max_megapixels: float, stored: bool, byte_size: int
+    header: _Header, name: str, max_megapixels: float, stored: bool, byte_size: int
 ) -> FileFacts:
-    if picture.format not in FORMATS:
+    endings = READ[header.kind].endings
+    ending = Path(name).suffix.lower()
+    if not stored and ending not in endings:
+        wanted = f"named *{endings[0]}" if ending else f"given the extension {endings[0]}"
         raise UnusableInput(
-            f"{name} is a {picture.format} file; Sequor reads JPEG, PNG, TIFF and WebP."
+            f"{name} really is a {header.kind} file; it must be {wanted} to be taken."
         )
-    format_name, extensions = FORMATS[picture.format]
-    extension = Path(name).suffix.lower()
-    if not stored and extension not in extensions:
-        wanted = f"named *{extensions[0]}" if extension else f"given the extension {extensions[0]}"
-        raise UnusableInput(
-            f"{name} really is a {format_name} file; it must be {wanted} to be taken."
-        )
-    megapixels = picture.width * picture.height / 1e6
+    megapixels = header.width * header.height / 1e6
     if megapixels > max_megapixels:
         raise UnusableInput(
             f"{name} claims {megapixels:,.0f} megapixels; the limit is {max_megapixels:,.0f}."
         )
-    _check_claim(picture, name, byte_size)
-    if picture.mode not in _COLOUR_MODES:
-        raise UnusableInput(
-            f"{name} holds {picture.mode} colours; convert it to RGB or grey first."
-        )
-    if picture.format != "MPO" and getattr(picture, "n_frames", 1) > 1:
+    _check_claim(header, name, byte_size)
+    if header.pages > 1:
         raise UnusableInput(
             f"{name} holds several pictures; save the one you want as a file of its own."
         )
-    width, height = picture.size
-    if isinstance(picture, TiffImagePlugin.TiffImageFile):
-        # Pillow swaps the sides of a TIFF by its orientation; the stored ones are in the tags.
-        sides = (ExifTags.Base.ImageWidth, ExifTags.Base.ImageLength)
-        width, height = (int(picture.tag_v2[tag]) for tag in sides)
-    try:
-        exif = picture.getexif()
-        orientation = exif.get(ExifTags.Base.Orientation, 1)
-        focal = focal_of_file(exif, (width, height), crop_factor)
-        taken_at = _taken_at(exif)
-    except Exception:  # a broken tag block is no reason to refuse a good picture
-        orientation, focal, taken_at = 1, None, None
-    if orientation not in range(1, 9):
-        orientation = 1
+    width, height = header.width, header.height
+    orientation, focal, taken_at = _said(header)
     if orientation in _SWAPPED_ORIENTATIONS:
         width, height = height, width
     return FileFacts(
-        format=format_name,
+        format=header.kind,
         width=width,
         height=height,
-        orientation=int(orientation),
+        orientation=orientation,
         focal=focal,
-        profile=_profile_name(picture.info.get("icc_profile")),
-        ppi=_ppi(picture),
+        profile=profile_name(header.profile),
+        ppi=_ppi(header),
         taken_at=taken_at,
+        bow=header.bow.upright(orientation) if header.bow else None,
+        remarks=header.remarks,
     )
+
+
+def _said(header: _Header) -> tuple[int, FoundFocal | None, datetime | None]:
+    """The orientation, focal length and time by the tags; nothing of a block that is broken."""
+    exif = header.exif
+    try:
+        orientation = header.orientation or exif.get(ExifTags.Base.Orientation, 1)
+        focal = focal_of_file(exif, (header.width, header.height), crop_factor)
+        taken_at = _taken_at(exif)
+    except Exception:  # no reason to refuse a good picture
+        return header.orientation or 1, None, None
+    if header.upright or orientation not in range(1, 9):
+        orientation = 1
+    return int(orientation), focal, taken_at
 
 
 def _taken_at(exif: Image.Exif) -> datetime | None:
@@ -182,14 +312,14 @@ def _taken_at(exif: Image.Exif) -> datetime | None:
     return None
 
 
-def _check_claim(picture: Image.Image, name: str, byte_size: int) -> None:
+def _check_claim(header: _Header, name: str, byte_size: int) -> None:
     """Refuse sides that no picture has, and more pixels than so many bytes can hold."""
-    width, height = picture.size
+    width, height = header.width, header.height
     if max(width, height) > MAX_SIDE:
         raise UnusableInput(
             f"{name} claims {width:,} x {height:,} pixels; a side may have {MAX_SIDE:,}."
         )
-    most = _MOST_PIXELS_PER_BYTE.get(picture.format or "")
+    most = _MOST_PIXELS_PER_BYTE.get(header.kind)
     if most and width * height > most * byte_size:
         raise UnusableInput(
             f"{name} claims {width:,} x {height:,} pixels, more than its {byte_size:,} bytes can "
@@ -197,17 +327,16 @@ def _check_claim(picture: Image.Image, name: str, byte_size: int) -> None:
         )
 
 
-def _ppi(picture: Image.Image) -> float | None:
+def _ppi(header: _Header) -> float | None:
     """The resolution that a file states, in pixels per inch; None where it states none.
 
     A resolution whose unit is left out (JFIF's unit 0, Exif's 0 or 1) is taken to be per inch, as
     it is meant; a bare 1 x 1 says only that pixels are square.
     """
-    info = picture.info
+    info, exif = header.info, header.exif
     density = info.get("dpi") or info.get("jfif_density") or info.get("resolution")
     try:
         if not density:
-            exif = picture.getexif()
             per_cm = exif.get(ExifTags.Base.ResolutionUnit) == 3
             density = (float(exif[ExifTags.Base.XResolution]) * (2.54 if per_cm else 1.0),)
         found = float(density[0])
@@ -216,7 +345,8 @@ def _ppi(picture: Image.Image) -> float | None:
     return found if 1 < found < 1e6 else None
 
 
-def _profile_name(profile: bytes | None) -> str | None:
+def profile_name(profile: bytes | None) -> str | None:
+    """What a profile calls itself."""
     if not profile:
         return None
     try:

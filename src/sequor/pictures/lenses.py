@@ -16,7 +16,7 @@ import numpy as np
 from PIL import ExifTags
 
 from sequor.core.errors import UnusableInput
-from sequor.pictures.metadata import read_exif
+from sequor.pictures.tags import exif_of
 
 _STRIP_PX = 4001
 _FAR_M = 1000.0
@@ -59,7 +59,7 @@ def crop_factor(maker: str, model: str) -> float | None:
 
 def shot_of(path: Path) -> Shot:
     """What a picture file says of its camera and lens."""
-    exif = read_exif(path)
+    exif = exif_of(path)
     details = exif.get_ifd(ExifTags.IFD.Exif)
 
     def text(value: object) -> str:

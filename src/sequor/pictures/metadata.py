@@ -14,10 +14,11 @@ from pathlib import Path
 from typing import Literal
 
 import exiftool
-from PIL import ExifTags, Image
+from PIL import Image
 
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import FillMethod
+from sequor.pictures.formats import kind_of
 
 log = logging.getLogger(__name__)
 
@@ -29,8 +30,10 @@ METADATA_NAMES: dict[Metadata, str] = {
 }
 FILL_NAMESPACE = "urn:sequor:fill:1.0"
 _CONFIG = Path(__file__).with_name("exiftool.config")
-_WITHOUT_IPTC = (".webp", ".avif")
+_WITHOUT_IPTC = (".webp", ".avif", ".jxl")
 """Formats that have no place for IPTC: its properties go to XMP, by the IPTC standard's own map."""
+_WITHOUT_TAGS = ".exr"
+"""A format whose files have attributes of their own; they are written with the pixels."""
 _IPTC_IN_XMP = {
     "By-line": "XMP-dc:Creator",
     "By-lineTitle": "XMP:AuthorsPosition",
@@ -54,7 +57,9 @@ _IPTC_PLACE_IN_XMP = {
 _NOT_CARRIED = (
     # The profile is written with the pixels; small pictures and second views show the old frame.
     *("--ICC_Profile:All", "--IFD1:All", "--MPF:All", "--JFIF:All", "--PNG-pHYs:All"),
-    *("--PreviewImage", "--ThumbnailImage", "--*Thumbnail", "--JpgFromRaw"),
+    *("--PreviewImage", "--ThumbnailImage", "--*Thumbnail", "--JpgFromRaw", "--OtherImage"),
+    # A gain map is not carried over, and what describes a sensor describes no finished picture.
+    *("--XMP-hdrgm:All", "--XMP-HDRGainMap:All", "--DNG*", "--*ColorMatrix*", "--AsShotNeutral"),
 )
 
 
@@ -104,6 +109,8 @@ def carry_over(
     UnusableInput
         When the metadata cannot be written; the file must not be used then.
     """
+    if target.suffix == _WITHOUT_TAGS:
+        return
     carried = keep != "none" and has_metadata(source)
     if carried:
         _execute(target, "-TagsFromFile", str(source), *_copied(target, keep))
@@ -117,28 +124,15 @@ def carry_over(
 
 def has_metadata(path: Path) -> bool:
     """Whether a picture file has any metadata at all, told without starting ExifTool."""
+    kind = kind_of(path)
+    if kind is not None:
+        return kind != "OpenEXR"
     with Image.open(path) as picture:
-        if picture.format == "TIFF":
-            return True
         kinds = ("exif", "xmp", "XML:com.adobe.xmp", "comment", "iptc")
         # IPTC stands in the application segment 13 of a JPEG.
         segments = {name for name, _ in getattr(picture, "applist", ())}
         told = any(picture.info.get(kind) for kind in kinds) or "APP13" in segments
         return told or bool(getattr(picture, "text", None))
-
-
-def read_exif(path: Path) -> Image.Exif:
-    """The Exif block of a picture file, empty when it has none that can be read.
-
-    For the few tags that are asked of a file before it is trusted.
-    """
-    with Image.open(path) as picture:
-        try:
-            exif = picture.getexif()
-            exif.get_ifd(ExifTags.IFD.Exif)
-        except Exception:  # a broken block says nothing
-            return Image.Exif()
-        return exif
 
 
 def _copied(target: Path, keep: Metadata) -> list[str]:

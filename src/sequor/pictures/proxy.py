@@ -17,9 +17,9 @@ _QUALITY = 88
 
 def make_proxy(picture: DecodedPicture, long_edge: int = PROXY_LONG_EDGE) -> bytes:
     """A JPEG of the upright picture in sRGB (IEC 61966-2-1), its longer side at most
-    ``long_edge`` pixels.
+    ``long_edge`` pixels; its pixels may be there at half the size of its facts.
     """
-    height, width, _ = picture.pixels.shape
+    width, height = picture.facts.width, picture.facts.height
     pixels = picture.pixels
     if is_transparent(pixels):  # laid on white before, so that nothing unseen is mixed in
         pixels = on_white(to_8_bits(pixels))
@@ -29,8 +29,8 @@ def make_proxy(picture: DecodedPicture, long_edge: int = PROXY_LONG_EDGE) -> byt
         # The exact scale on both axes, so that proxy coordinates are a plain multiple of source
         # coordinates.
         image = image.resize(
-            max(1, round(width * scale)) / width,
-            vscale=max(1, round(height * scale)) / height,
+            max(1, round(width * scale)) / image.width,
+            vscale=max(1, round(height * scale)) / image.height,
             kernel="lanczos3",
         )
     return encode_preview(for_screen(image, picture.profile))

@@ -10,7 +10,8 @@ from sequor.core.advance import advance
 from sequor.core.edits import CarryOver
 from sequor.core.edits.carrying import Misfit, Part
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Recipe
 from sequor.core.report.carrying import carried_words
 from sequor.core.solution import Solution
 from sequor.core.solve import solve

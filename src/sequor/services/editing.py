@@ -8,7 +8,8 @@ from sqlalchemy.orm import Session
 from sequor.core.advance import Advanced, Edits, advance
 from sequor.core.corner_ways import WayCost, corner_ways
 from sequor.core.edges.guide import HeldAgainst
-from sequor.core.recipe import Direction, PhotoFacts, Point, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Direction, Point, Recipe
 from sequor.core.report.remarks import remark_words
 from sequor.core.solution import Solution
 from sequor.core.solve import solve

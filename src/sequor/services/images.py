@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from sequor.core.advance import Edits, advance
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.lens.distortion import Distortion
-from sequor.core.recipe import Coefficients, PhotoFacts
+from sequor.core.photo import Coefficients, PhotoFacts
 from sequor.core.solve import solve
 from sequor.making import finishing, previews
 from sequor.making.finishing import Checked, FillFacts, Place

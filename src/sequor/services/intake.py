@@ -188,4 +188,7 @@ def _original(found: Received, sha256: str, byte_size: int) -> Original:
         taken_damaged=found.damage[:300] if found.damage else None,
         focal35_mm=facts.focal.focal35_mm if facts.focal else None,
         focal_source=facts.focal.source if facts.focal else None,
+        bow=facts.bow.model_dump(mode="json") if facts.bow else None,
+        pose=facts.pose.model_dump(mode="json") if facts.pose else None,
+        remarks=list(facts.remarks) or None,
     )

@@ -4,7 +4,8 @@ from pathlib import Path
 
 from sequor.core.camera import focal_of
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import PhotoFacts, Polynomial, Recipe
+from sequor.core.photo import PhotoFacts, Polynomial
+from sequor.core.recipe import Recipe
 from sequor.pictures import lenses
 
 

@@ -4,7 +4,8 @@ from collections.abc import Callable
 from typing import Any
 
 from sequor.core.edits.base import Together
-from sequor.core.recipe import Edges, Polynomial, Recipe
+from sequor.core.photo import Polynomial
+from sequor.core.recipe import Edges, Recipe
 from sequor.making import fitting
 from sequor.services.lenses import polynomial_of
 from sequor.services.pictures import OriginalFacts, original_file

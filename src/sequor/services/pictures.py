@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import cast
 
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Recipe
 from sequor.making.worker_cache import Corrected
 from sequor.pictures.lenses import Shot, shot_of
 from sequor.services.originals import lost
@@ -15,6 +16,7 @@ from sequor.store import ledger, library
 from sequor.store.models import Original
 
 _MB = 2**20
+_NUMBERS_BITS, _SHOWN_BITS = 32, 16
 
 
 @dataclass(frozen=True)
@@ -114,5 +116,7 @@ def original_file(resources: Resources, sha256: str) -> Iterator[Path]:
 def facts_of_row(original: Original) -> OriginalFacts:
     """The same of a row."""
     sides = original.width * original.height
-    decoded_mb = sides * original.channels * original.bits / 8 / _MB
+    # Floating-point numbers have a version of 16 bits beside them.
+    bits = original.bits + (_SHOWN_BITS if original.bits == _NUMBERS_BITS else 0)
+    decoded_mb = sides * original.channels * bits / 8 / _MB
     return OriginalFacts(original.sha256, library.photo_of(original), decoded_mb)

@@ -3,12 +3,12 @@
 from pathlib import Path
 
 from sequor.core.errors import UnusableInput
-from sequor.pictures.inspect import FORMATS, inspect
+from sequor.pictures.formats import READ
+from sequor.pictures.inspect import inspect
 from sequor.services.intake import take_in
 from sequor.services.reply import Reply
 from sequor.services.resources import Resources
 
-_ENDINGS = {label: endings[0] for label, endings in reversed(FORMATS.values())}
 _SHOWN = 12
 """Of a hash, in the name of a picture of which no name is known."""
 
@@ -59,4 +59,4 @@ def _name_of(path: Path, came_as: str, max_megapixels: float) -> str:
     if came_as:
         return came_as
     found = inspect(path, path.name, max_megapixels, stored=True)
-    return f"found-{Path(path.name).stem[:_SHOWN]}{_ENDINGS[found.format]}"
+    return f"found-{Path(path.name).stem[:_SHOWN]}{READ[found.format].endings[0]}"

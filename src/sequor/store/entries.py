@@ -5,7 +5,8 @@ import json
 from pydantic import ValidationError
 
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Recipe
 from sequor.core.solve import solve
 from sequor.store.hashes import recipe_hash
 

@@ -5,7 +5,8 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import NotFound, UnusableInput
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Recipe
 from sequor.store.entries import entry_columns
 from sequor.store.models import LedgerEntry, Original, Picture, PictureSet
 
@@ -160,5 +161,7 @@ def photo_of(original: Original) -> PhotoFacts:
             "height": original.height,
             "focal35_mm": original.focal35_mm,
             "focal_source": original.focal_source or "file",
+            "bow": original.bow,
+            "pose": original.pose,
         }
     )

@@ -21,7 +21,7 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 from sequor.core.recipe import PrintSize
 
-ExportFormat = Literal["jpeg", "png", "tiff", "webp", "avif"]
+ExportFormat = Literal["jpeg", "png", "tiff", "webp", "avif", "jxl", "exr"]
 ExportStage = Literal["queued", "done", "failed", "cancelled"]
 ENDED: tuple[ExportStage, ...] = ("done", "failed", "cancelled")
 
@@ -70,7 +70,9 @@ class Original(Base):
     """A file as it came in, known by the SHA-256 of its content.
 
     ``damage`` says what was wrong with it when it was read last, None when nothing was;
-    ``taken_damaged`` what was wrong with it when it came in and was wanted all the same.
+    ``taken_damaged`` what was wrong with it when it came in and was wanted all the same. ``bow``
+    and ``pose`` are what the file states of lens and camera (`core.photo`), ``remarks`` what should
+    be known of how it was read.
     """
 
     __tablename__ = "originals"
@@ -91,6 +93,9 @@ class Original(Base):
     damage: Mapped[str | None] = mapped_column(String(200))
     verified_at: Mapped[datetime | None] = mapped_column(DateTime)
     taken_damaged: Mapped[str | None] = mapped_column(String(300))
+    bow: Mapped[dict[str, object] | None] = mapped_column(JSON(none_as_null=True))
+    pose: Mapped[dict[str, object] | None] = mapped_column(JSON(none_as_null=True))
+    remarks: Mapped[list[str] | None] = mapped_column(JSON(none_as_null=True))
 
 
 class Picture(Base):

@@ -1,7 +1,6 @@
 """Exports: ask for one or several, watch them, take them or call them off."""
 
 from datetime import timedelta
-from typing import get_args
 
 from flask import Response, current_app, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
@@ -11,8 +10,14 @@ from zipstream import ZipStream
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import MAX_OUTPUT_SIDE
 from sequor.core.report.options import Option, Range, options
-from sequor.making.exports import Bits, ExportOptions
-from sequor.pictures.encode import FORMATS, MEDIA_TYPES
+from sequor.making.exports import ExportOptions
+from sequor.pictures.encode import (
+    CHROMA_NAMES,
+    FORMATS,
+    MAX_SHARPEN,
+    MEDIA_TYPES,
+    PACKING_NAMES,
+)
 from sequor.pictures.metadata import METADATA_NAMES
 from sequor.pictures.naming import PARTS, distinct
 from sequor.services import curating, exports, lists
@@ -69,7 +74,7 @@ def get_file_options() -> Response:
                     value=name,
                     label=about.label,
                     lossy=about.lossy,
-                    deep=about.deep,
+                    depths=about.depths,
                     transparent=about.transparent,
                 )
                 for name, about in FORMATS.items()
@@ -77,7 +82,9 @@ def get_file_options() -> Response:
             sizes=options().sizes,
             metadata=tuple(Option(value=v, label=label) for v, label in METADATA_NAMES.items()),
             quality=Range(low=_LEAST_QUALITY, high=100),
-            bits=get_args(Bits),
+            chromas=tuple(Option(value=v, label=label) for v, label in CHROMA_NAMES.items()),
+            packings=tuple(Option(value=v, label=label) for v, label in PACKING_NAMES.items()),
+            sharpen=Range(low=0, high=MAX_SHARPEN),
             side=Range(low=1, high=MAX_OUTPUT_SIDE),
             name_parts=PARTS,
             start=ExportOptions(),

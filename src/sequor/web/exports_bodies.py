@@ -104,11 +104,12 @@ class PresetPath(BaseModel):
 
 
 class FormatOption(Option):
-    """A file format: whether it loses something, and takes 16 bits, a quality, transparency."""
+    """A file format: whether it loses something and so has a quality, its depths in bits,
+    whether it takes transparency."""
 
     value: Format
     lossy: bool
-    deep: bool
+    depths: tuple[int, ...]
     transparent: bool
 
 
@@ -119,7 +120,9 @@ class FileOptions(Body):
     sizes: tuple[Option, ...]
     metadata: tuple[Option, ...]
     quality: Range
-    bits: tuple[int, ...]
+    chromas: tuple[Option, ...]
+    packings: tuple[Option, ...]
+    sharpen: Range
     side: Range
     name_parts: tuple[str, ...]
     start: ExportOptions

@@ -11,7 +11,8 @@ from sequor.core.advance import Edits
 from sequor.core.edits import ChooseCandidate
 from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.frame.rectangle import Rectangle
-from sequor.core.recipe import Coefficient, Coordinate, FillChoice
+from sequor.core.photo import Coefficient
+from sequor.core.recipe import Coordinate, FillChoice
 from sequor.making.finishing import PLACES
 from sequor.making.worker_cache import Corrected
 from sequor.pictures.proxy import PROXY_LONG_EDGE

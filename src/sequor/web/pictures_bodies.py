@@ -9,7 +9,7 @@ from sequor.web.common_bodies import Body
 
 class PictureFile(Body):
     """The original file of a picture; ``taken_damaged`` says what was wrong with it when it came in
-    and was wanted all the same.
+    and was wanted all the same, ``remarks`` what should be known of how it was read.
     """
 
     name: str
@@ -21,6 +21,7 @@ class PictureFile(Body):
     focal35_mm: float | None
     byte_size: int
     taken_damaged: str
+    remarks: list[str]
 
 
 class Addresses(Body):

@@ -1,5 +1,6 @@
 """What a screen needs to show a picture."""
 
+from sequor.core.report.files import file_words
 from sequor.core.solution import Solution
 from sequor.pictures.proxy import PROXY_LONG_EDGE
 from sequor.store.models import Original, Picture
@@ -30,6 +31,7 @@ def file_of(picture: Picture) -> PictureFile:
         focal35_mm=original.focal35_mm,
         byte_size=original.byte_size,
         taken_damaged=original.taken_damaged or "",
+        remarks=list(file_words(original.remarks or ())),
     )
 
 

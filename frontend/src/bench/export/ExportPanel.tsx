@@ -5,7 +5,8 @@ import { useEffect, useRef, useState } from "react";
 import { client, taken } from "../../api/client";
 import { Refused } from "../../api/refused";
 import { useFileOptions } from "../../api/options";
-import { complete, EnlargeBox, FileForm } from "../../shared/FileForm";
+import { complete, FileForm } from "../../shared/FileForm";
+import { Tick } from "../../shared/FormatDetails";
 import { Part } from "../../shared/Part";
 import { PresetPart } from "../../shared/PresetPart";
 import type { Bench } from "../useBench";
@@ -106,7 +107,7 @@ export function ExportPanel({ bench, onScale }: Props) {
           options={options}
           onChange={setOptions}
           sizes={print ? ["full", "long_edge", "pixels", "print"] : ["full", "long_edge", "pixels"]}
-          deep={bench.state.file.bits === 16}
+          bits={bench.state.file.bits}
         />
         {sized && (
           <Box mt="10px" aria-live="polite">
@@ -122,7 +123,7 @@ export function ExportPanel({ bench, onScale }: Props) {
               }
             />
             {sized.enlarged && (
-              <EnlargeBox
+              <Tick
                 words={`Enlarge to ${(sized.scale * 100).toFixed(0)} %`}
                 checked={options.size.enlarge}
                 onChange={(enlarge) =>

@@ -52,6 +52,7 @@ from sequor.core.notes import (
     TracesSayTooLittle,
     TraceStaysBent,
 )
+from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import (
     AXES,
     TURNED_OVER,
@@ -59,7 +60,6 @@ from sequor.core.recipe import (
     Ease,
     GivenWay,
     Hold,
-    PhotoFacts,
     Point,
     Reading,
     Recipe,

@@ -15,7 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sequor.core.camera import Matrix, focal_px_of, rotation
-from sequor.core.recipe import AXES, Axis, Direction, PhotoFacts, Point, Reading
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import AXES, Axis, Direction, Point, Reading
 from sequor.core.solved import NextLine
 from sequor.core.stance.eye_level import below_eye_level
 from sequor.core.stance.orientation import Measured

@@ -9,8 +9,9 @@ from sequor.core.bend.bend import Asked, Sides, rectangle_of, sides_of
 from sequor.core.bend.lines import BentLine
 from sequor.core.camera import Matrix, apply_homography
 from sequor.core.frame.rectangle import in_picture
+from sequor.core.photo import PhotoFacts
 from sequor.core.readings.reading import MIN_LENGTH_PX
-from sequor.core.recipe import Box, Edges, PhotoFacts, Reading, Recipe
+from sequor.core.recipe import Box, Edges, Reading, Recipe
 from sequor.core.warp.map import Warp
 
 _MOST_SQUEEZE = 1.25

@@ -11,7 +11,8 @@ from sequor.core.camera import Matrix
 from sequor.core.edges.fitting import fit_edge
 from sequor.core.pixels import Pixels
 from sequor.core.readings.angles import tilt_of
-from sequor.core.recipe import Direction, Point, Value
+from sequor.core.recipe import Direction, Point
+from sequor.core.value import Value
 from sequor.core.warp.map import Warp
 
 

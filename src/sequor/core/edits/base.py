@@ -10,9 +10,11 @@ from pydantic import FailFast, Field
 
 from sequor.core.errors import UnusableInput
 from sequor.core.lens.chosen import distortion_of
+from sequor.core.photo import PhotoFacts, Polynomial
 from sequor.core.readings.typed_angle import TypedTilt
-from sequor.core.recipe import Axis, Edges, PhotoFacts, Point, Polynomial, Recipe, Value
+from sequor.core.recipe import Axis, Edges, Point, Recipe
 from sequor.core.solved import Solved
+from sequor.core.value import Value
 
 Id = Annotated[str, Field(min_length=1, max_length=40)]
 Ids = Annotated[tuple[Id, ...], FailFast(), Field(min_length=1, max_length=200)]

@@ -10,7 +10,8 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from sequor.core.camera import focal_of
-from sequor.core.recipe import MAX_READINGS, PhotoFacts, Reading, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import MAX_READINGS, Reading, Recipe
 
 Part = Literal["focal", "lens", "stance", "holds", "ease", "shape", "place", "corners"]
 PARTS: tuple[Part, ...] = get_args(Part)

@@ -6,7 +6,8 @@ from pydantic import Field
 
 from sequor.core.edits.base import EditBase, Joins, Lookups, Now
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import MAX_RADIAL, Focal35, Polynomial, Recipe
+from sequor.core.photo import Polynomial
+from sequor.core.recipe import MAX_RADIAL, Focal35, Recipe
 
 _SOURCES = {"none": "bow left in", "traces": "bow from traces", "hand": "bow by hand"}
 

@@ -7,7 +7,8 @@ from pydantic import Field
 from sequor.core.edits.base import EditBase, Now
 from sequor.core.edits.carrying import PARTS, Misfit, Part, WithRecipe, carry
 from sequor.core.edits.parts import bending
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Recipe
 
 
 class StartOver(EditBase):

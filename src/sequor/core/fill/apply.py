@@ -19,6 +19,7 @@ from sequor.core.fill.mirror import mirror_strip
 from sequor.core.fill.plan import FillPlan, plan_fill
 from sequor.core.pixels import Mask, Pixels
 from sequor.core.recipe import Recipe
+from sequor.core.render.light import Light
 from sequor.core.render.rendering import Progress, Rendered, coverage, render
 from sequor.core.solution import Solution
 
@@ -42,6 +43,7 @@ def render_filled(
     cancelled: Callable[[], bool] = lambda: False,
     size: tuple[int, int] | None = None,
     plan: FillPlan | None = None,
+    light: Light | None = None,
 ) -> Rendered:
     """Render the frame of a solution and fill what the picture does not cover, as the recipe says.
 
@@ -57,6 +59,8 @@ def render_filled(
         Width and height to make; full size when None.
     plan : FillPlan, optional
         One that was made before for this recipe; else it is made.
+    light : Light, optional
+        See `render`.
 
     Returns
     -------
@@ -71,7 +75,7 @@ def render_filled(
     """
     method = recipe.fill.method
     if solution.cost.fill_fraction <= 0:
-        return render(pixels, solution, progress, cancelled, size)
+        return render(pixels, solution, progress, cancelled, size, light)
     planned, rendered_share = (0.35, 0.75) if method == "patches" else (0.0, 0.7)
     if method == "patches" and plan is None:
         plan = plan_fill(
@@ -87,6 +91,7 @@ def render_filled(
         lambda share: progress(planned + share * (rendered_share - planned)),
         cancelled,
         size,
+        light,
     )
     covered = coverage(solution, (pixels.shape[1], pixels.shape[0]), size)
     made, share = rendered.pixels, rendered.empty_pixels / covered.size

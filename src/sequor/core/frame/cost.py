@@ -5,7 +5,7 @@ import numpy as np
 from sequor.core.camera import Matrix
 from sequor.core.frame.polygon import Plane, clipped, polygon_area
 from sequor.core.frame.rectangle import Rectangle
-from sequor.core.recipe import PhotoFacts
+from sequor.core.photo import PhotoFacts
 from sequor.core.warp.map import Warp
 
 _PER_EDGE = 48

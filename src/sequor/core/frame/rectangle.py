@@ -7,7 +7,8 @@ import numpy as np
 
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import Box, PhotoFacts, Point
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Box, Point
 
 SNAP_PX = 1e-6
 """What rounding in double precision leaves of coordinates of some ten thousand pixels."""

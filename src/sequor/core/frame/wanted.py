@@ -9,16 +9,9 @@ from sequor.core.errors import UnusableInput
 from sequor.core.frame.by_hand import Hand
 from sequor.core.frame.placing import Wanted
 from sequor.core.frame.rectangle import Rectangle, in_picture
+from sequor.core.photo import PhotoFacts
 from sequor.core.readings.reading import reads_as
-from sequor.core.recipe import (
-    Box,
-    PhotoFacts,
-    Placed,
-    Point,
-    Recipe,
-    Side,
-    target_ratio,
-)
+from sequor.core.recipe import Box, Placed, Point, Recipe, Side, target_ratio
 from sequor.core.warp.map import Warp, densely
 
 _GROUND = 1 / 6

@@ -2,11 +2,14 @@
 
 from sequor.core.lens.distortion import Distortion, radial
 from sequor.core.lens.plumb_line import Traced, from_traces
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Recipe
 
 
 def distortion_of(photo: PhotoFacts, recipe: Recipe) -> tuple[Distortion, Traced | None]:
     """The distortion that a recipe asks for, and what the traces say when they decide it.
+
+    Where traces are to tell it and there are none, the file does, if it states one.
 
     Raises
     ------
@@ -25,5 +28,8 @@ def distortion_of(photo: PhotoFacts, recipe: Recipe) -> tuple[Distortion, Traced
             size = PhotoFacts(width=photo.width, height=photo.height)
             traced = from_traces(size, traces)
             distortion = traced.distortion(photo)
+        elif photo.bow:
+            bow = photo.bow
+            distortion = Distortion.of(photo, bow.polynomial, bow.tangential, bow.off_centre)
     distortion.check()
     return distortion, traced

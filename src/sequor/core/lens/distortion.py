@@ -24,7 +24,8 @@ import numpy as np
 from sequor.core.bisection import greatest
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import MAX_RADIAL, Coefficients, PhotoFacts
+from sequor.core.photo import Coefficients, PhotoFacts
+from sequor.core.recipe import MAX_RADIAL
 
 _STEPS = 40
 """Of Newton's method; it ends by itself after some five."""

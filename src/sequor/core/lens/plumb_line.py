@@ -14,7 +14,8 @@ from scipy.special import chdtri
 
 from sequor.core.camera import Matrix
 from sequor.core.lens.distortion import LEAST_SLOPE, Distortion, radial
-from sequor.core.recipe import PhotoFacts, Reading
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Reading
 
 K1, K2, K3, P1, P2, ACROSS, DOWN = NAMES = ("k1", "k2", "k3", "p1", "p2", "centre_x", "centre_y")
 """The coefficients of Brown's model, and how far the lens's centre is off the picture's middle, in

@@ -11,6 +11,7 @@ import numpy as np
 from sequor.core.camera import Matrix, focal_px_of
 from sequor.core.edges.fitting import REACH_SIGMAS, Expected, fitted
 from sequor.core.lens.distortion import Distortion
+from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
 from sequor.core.propose.belonging import Belonging, refined
 from sequor.core.propose.lines import SeenLine, best_spread, lines_of, off_stance
@@ -19,7 +20,7 @@ from sequor.core.propose.search import starts
 from sequor.core.propose.segments import END_PX, Segments
 from sequor.core.propose.small import Small
 from sequor.core.readings.reading import sigma_rad, undistorted_reading
-from sequor.core.recipe import Kind, LeaveIn, PhotoFacts, Reading, Recipe
+from sequor.core.recipe import Kind, LeaveIn, Reading, Recipe
 from sequor.core.stance.orientation import Measured, measure_stance
 
 _MOST = 6

@@ -15,10 +15,11 @@ from sequor.core.edges.fitting import fitted
 from sequor.core.errors import UnusableInput
 from sequor.core.lens.distortion import Distortion, sag_px
 from sequor.core.lens.plumb_line import ACROSS, DOWN, K1, P1, P2, Traced, from_traces
+from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
 from sequor.core.propose.pencil import drawn
 from sequor.core.propose.segments import Segments
-from sequor.core.recipe import PhotoFacts, Reading
+from sequor.core.recipe import Reading
 
 _TURN_RAD = math.radians(5.0)
 """The next piece turns by no more (set by hand; no trial is recorded)."""

@@ -2,7 +2,8 @@
 
 from typing import Literal
 
-from sequor.core.recipe import Axis, LeaveIn, Point, Reading, Value
+from sequor.core.recipe import Axis, LeaveIn, Point, Reading
+from sequor.core.value import Value
 
 VERSION = 2
 """Of how pictures are read; raised when the same picture would propose something else."""

@@ -11,6 +11,7 @@ from sequor.core.edits.parts import adding
 from sequor.core.errors import UnusableInput
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.lens.distortion import Distortion
+from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
 from sequor.core.propose.attempts import View, attempts_of
 from sequor.core.propose.bows import traces_of
@@ -21,7 +22,7 @@ from sequor.core.propose.proposal import Proposal, Want
 from sequor.core.propose.segments import about_centre, segments_of
 from sequor.core.propose.skyline import skyline_of
 from sequor.core.propose.small import Small, made_small
-from sequor.core.recipe import PhotoFacts, Reading, Recipe
+from sequor.core.recipe import Reading, Recipe
 
 
 def propose(
@@ -59,7 +60,7 @@ def propose(
     )
     segments = segments_of(view.small, photo, distortion)
     segments = segments.taken(~refused(segments.seen, recipe, view.beside_px))
-    if recipe.lens.source == "traces" and not any(r.kind == "trace" for r in recipe.readings):
+    if _bow_is_open(photo, recipe):
         found = traces_of(pixels, photo, segments, view.small.times)
         ends = np.array([trace.ends for trace in found]).reshape(-1, 2, 2)
         again = refused(ends, recipe, view.beside_px)
@@ -79,6 +80,12 @@ def propose(
         first = with_horizon(view, horizon, attempts[0] if attempts else None)
         attempts = [first, *(rest for rest in attempts[1:] if rest.likelihood >= STRONG)]
     return judged(view, want, attempts, horizon is not None)
+
+
+def _bow_is_open(photo: PhotoFacts, recipe: Recipe) -> bool:
+    """Whether nothing tells the bow yet, neither traces nor the file."""
+    traced = any(reading.kind == "trace" for reading in recipe.readings)
+    return recipe.lens.source == "traces" and not traced and photo.bow is None
 
 
 def _lens_by(photo: PhotoFacts, recipe: Recipe, traces: tuple[Reading, ...]) -> Distortion | None:

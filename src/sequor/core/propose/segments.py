@@ -13,9 +13,9 @@ from numpy.typing import NDArray
 
 from sequor.core.camera import Matrix
 from sequor.core.lens.distortion import Distortion
+from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
 from sequor.core.propose.small import Small
-from sequor.core.recipe import PhotoFacts
 
 MOST_SEGMENTS = 400
 """The longest ones are enough; more are texture."""

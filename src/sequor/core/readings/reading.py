@@ -8,8 +8,9 @@ import numpy as np
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
 from sequor.core.lens.distortion import Distortion
+from sequor.core.photo import PhotoFacts
 from sequor.core.readings.angles import tilt_of
-from sequor.core.recipe import Direction, PhotoFacts, Point, Reading
+from sequor.core.recipe import Direction, Point, Reading
 
 MIN_LENGTH_PX = 2.0
 """Source pixels: a shorter line has no direction."""

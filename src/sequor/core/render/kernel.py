@@ -91,11 +91,16 @@ class Place(NamedTuple):
 
 
 class Weights(NamedTuple):
-    """Tables of weights for the two axes of the source, and the largest value of a pixel."""
+    """Tables of weights for the two axes of the source, and the values that a pixel may have.
+
+    Whole numbers are rounded by adding a ``half`` before they are cut off; it is 0 for others.
+    """
 
     across: Any
     down: Any
     highest: Any
+    lowest: Any
+    half: Any
 
 
 def lanczos_table(
@@ -306,10 +311,10 @@ def resample_block(
                         for c in range(each):
                             sums[t * each + c] += weight * np.float32(flat[at + c])
             for c in range(channels):
-                total = np.float32(0.5)
+                total = weights.half
                 for t in range(taps_x):
                     total += across[fx, t] * sums[t * channels + c]
-                out[row, column, c] = min(max(total, np.float32(0)), weights.highest)
+                out[row, column, c] = min(max(total, weights.lowest), weights.highest)
     return empty
 
 
@@ -356,7 +361,7 @@ def resample_strip(
 
     Parameters
     ----------
-    source, out : flat arrays of uint8 or uint16
+    source, out : flat arrays of uint8, uint16, uint32 or float32
         Pixels row by row, channels interleaved.
     channels, out_width : int
         Of both, and of the output.
@@ -379,7 +384,7 @@ def resample_strip(
     columns = np.empty(TAPS * channels, np.float32)
     count = np.uint64(TAPS * channels)
     stride = np.uint64(width * channels)
-    nothing = np.float32(0)
+    lowest, half = weights.lowest, weights.half
     line = np.empty((place.unbend.coefficients.shape[1], 2))
     empty = 0
     for row in range(rows[0], rows[1]):
@@ -432,9 +437,9 @@ def resample_strip(
             else:
                 _columns_at_border(source, place, channels, ix, iy, down, fy, across, fx, columns)
             for c in range(np.uint64(channels)):
-                total = np.float32(0.5)
+                total = half
                 for t in range(np.uint64(TAPS)):
                     total += columns[t * np.uint64(channels) + c]
-                out[target + c] = min(max(total, nothing), highest)
+                out[target + c] = min(max(total, lowest), highest)
             target += np.uint64(channels)
     return empty

@@ -31,6 +31,7 @@ from sequor.core.render.kernel import (
     widening,
     widening_step,
 )
+from sequor.core.render.light import Light
 from sequor.core.render.unbending import NO_UNBEND, unbending
 from sequor.core.solution import Solution
 
@@ -73,17 +74,18 @@ class Rendered:
 
 
 def render(
-    pixels: Pixels,
+    pixels: NDArray[Any],
     solution: Solution,
     progress: Progress = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
     size: tuple[int, int] | None = None,
+    light: Light | None = None,
 ) -> Rendered:
     """Render the frame of a solution.
 
     Parameters
     ----------
-    pixels : ndarray, shape (height, width, channels), uint8 or uint16
+    pixels : ndarray, shape (height, width, channels), uint8, uint16 or float32
         The upright original.
     solution : Solution
         Made for a photo of that size.
@@ -92,6 +94,9 @@ def render(
     size : (int, int), optional
         Width and height to make; full size when None. Pixels that no source pixel covers are left
         at zero.
+    light : Light, optional
+        The curve by which the pixels' values stand for light: they are mixed as light is, not as
+        the numbers are.
 
     Raises
     ------
@@ -99,7 +104,10 @@ def render(
         When ``cancelled`` said so; nothing is returned then.
     """
     way, box = _onto(solution, size)
-    return render_box(pixels, way, box, progress, cancelled)
+    if light is None:
+        return render_box(pixels, way, box, progress, cancelled)
+    made = render_box(light.of(pixels), way, box, progress, cancelled)
+    return Rendered(light.encoded(made.pixels, pixels.dtype), made.empty_pixels)
 
 
 def coverage(
@@ -161,7 +169,7 @@ def render_straight(pixels: Pixels, lens: Distortion, box: Rectangle, scale: flo
 
 
 def render_box(
-    pixels: Pixels,
+    pixels: NDArray[Any],
     way: Way,
     box: Rectangle,
     progress: Progress = lambda share: None,
@@ -171,11 +179,20 @@ def render_box(
 
     All of the way is composed into one map, so that the picture is resampled once.
     """
+    if _is_as_shot(way, box, pixels):
+        return Rendered(pixels.copy(), 0)
     if is_transparent(pixels):
         wide, empty = _resampled(premultiplied(pixels), way, box, progress, cancelled)
         return Rendered(unpremultiplied(wide, pixels), empty)
     made, empty = _resampled(pixels, way, box, progress, cancelled)
     return Rendered(made, empty)
+
+
+def _is_as_shot(way: Way, box: Rectangle, pixels: NDArray[Any]) -> bool:
+    """Whether nothing at all is done to a picture, not even to what is transparent."""
+    height, width, _ = pixels.shape
+    still = way.lens.straight and not way.unbend.bent and bool((way.back == np.eye(3)).all())
+    return still and (box.x, box.y, box.width, box.height) == (0, 0, width, height)
 
 
 def _resampled(
@@ -191,13 +208,8 @@ def _resampled(
     out = np.zeros((out_height, out_width, channels), pixels.dtype)
     upright = np.ascontiguousarray(pixels)
     place = _place(way, box, (width, height))
-    # Rounding adds a half before truncation, so the largest value keeps its own half.
-    highest = (
-        np.nextafter(np.float32(np.iinfo(pixels.dtype).max), np.float32(0))
-        if pixels.dtype == np.uint32
-        else np.float32(np.iinfo(pixels.dtype).max)
-    )
-    full = Weights(np.repeat(WEIGHTS, channels, axis=1), WEIGHTS, highest)
+    values = _values_of(pixels.dtype)
+    full = Weights(np.repeat(WEIGHTS, channels, axis=1), WEIGHTS, *values)
     flat = upright.reshape(-1), out.reshape(-1)
     bent = way.unbend.bent
 
@@ -218,14 +230,14 @@ def _resampled(
             for left, right, across, down in _alike(steps, out_width, bent):
                 columns = (left, right)
                 if bent and max(across, down) <= MOST_NEAR_STEP:
-                    near = Weights(near_table(across, channels), near_table(down), highest)
+                    near = Weights(near_table(across, channels), near_table(down), *values)
                     rows = (top, bottom)
                     source, target = flat
                     empty += resample_strip(
                         source, channels, place, target, out_width, rows, columns, near
                     )
                     continue
-                wide = Weights(widening(across), widening(down), highest)
+                wide = Weights(widening(across), widening(down), *values)
                 empty += resample_block(upright, place, out, (top, bottom), columns, wide)
         return empty
 
@@ -236,6 +248,17 @@ def _resampled(
             empty += count
             progress(done / len(starts))
     return out, empty
+
+
+def _values_of(kind: np.dtype[Any]) -> tuple[np.float32, np.float32, np.float32]:
+    """The largest and the least value of a pixel, and what is added to round it."""
+    if kind.kind == "f":
+        most = np.finfo(np.float32).max
+        return most, -most, np.float32(0)
+    most = np.float32(np.iinfo(kind).max)
+    if kind == np.uint32:  # it is no number of 24 bits, and would be rounded beyond the largest
+        most = np.nextafter(most, np.float32(0))
+    return most, np.float32(0), np.float32(0.5)
 
 
 def _alike(

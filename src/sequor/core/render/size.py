@@ -8,8 +8,9 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import MAX_OUTPUT_SIDE, FrameChoice, Value
+from sequor.core.recipe import MAX_OUTPUT_SIDE, FrameChoice
 from sequor.core.solution import Solution
+from sequor.core.value import Value
 
 MM_PER_INCH = 25.4
 _SAME = 0.0005

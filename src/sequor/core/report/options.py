@@ -40,9 +40,9 @@ from sequor.core.recipe import (
     PrintSize,
     PrintUnit,
     Side,
-    Value,
 )
 from sequor.core.render.size import SizeKind
+from sequor.core.value import Value
 
 
 class Option(Value):

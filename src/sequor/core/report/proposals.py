@@ -1,7 +1,7 @@
 """What is said of a proposal: what the picture shows, how sure that is, and why each line."""
 
 from sequor.core.propose.proposal import Proposal, ProposedAxis, ProposedReading
-from sequor.core.recipe import AXES, Axis, Value
+from sequor.core.recipe import AXES, Axis
 from sequor.core.report.words import (
     LEAST_SIGMA_DEG,
     Turning,
@@ -10,6 +10,7 @@ from sequor.core.report.words import (
     size_words,
     turning,
 )
+from sequor.core.value import Value
 
 _LONG, _MIDDLING = 0.3, 0.12
 """Shares of the diagonal."""

@@ -5,16 +5,8 @@ from sequor.core.corner_ways import Way, WayCost
 from sequor.core.edits import Edit
 from sequor.core.edits.lens import millimetres
 from sequor.core.notes import LevelRunsAway
-from sequor.core.recipe import (
-    AXES,
-    NATURAL_EASE,
-    Axis,
-    FrameChoice,
-    PhotoFacts,
-    Reading,
-    Recipe,
-    Value,
-)
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import AXES, NATURAL_EASE, Axis, FrameChoice, Reading, Recipe
 from sequor.core.report.options import RATIOS
 from sequor.core.report.sentences import Names, note_text, offer_label
 from sequor.core.report.words import (
@@ -43,6 +35,7 @@ from sequor.core.report.words import (
 )
 from sequor.core.solution import Solution
 from sequor.core.solved import SolvedAxis, SolvedReading, SolvedShape
+from sequor.core.value import Value
 
 _SLIGHT_DEG = 0.005
 """Less than this is shown as 0.00 degrees."""

@@ -4,7 +4,8 @@ import math
 from typing import Literal
 
 from sequor.core.edges.guide import HeldAgainst
-from sequor.core.recipe import Axis, FillMethod, PhotoFacts, PrintSize
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Axis, FillMethod, PrintSize
 from sequor.core.solved import NextLine, SolvedLens, SolvedStance
 
 Turning = Literal["clockwise", "anticlockwise", ""]
@@ -169,7 +170,8 @@ def lens_words(lens: SolvedLens) -> str:
     """The same with how far it moves the corners: ``barrel, 2.1 % at the corners``."""
     if not any(lens.polynomial) or abs(lens.corner_shift) < 0.0005:
         return lens_kind(lens)
-    return f"{lens_kind(lens)}, {abs(lens.corner_shift) * 100:.1f} % at the corners"
+    by_file = ", as the file states it" if lens.source == "file" else ""
+    return f"{lens_kind(lens)}, {abs(lens.corner_shift) * 100:.1f} % at the corners{by_file}"
 
 
 WAYS: dict[Axis, tuple[str, str, str]] = {

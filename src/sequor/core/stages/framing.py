@@ -7,7 +7,8 @@ from sequor.core.frame.keeping import framing
 from sequor.core.frame.placing import Found, Wanted
 from sequor.core.frame.rectangle import Rectangle, border_centres, whole_pixels
 from sequor.core.frame.wanted import around_readings, hand_of, wanted_frame
-from sequor.core.recipe import PhotoFacts, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Recipe
 from sequor.core.stages.setting import Readings
 from sequor.core.stages.turning import Mapped
 from sequor.core.warp.map import Warp

@@ -13,7 +13,8 @@ from sequor.core.frame.cost import kept_share, lost_shares
 from sequor.core.frame.outline import Outline
 from sequor.core.frame.placing import share_to_keep_all
 from sequor.core.frame.rectangle import Rectangle, border_centres
-from sequor.core.recipe import AXES, Axis, Box, PhotoFacts, Point, Recipe
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import AXES, Axis, Box, FoundLensSource, Point, Recipe
 from sequor.core.solved import (
     Marks,
     NextLine,
@@ -132,7 +133,9 @@ def _focal(made: Stages) -> SolvedFocal:
 
 def _lens(recipe: Recipe, lens: FoundLens) -> SolvedLens:
     distortion, traced, box = lens.distortion, lens.traced, Rectangle.around(lens.border)
-    source = recipe.lens.source
+    chosen = recipe.lens.source
+    by_file = chosen == "traces" and traced is None
+    source: FoundLensSource = "file" if by_file else chosen
     return SolvedLens(
         source="none" if distortion.straight else source,
         polynomial=distortion.polynomial,
@@ -144,7 +147,7 @@ def _lens(recipe: Recipe, lens: FoundLens) -> SolvedLens:
         corner_shift=0.0 if distortion.straight else distortion.corner_shift(),
         box=(box.x, box.y, box.width, box.height),
         border=() if distortion.straight else _points(lens.border),
-        name=recipe.lens.name if source == "database" else "",
+        name=recipe.lens.name if chosen == "database" else "",
     )
 
 

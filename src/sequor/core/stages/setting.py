@@ -7,8 +7,9 @@ from sequor.core.camera import Matrix, focal_of, intrinsics
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.lens.distortion import Distortion
 from sequor.core.lens.plumb_line import Traced
+from sequor.core.photo import PhotoFacts
 from sequor.core.readings.reading import undistorted_reading
-from sequor.core.recipe import FocalSource, PhotoFacts, Reading, Recipe
+from sequor.core.recipe import FocalSource, Reading, Recipe
 from sequor.core.warp.map import border_of
 
 

@@ -8,7 +8,8 @@ from sequor.core.camera import Matrix, apply_homography, conjugated
 from sequor.core.frame.convex import ConvexOutline
 from sequor.core.frame.curved import CurvedOutline
 from sequor.core.frame.outline import Outline
-from sequor.core.recipe import Ease, PhotoFacts, Recipe, target_ratio
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import Ease, Recipe, target_ratio
 from sequor.core.stages.setting import Camera, FoundLens, Readings
 from sequor.core.stance.staying import Staying
 from sequor.core.warp.limits import safe_turn

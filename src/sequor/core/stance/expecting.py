@@ -7,8 +7,9 @@ import numpy as np
 from sequor.core.camera import Stance, focal_of, intrinsics, rotation
 from sequor.core.edges.fitting import Expected
 from sequor.core.lens.chosen import distortion_of
+from sequor.core.photo import PhotoFacts
 from sequor.core.readings.reading import undistorted_reading
-from sequor.core.recipe import AXES, PhotoFacts, Point, Reading, Recipe
+from sequor.core.recipe import AXES, Point, Reading, Recipe
 from sequor.core.stance.orientation import measure_stance
 
 _LEAST_RAD, _MOST_RAD = math.radians(0.7), math.radians(4.0)

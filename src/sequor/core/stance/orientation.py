@@ -12,14 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sequor.core.camera import ASSUMED_FOCAL35_MM, Matrix, Stance, focal35_of, focal_px_of
-from sequor.core.recipe import (
-    MAX_FOCAL35_MM,
-    MIN_FOCAL35_MM,
-    Hold,
-    LeaveIn,
-    PhotoFacts,
-    Reading,
-)
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import MAX_FOCAL35_MM, MIN_FOCAL35_MM, Hold, LeaveIn, Reading
 from sequor.core.stance.evidence import is_usual
 from sequor.core.stance.focal import FocalEstimate, focal_from_readings
 from sequor.core.stance.left_open import widened

@@ -17,8 +17,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sequor.core.camera import Matrix
+from sequor.core.photo import PhotoFacts
 from sequor.core.readings.reading import sigma_rad, tilt_rad
-from sequor.core.recipe import PhotoFacts, Reading
+from sequor.core.recipe import Reading
 
 PLUMB, LEVEL, EYE_TILT, EYE_HEIGHT = range(4)
 """What a row of the arrays measures."""

@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from sequor.core.camera import ASSUMED_FOCAL35_MM, Matrix, Stance, focal_px_of
+from sequor.core.photo import PhotoFacts
 from sequor.core.readings.reading import tilt_rad
-from sequor.core.recipe import AXES, Axis, Ease, Hold, LeaveIn, PhotoFacts, Reading, Recipe
+from sequor.core.recipe import AXES, Axis, Ease, Hold, LeaveIn, Reading, Recipe
 from sequor.core.stance.eye_level import below_eye_level
 from sequor.core.stance.left_open import SIGMAS
 from sequor.core.stance.orientation import Measured, measure_stance

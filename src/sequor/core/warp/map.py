@@ -7,7 +7,7 @@ import numpy as np
 
 from sequor.core.camera import Matrix, apply_homography, inverse
 from sequor.core.lens.distortion import Distortion
-from sequor.core.recipe import PhotoFacts
+from sequor.core.photo import PhotoFacts
 from sequor.core.warp.bending import Bending
 
 _PER_SIDE = 96

@@ -1,0 +1,83 @@
+/* What one format alone has to be asked, and what is done to the pixels on the way to it. */
+import { Checkbox } from "@chakra-ui/react";
+import type { ExportOptions } from "../api/client";
+import { useFileOptions } from "../api/options";
+import { Choice } from "./Part";
+import { QuietSlider } from "./QuietSlider";
+
+interface Props {
+  options: ExportOptions;
+  onChange: (part: Partial<ExportOptions>) => void;
+}
+
+export function FormatDetails({ options, onChange }: Props) {
+  const { chromas, packings, sharpen } = useFileOptions();
+  return (
+    <>
+      {options.format === "jpeg" && (
+        <>
+          <Choice
+            label="Colour resolution"
+            value={options.chroma}
+            options={chromas.map(({ value, label }) => ({ value, label: `Colour: ${label}` }))}
+            onChoose={(chroma) => onChange({ chroma: chroma as ExportOptions["chroma"] })}
+          />
+          <Tick
+            words="Progressive: coarse first"
+            checked={options.progressive}
+            onChange={(progressive) => onChange({ progressive })}
+          />
+        </>
+      )}
+      {options.format === "tiff" && (
+        <Choice
+          label="Packing"
+          value={options.packing}
+          options={packings.map(({ value, label }) => ({ value, label: `Packing: ${label}` }))}
+          onChoose={(packing) => onChange({ packing: packing as ExportOptions["packing"] })}
+        />
+      )}
+      {options.size.kind !== "full" && (
+        <Tick
+          words="Smaller: mix light, not numbers"
+          checked={options.linear}
+          onChange={(linear) => onChange({ linear })}
+        />
+      )}
+      <QuietSlider
+        label="Sharpen"
+        min={sharpen.low}
+        max={sharpen.high}
+        value={options.sharpen}
+        words={options.sharpen ? `${options.sharpen} %` : "off"}
+        onSlide={(value) => onChange({ sharpen: value })}
+      />
+    </>
+  );
+}
+
+interface TickProps {
+  words: string;
+  checked: boolean;
+  onChange: (checked: boolean) => void;
+}
+
+/** A box to tick. */
+export function Tick({ words, checked, onChange }: TickProps) {
+  return (
+    <Checkbox.Root
+      size="sm"
+      checked={checked}
+      onCheckedChange={(change) => onChange(change.checked === true)}
+    >
+      <Checkbox.HiddenInput />
+      <Checkbox.Control
+        borderColor="rule"
+        _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
+      />
+      <Checkbox.Label fontWeight="400" fontSize="13px">
+        {words}
+      </Checkbox.Label>
+    </Checkbox.Root>
+  );
+}

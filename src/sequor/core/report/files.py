@@ -1,0 +1,17 @@
+"""What a person should know of how a file was read."""
+
+from collections.abc import Iterable
+
+_WORDS = {
+    "developed": "Developed from the raw file by LibRaw, with the camera's own white balance.",
+    "floats": "Its floating-point numbers are kept; what is shown has a tone curve.",
+    "inks": "Its inks (CMYK) were converted to colours of a wide profile.",
+    "lab": "Its L*a*b* colours were converted to those of a wide profile.",
+    "gain_map": "Its HDR gain map is not carried over: exports show what every screen can.",
+    "first_of_several": "It holds several pictures; this is the first one.",
+}
+
+
+def file_words(remarks: Iterable[str]) -> tuple[str, ...]:
+    """A sentence for each remark of how a file was read."""
+    return tuple(_WORDS[one] for one in remarks if one in _WORDS)
