@@ -307,7 +307,7 @@ def test_a_recipe_is_saved_changed_by_edits_and_gives_the_same_file_again(
     assert json.loads(done.stdout)["roll_deg"] == pytest.approx(-0.93)
     recipe = json.loads(saved.read_text())
     assert (recipe["version"], recipe["frame"]["ratio"], recipe["trim"]["roll_deg"]) == (
-        6,
+        7,
         "1:1",
         0.4,
     )

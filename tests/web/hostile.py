@@ -76,6 +76,7 @@ def edits(reading: str) -> list[dict[str, Any]]:
         ("keep_agreeing", {}),
         ("show_reading", {"id": reading, "shown": False}),
         ("name_reading", {"id": reading, "name": "shore"}),
+        ("read_camera", {"sigma_deg": 0.5}),
         ("weigh_reading", {"id": reading, "weight": 2}),
         ("let_trace_serve", {"id": reading, "serves_as": "level"}),
         ("turn_by", {"axis": "roll", "deg": 1.5}),

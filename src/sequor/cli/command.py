@@ -112,6 +112,7 @@ def sequor() -> None:
 @click.option("--sigma", type=float, help="how well ends were placed, in pixels (default: 1)")
 @click.option("--rectangle", type=RECTANGLE, multiple=True, help="corners of a rectangle")
 @click.option("--propose", type=click.Choice(WANTS), help="take what the picture itself tells")
+@click.option("--camera-level", is_flag=True, help="read how the camera says that it was held")
 @click.option("--fit", is_flag=True, help="fit every line to the image edge under it")
 @click.option("--bow", type=BOW, help="take out a bow with these coefficients K1[,K2]")
 @click.option("--lens", help="take out the bow of a lens of the open database, or auto")

@@ -48,6 +48,8 @@ def edits_of(given: dict[str, Any], source: Path) -> Iterator[e.Edit]:
     """The edits that the options ask for: lens, readings, stance, frame, corners."""
     yield from lens_edits(given, source)
     zoom = _zoom(given["sigma"])
+    if given["camera_level"]:
+        yield e.ReadCamera()
     for number, line in enumerate(given["lines"], 1):
         yield e.DrawReading(id=str(number), kind=line.kind, points=line.points, zoom=zoom)
     for number, vertices in enumerate(given["rectangle"], 1):

@@ -21,6 +21,7 @@ from sequor.core.solve import solve
 from sequor.making.pipeline import FileOrder, Finished, make_file
 from sequor.pictures.decode import decode
 from sequor.pictures.encode import FileChoice, Format
+from sequor.pictures.pose import pose_of
 
 
 class CannotTell(UnusableInput):
@@ -64,6 +65,8 @@ def level_file(
         raise UnusableInput(f"A quality of {job.choice.quality} is not between 1 and 100.")
     recipe, more = read_recipe(given["start"]), _read_edits(given["edits"])
     picture = decode(source)
+    if given["camera_level"]:
+        picture = replace(picture, facts=replace(picture.facts, pose=pose_of(source)))
     photo = picture.facts.photo
     lookups = FileLookups(source, picture)
     recipe = advance(photo, recipe, (*edits_of(given, source), *more), lookups).recipe

@@ -283,6 +283,14 @@ class HandGaveWay(NoteBase):
     deg: float
 
 
+class CameraTells(NoteBase):
+    """No line is drawn yet, and the file says how the camera was held."""
+
+    code: Literal["camera_tells"] = "camera_tells"
+    roll_deg: float
+    lean_deg: float | None
+
+
 Note = Annotated[
     TracesSayTooLittle
     | DecentringOpen
@@ -309,6 +317,7 @@ Note = Annotated[
     | KeepIsCut
     | KeepIsCutByHand
     | AimIsMissed
-    | AimIsDear,
+    | AimIsDear
+    | CameraTells,
     Field(discriminator="code"),
 ]

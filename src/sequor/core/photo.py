@@ -73,6 +73,16 @@ class CameraPose(Value):
     source: PoseSource
 
 
+MOST_SIGMA_DEG = 20.0
+
+
+class CameraLevel(CameraPose):
+    """A pose that is taken as a reading, with its standard deviation."""
+
+    roll_deg: float = Field(ge=-45, le=45)
+    sigma_deg: float = Field(gt=0, le=MOST_SIGMA_DEG)
+
+
 class PhotoFacts(Value):
     """What the solution needs to know about a photo: its upright size and its lens.
 

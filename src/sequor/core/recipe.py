@@ -11,7 +11,7 @@ from typing import Annotated, Literal
 
 from pydantic import FailFast, Field, field_validator, model_validator
 
-from sequor.core.photo import PhotoFacts, Polynomial
+from sequor.core.photo import CameraLevel, PhotoFacts, Polynomial
 from sequor.core.recipe_versions import up_to_date
 from sequor.core.value import Value
 
@@ -111,6 +111,8 @@ class Reading(Value):
     ``fitted`` says how the ends came to lie on an image edge, or is None for a line left as it was
     drawn. One that is not ``active`` is kept but steers nothing; a ``hidden`` one is not drawn.
     Readings of one ``group`` are the sides of a rectangle and share its corners.
+    A horizon of which ``camera`` says how the camera was held was not seen but told: its points
+    follow from that (`readings.by_camera`), wherever they lie.
     """
 
     id: str = Field(min_length=1, max_length=40)
@@ -124,6 +126,7 @@ class Reading(Value):
     active: bool = True
     hidden: bool = False
     group: str | None = Field(default=None, max_length=40)
+    camera: CameraLevel | None = None
     becomes: Becomes = "true"
     wanted_deg: float | None = Field(default=None, ge=-MAX_WANTED_DEG, le=MAX_WANTED_DEG)
 
@@ -133,6 +136,12 @@ class Reading(Value):
             raise ValueError(
                 "a line that is to be at an angle needs that angle, and no other has one"
             )
+        return self
+
+    @model_validator(mode="after")
+    def _told_by_the_camera(self) -> "Reading":
+        if self.camera and (self.kind != "horizon" or self.fitted):
+            raise ValueError("what the camera tells is a horizon that no edge was fitted to")
         return self
 
     @model_validator(mode="after")
@@ -451,7 +460,7 @@ class Recipe(Value):
     were proposed and refused, by their ends in source pixels: they are not proposed again.
     """
 
-    version: Literal[6] = 6
+    version: Literal[7] = 7
     readings: Annotated[tuple[Reading, ...], FailFast()] = Field(
         default=(), max_length=MAX_READINGS
     )

@@ -14,7 +14,7 @@ turn its picture, as it did before.
 
 from collections.abc import Callable, Mapping
 
-CURRENT = 6
+CURRENT = 7
 
 
 def up_to_date(value: object) -> object:
@@ -89,6 +89,10 @@ def _from_5(old: Mapping[str, object]) -> dict[str, object]:
     return new
 
 
+def _from_6(old: Mapping[str, object]) -> dict[str, object]:
+    return {**old, "version": 7}
+
+
 def _candidate(seed: object) -> object:
     """Odd seeds were sharp, even ones calm; a sharp one and the calm one after it began alike."""
     if not isinstance(seed, int):
@@ -102,4 +106,5 @@ _STEPS: tuple[tuple[int, Callable[[Mapping[str, object]], dict[str, object]]], .
     (3, _from_3),
     (4, _from_4),
     (5, _from_5),
+    (6, _from_6),
 )

@@ -42,7 +42,7 @@ def solve(photo: PhotoFacts, recipe: Recipe) -> Solution:
         check_reading(reading, number, photo)
     camera = camera_of(photo, recipe)
     lens = lens_of(photo, recipe)
-    readings = readings_of(recipe, lens)
+    readings = readings_of(recipe, camera, lens)
     stood = standing(camera.photo, readings.lines, recipe, camera.known)
     turned = turned_by(recipe.ease, stood, camera, lens, recipe)
     map_ = mapped(turned, photo, lens, readings, recipe)

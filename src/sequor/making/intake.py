@@ -1,12 +1,14 @@
 """A received file is read whole and its proxy made, before anything is stored."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from sequor.making.worker_cache import TaskResources
 from sequor.pictures.decode import Damaged, DecodedPicture, claimed_bytes, decode, first_look
 from sequor.pictures.formats import READ
 from sequor.pictures.inspect import FileFacts, inspect
+from sequor.pictures.metadata import has_metadata
+from sequor.pictures.pose import pose_of
 from sequor.pictures.proxy import PROXY_LONG_EDGE, make_proxy
 from sequor.store.files import write_whole
 from sequor.work.engine import TaskControl
@@ -61,12 +63,13 @@ def read_in(
         When the file is refused; nothing is kept of it.
     """
     picture, damage = _decoded(resources, received, name, as_damaged)
+    facts = replace(picture.facts, pose=pose_of(received) if has_metadata(received) else None)
     proxy = resources.files.proxy(sha256)
     if not proxy.exists():
         content = make_proxy(picture)
         resources.files.space.require_for_files(len(content))
         write_whole(proxy, content)
-    return Received(picture.facts, picture.pixels.shape[2], picture.bits, damage)
+    return Received(facts, picture.pixels.shape[2], picture.bits, damage)
 
 
 def _decoded(

@@ -5,19 +5,16 @@ ExifTool's own knowledge of tags (its groups), not by guesses of ours. One proce
 exports. Tags that describe how the old pixels were stored are not carried over, or made true.
 """
 
-import atexit
 import logging
-import threading
-import warnings
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
-import exiftool
 from PIL import Image
 
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import FillMethod
+from sequor.pictures.exiftool import PROCESS
 from sequor.pictures.formats import kind_of
 
 log = logging.getLogger(__name__)
@@ -29,7 +26,6 @@ METADATA_NAMES: dict[Metadata, str] = {
     "none": "No metadata",
 }
 FILL_NAMESPACE = "urn:sequor:fill:1.0"
-_CONFIG = Path(__file__).with_name("exiftool.config")
 _WITHOUT_IPTC = (".webp", ".avif", ".jxl")
 """Formats that have no place for IPTC: its properties go to XMP, by the IPTC standard's own map."""
 _WITHOUT_TAGS = ".exr"
@@ -182,62 +178,10 @@ def _said(filled: Filled) -> list[str]:
     ]
 
 
-class _Process:
-    """The one ExifTool process, started when it is first needed, and anew when it has ended.
-
-    It is told by the kernel to end with the thread that started it, so that none is left behind.
-    """
-
-    def __init__(self) -> None:
-        self._lock = threading.Lock()
-        self._tool: exiftool.ExifTool | None = None
-
-    def execute(self, *arguments: str) -> tuple[int, str]:
-        """Its status and what it says on standard error."""
-        with self._lock:
-            try:
-                tool = self._running()
-                tool.execute(*arguments)
-                return int(tool.last_status), str(tool.last_stderr).strip()
-            except FileNotFoundError as problem:
-                raise UnusableInput(
-                    "ExifTool, which carries metadata over, is not installed: the Debian package "
-                    "libimage-exiftool-perl is missing."
-                ) from problem
-            except (OSError, exiftool.exceptions.ExifToolException) as problem:
-                raise UnusableInput(
-                    "ExifTool stopped while metadata were carried over; export the picture again."
-                ) from problem
-
-    def stop(self) -> None:
-        """Let it end."""
-        if self._tool is not None and self._alive(self._tool):
-            self._tool.terminate()
-        self._tool = None
-
-    def _running(self) -> exiftool.ExifTool:
-        if self._tool is None or not self._alive(self._tool):
-            self._tool = exiftool.ExifTool(
-                common_args=[], config_file=str(_CONFIG), encoding="utf-8"
-            )
-            self._tool.run()
-        return self._tool
-
-    @staticmethod
-    def _alive(tool: exiftool.ExifTool) -> bool:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore")  # one that has ended is started anew
-            return bool(tool.running)
-
-
-_process = _Process()
-atexit.register(_process.stop)
-
-
 def _execute(target: Path, *arguments: str) -> None:
     """Change a file in place; minor problems of the original's metadata do not matter."""
     always = ("-overwrite_original", "-m", "-q", "-charset", "filename=utf8")
-    status, said = _process.execute(*always, *arguments, str(target))
+    status, _, said = PROCESS.execute(*always, *arguments, str(target))
     if status:
         log.warning("metadata of %s: %s", target.name, said)
         if any(line.startswith("Error:") for line in said.splitlines()):

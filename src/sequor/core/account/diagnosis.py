@@ -22,6 +22,7 @@ from sequor.core.edits import (
     MakeChecks,
     PreferReading,
     ReadAs,
+    ReadCamera,
     SetFocal,
     SwitchReadings,
     TurnBy,
@@ -29,6 +30,7 @@ from sequor.core.edits import (
 from sequor.core.lens.plumb_line import Traced
 from sequor.core.notes import (
     AxisStaysOpen,
+    CameraTells,
     Contradiction,
     DecentringOpen,
     FocalAssumed,
@@ -443,6 +445,16 @@ def _outcome(without: str, found: Staying) -> Outcome:
         lean_deg=None if lean_stays else math.degrees(stance.lean_rad),
         swing_deg=None if swing_stays else math.degrees(stance.swing_rad),
     )
+
+
+def about_camera(photo: PhotoFacts, recipe: Recipe) -> Iterator[Note]:
+    """That the file says how the camera was held, where nothing else does yet."""
+    pose = photo.pose
+    if pose is None or pose.roll_deg is None or any(r.steers for r in recipe.readings):
+        return
+    if any(reading.camera for reading in recipe.readings) or "roll" in recipe.trim.stated:
+        return
+    yield CameraTells(roll_deg=pose.roll_deg, lean_deg=pose.lean_deg, offers=(ReadCamera(),))
 
 
 def about_hand(given_way: GivenWay) -> Iterator[Note]:

@@ -62,6 +62,7 @@ from sequor.core.edits.readings import (
     PlaceRectangle,
     PreferReading,
     ReadAs,
+    ReadCamera,
     RemoveReading,
     ShowReading,
     SwitchReadings,
@@ -99,6 +100,7 @@ Edit = Annotated[
     | KeepAgreeing
     | MakeChecks
     | ReadAs
+    | ReadCamera
     | LetTraceServe
     | ShowReading
     | NameReading

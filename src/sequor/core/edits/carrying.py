@@ -165,10 +165,13 @@ def _with_stance(source: WithRecipe, target: WithRecipe) -> Recipe:
 
 
 def _with_stance_readings(source: WithRecipe, target: WithRecipe) -> tuple[Reading, ...]:
-    """All readings but traces are those of the source; a trace that is there in both may serve."""
+    """All readings but traces, and what each camera tells, are those of the source; a trace that is
+    there in both may serve.
+    """
     recipe = source.recipe
     there = {trace.points for trace in _traces(target.recipe)}
-    lines = tuple(r for r in recipe.readings if r.kind != "trace" or r.points in there)
+    drawn = [reading for reading in recipe.readings if not reading.camera]
+    lines = tuple(r for r in drawn if r.kind != "trace" or r.points in there)
     used = {line.points for line in lines if line.kind == "trace"}
     ids = {line.id for line in lines}
     own = tuple(
@@ -176,7 +179,12 @@ def _with_stance_readings(source: WithRecipe, target: WithRecipe) -> tuple[Readi
         for trace in _traces(target.recipe)
         if trace.points not in used
     )
-    return (*lines, *own)
+    told = tuple(
+        reading.changed(id=_free(reading.id, ids))
+        for reading in target.recipe.readings
+        if reading.camera
+    )
+    return (*lines, *own, *told)
 
 
 def _with_shape(source: WithRecipe, target: WithRecipe) -> Recipe:

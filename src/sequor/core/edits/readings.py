@@ -6,9 +6,12 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
+from sequor.core.camera import focal_of
 from sequor.core.edits.base import EditBase, Id, Ids, Joins, Now, OnPicture, Together, Zoom
 from sequor.core.edits.parts import adding, clamped, find, linked, switched, with_readings
 from sequor.core.errors import UnusableInput
+from sequor.core.photo import MOST_SIGMA_DEG, CameraLevel
+from sequor.core.readings.by_camera import USUAL_SIGMA_DEG, reading_of
 from sequor.core.readings.reading import hand_points
 from sequor.core.readings.rectangle import rectangle
 from sequor.core.recipe import (
@@ -63,13 +66,13 @@ def _moved(recipe: Recipe, name: str, place: int, to: Point, sigma_px: float | N
         ]
         if any(same):
             new = tuple(to if here else p for p, here in zip(points, same, strict=True))
-            changed.append(reading.changed(points=new, sigma_px=sigma, fitted=None))
+            changed.append(reading.changed(points=new, sigma_px=sigma, fitted=None, camera=None))
     return with_readings(recipe, *changed)
 
 
 def _read_anew(recipe: Recipe, ids: tuple[str, ...], kind: Kind) -> Recipe:
     """Readings of another kind; what was wanted of them by bending was wanted of the old one."""
-    return switched(recipe, ids, kind=kind, becomes="true", wanted_deg=None)
+    return switched(recipe, ids, kind=kind, becomes="true", wanted_deg=None, camera=None)
 
 
 class DrawReading(OnPicture):
@@ -170,7 +173,9 @@ class MoveReading(OnPicture):
         by_x, by_y = np.clip([x1 - x0, y1 - y0], -points.min(axis=0), high - points.max(axis=0))
         changed = (
             reading.changed(
-                points=tuple((x + by_x, y + by_y) for x, y in hand_points(reading)), fitted=None
+                points=tuple((x + by_x, y + by_y) for x, y in hand_points(reading)),
+                fitted=None,
+                camera=None,
             )
             for reading in moved
         )
@@ -216,6 +221,8 @@ class FitReading(EditBase):
         return f"reading fitted{' to another edge' if self.another else ''}"
 
     def applied(self, now: Now) -> Recipe:
+        if find(now.recipe, self.id).camera:
+            raise UnusableInput("What the camera tells lies on no edge; move it to make it yours.")
         fitted = find(now.recipe, self.id).fitted
         if not self.another or fitted is None:
             return now.recipe
@@ -241,7 +248,8 @@ class FitEverything(EditBase):
         return now.recipe
 
     def to_fit(self, before: Recipe) -> tuple[Together, ...]:
-        ordered = sorted(before.readings, key=lambda reading: not reading.by_points)
+        drawn = [reading for reading in before.readings if not reading.camera]
+        ordered = sorted(drawn, key=lambda reading: not reading.by_points)
         return tuple((reading.id,) for reading in ordered)
 
 
@@ -338,6 +346,34 @@ class MakeChecks(EditBase):
 
     def applied(self, now: Now) -> Recipe:
         return _read_anew(now.recipe, self.ids, "check")
+
+
+class ReadCamera(EditBase):
+    """Take the camera's own level, as its file says it, for a reading beside the others; without a
+    ``sigma_deg`` it is good to about a degree.
+    """
+
+    do: Literal["read_camera"] = "read_camera"
+    sigma_deg: float | None = Field(default=None, gt=0, le=MOST_SIGMA_DEG)
+
+    def words(self) -> str:
+        return "camera's own level read"
+
+    def applied(self, now: Now) -> Recipe:
+        pose = now.photo.pose
+        if pose is None:
+            raise UnusableInput("The file does not say how its camera was held.")
+        if pose.roll_deg is None:
+            raise UnusableInput(
+                "The file says only how far its camera pointed up or down, which levels nothing; the "
+                "lean can be held at that."
+            )
+        told = pose.model_dump() | {"sigma_deg": self.sigma_deg or USUAL_SIGMA_DEG}
+        _, focal35_mm = focal_of(now.photo, now.recipe)
+        camera = now.photo.changed(focal35_mm=focal35_mm)
+        read = reading_of(CameraLevel.model_validate(told), camera)
+        others = tuple(reading for reading in now.recipe.readings if reading.id != read.id)
+        return now.recipe.changed(readings=(*others, read))
 
 
 LineKind = Literal["level", "plumb", "horizon", "check", "set_out"]

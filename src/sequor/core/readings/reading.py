@@ -18,6 +18,8 @@ MIN_LENGTH_PX = 2.0
 
 def check_reading(reading: Reading, number: int, photo: PhotoFacts) -> None:
     """Refuse a reading that measures nothing: too short, or with an end outside the picture."""
+    if reading.camera:
+        return  # it was told and not drawn, and lies where it lies
     label = f"Reading {number}"
     if length_px(reading) < MIN_LENGTH_PX:
         raise UnusableInput(
@@ -81,6 +83,8 @@ def sigma_rad(reading: Reading) -> float:
 
     Else ``sqrt(2) sigma / length``.
     """
+    if reading.camera:
+        return math.radians(reading.camera.sigma_deg)
     if reading.fitted:
         return math.radians(reading.fitted.sigma_deg)
     # The slope of a line through n evenly spaced points: sqrt(12 / n) for many, sqrt(2) for the two

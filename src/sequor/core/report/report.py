@@ -304,7 +304,7 @@ def _reading_words(solved: SolvedReading, reading: Reading) -> ReadingWords:
         turning="" if bent else turning(solved.angle_deg),
         left_over=f"{after:.1f} px" if bent else size_words(_left_deg(solved)),
         deviation=f"± {reading.sigma_px:.1f} px" if bent else f"± {sigma_deg:.2f}°",
-        placed=placed_words(solved.stations),
+        placed=placed_words(solved.stations, reading.camera is not None),
         sag=sag,
         wanted=wanted_words(reading),
         in_hand=f"sag {before or 0.0:.1f} px" if bent else in_words(solved.angle_deg),

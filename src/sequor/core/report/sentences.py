@@ -339,6 +339,12 @@ def _hand_gave_way(note: n.HandGaveWay, _: Names) -> str:
     return f"{turned}, as you had turned it by hand, gave way to what the lines say."
 
 
+def _camera_tells(note: n.CameraTells, _: Names) -> str:
+    tilted = f"tilted {axis_words('roll', -note.roll_deg)}" if note.roll_deg else "level"
+    lean = f", and it pointed {axis_words('lean', note.lean_deg)}" if note.lean_deg else ""
+    return f"By the camera's own level the picture is {tilted}{lean}, to about a degree."
+
+
 _TEXTS: Mapping[type, Callable[[Any, Names], str]] = {
     n.TracesSayTooLittle: _traces_say_too_little,
     n.DecentringOpen: _decentring_open,
@@ -347,6 +353,7 @@ _TEXTS: Mapping[type, Callable[[Any, Names], str]] = {
     n.Contradiction: _contradiction,
     n.OneMayBeWrong: _one_may_be_wrong,
     n.HandGaveWay: _hand_gave_way,
+    n.CameraTells: _camera_tells,
     n.RollOutsideReadings: _roll_outside_readings,
     n.LiesOnItsSide: _lies_on_its_side,
     n.SeveralDoNotFit: _several_do_not_fit,
@@ -378,6 +385,7 @@ _READ_AS: Mapping[Kind, str] = {
 }
 
 _LABELS: Mapping[type, Callable[[Any, Names], str]] = {
+    e.ReadCamera: lambda _, __: "read the camera's level",
     e.SwitchReadings: lambda edit, names: (
         f"Switch {'on' if edit.active else 'off'} {names.short(edit.ids[0])}"
     ),

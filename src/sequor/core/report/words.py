@@ -152,8 +152,10 @@ def scale_words(scale: float) -> str:
     return f"the picture is {'enlarged' if scale > 1 else 'reduced'} to {scale * 100:.{places}f} %"
 
 
-def placed_words(stations: int | None) -> str:
-    """How a reading was placed: ``by hand``, or ``fitted at 212 places``."""
+def placed_words(stations: int | None, told: bool = False) -> str:
+    """How a reading was placed: ``by hand``, ``fitted at 212 places``, ``told by the camera``."""
+    if told:
+        return "told by the camera"
     return "by hand" if stations is None else f"fitted at {stations} places"
 
 

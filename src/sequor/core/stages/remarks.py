@@ -7,6 +7,7 @@ from functools import partial
 
 from sequor.core.account.diagnosis import (
     Steering,
+    about_camera,
     about_focal,
     about_hand,
     about_holds,
@@ -49,6 +50,7 @@ def notes_of(made: Stages, solved: Solved) -> Iterator[Note]:
     yield from about_holds(made.camera.photo, recipe.hold, lines, focal35_mm)
     yield from about_side(solved.stance, lines)
     yield from about_hand(recipe.given_way)
+    yield from about_camera(made.photo, recipe)
     yield from about_readings(steering, stood, diagonal, partial(_without, made))
     yield from about_what_is_open(steering, stood.measured, recipe.hold)
     yield from about_focal(made.photo, recipe, solved.focal, solved.stance, stood)

@@ -8,6 +8,7 @@ from sequor.core.lens.chosen import distortion_of
 from sequor.core.lens.distortion import Distortion
 from sequor.core.lens.plumb_line import Traced
 from sequor.core.photo import PhotoFacts
+from sequor.core.readings.by_camera import points_of
 from sequor.core.readings.reading import undistorted_reading
 from sequor.core.recipe import FocalSource, Reading, Recipe
 from sequor.core.warp.map import border_of
@@ -71,10 +72,19 @@ class Readings:
         return tuple(one.line for one in self.steering)
 
 
-def readings_of(recipe: Recipe, lens: FoundLens) -> Readings:
+def _straight(reading: Reading, camera: Camera, lens: FoundLens) -> Reading:
+    """A reading in the undistorted picture; one that the camera tells lies there by the focal
+    length that counts now.
+    """
+    if reading.camera:
+        return reading.model_copy(update={"points": points_of(reading.camera, camera.photo)})
+    return undistorted_reading(reading, lens.distortion)
+
+
+def readings_of(recipe: Recipe, camera: Camera, lens: FoundLens) -> Readings:
     """The readings freed of the distortion."""
     every = tuple(
-        Undistorted(number, reading, undistorted_reading(reading, lens.distortion))
+        Undistorted(number, reading, _straight(reading, camera, lens))
         for number, reading in enumerate(recipe.readings, 1)
     )
     return Readings(every, tuple(one for one in every if one.line.steers))

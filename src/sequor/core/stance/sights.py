@@ -36,6 +36,12 @@ _STEPS = 30
 """Steps of a descent at most, so that no start runs for ever."""
 
 
+def _of_horizon(reading: Reading) -> tuple[int, ...]:
+    """What a horizon measures: both of its angles, or those that the camera tells."""
+    only_roll = reading.camera is not None and reading.camera.lean_deg is None
+    return (EYE_TILT,) if only_roll else (EYE_TILT, EYE_HEIGHT)
+
+
 class Sights:
     """Readings as rows of arrays, about the principal point; a horizon has two rows.
 
@@ -59,7 +65,7 @@ class Sights:
         whats: list[tuple[int, int]] = []
         for place, reading in enumerate(readings):
             if reading.kind == "horizon":
-                whats += [(place, EYE_TILT), (place, EYE_HEIGHT)]
+                whats += [(place, what) for what in _of_horizon(reading)]
             else:
                 whats.append((place, PLUMB if reading.direction == "plumb" else LEVEL))
         self.of = np.array([place for place, _ in whats], dtype=int)
@@ -74,7 +80,8 @@ class Sights:
         self.tilt = np.array([tilt_rad(reading) for reading in readings])
         drawn = np.array([math.hypot(sigma_rad(r), _MODEL_SIGMA_RAD) for r in readings])
         # Both ends of a line of length L that is off by s in angle: its middle is off by s L / 2.
-        height = np.hypot(drawn * length / 2 / focal_px, _DIP_RAD)
+        told = np.array([reading.camera is not None for reading in readings], dtype=bool)
+        height = np.hypot(np.where(told, drawn, drawn * length / 2 / focal_px), _DIP_RAD)
         self.sigma = np.where(self.what == EYE_HEIGHT, height[self.of], drawn[self.of])
         self.weight = np.array([reading.weight for reading in readings])[self.of]
         self.alike = (self.what == LEVEL).astype(float)
