@@ -119,6 +119,8 @@ def test_it_is_offered_where_nothing_else_tells() -> None:
     said = report_of(PHOTO, Recipe(), solution).notes
     assert any("2.30° " in one.text and "camera's own level" in one.text for one in said)
     lines = (Reading(id="a", kind="level", points=((100, 100), (5000, 160))),)
+    # It is no short line that is to be drawn again.
+    assert "short_reading" not in {note.code for note in solve(PHOTO, told()).notes}
     for recipe in (told(), Recipe(readings=lines)):
         assert "camera_tells" not in {note.code for note in solve(PHOTO, recipe).notes}
 

@@ -58,11 +58,9 @@ def test_the_truth_is_as_its_schema_says() -> None:
     listed = [
         name for found in json.loads((DEMO / "sets.json").read_text()) for name in found["pictures"]
     ]
-    assert (
-        sorted(listed)
-        == sorted(TRUTH)
-        == sorted(path.name for path in (DEMO / "pictures").iterdir())
-    )
+    assert sorted(listed) == sorted(path.name for path in (DEMO / "pictures").iterdir())
+    # A raw twin of a picture has its truth (`test_raw`).
+    assert sorted(name for name in listed if not name.endswith(".dng")) == sorted(TRUTH)
 
 
 def test_the_commission_covers_the_job() -> None:

@@ -20,17 +20,17 @@ TO_SRGB = np.array(
 NEUTRAL = (0.5, 1.0, 0.6)
 BLACK, WHITE = 512, 16383
 OPCODE_LIST_3 = (51022, Type.Undefined)
-EXIF_ROLL = (700, Type.Undefined)
 
 
 @dataclass(frozen=True)
 class Camera:
-    """How a raw file is written: orientation (Exif), noise in numbers of the sensor, and further
-    tags.
+    """How a raw file is written: orientation (Exif), noise in numbers of the sensor, bits of a number
+    (16, of which 14 are used, or 12), and further tags.
     """
 
     orientation: int = 1
     noise: float = 0.0
+    bits: int = 16
     tags: tuple[tuple[object, object], ...] = ()
 
 
@@ -41,7 +41,8 @@ def write_dng(path: Path, light: np.ndarray, camera: Camera = Camera()) -> Path:
     mosaic = np.empty((height, width))
     for (row, column), colour in zip(((0, 0), (0, 1), (1, 0), (1, 1)), (0, 1, 1, 2), strict=True):
         mosaic[row::2, column::2] = seen[row::2, column::2, colour]
-    numbers = BLACK + mosaic * (WHITE - BLACK)
+    black, white = (BLACK, WHITE) if camera.bits == 16 else (BLACK // 4, WHITE // 4)
+    numbers = black + mosaic * (white - black)
     if camera.noise:
         numbers += np.random.default_rng(7).normal(0, camera.noise, numbers.shape)
     matrix = np.diag(NEUTRAL) @ TO_SRGB
@@ -54,11 +55,11 @@ def write_dng(path: Path, light: np.ndarray, camera: Camera = Camera()) -> Path:
         (Tag.Orientation, camera.orientation),
         (Tag.PhotometricInterpretation, PhotometricInterpretation.Color_Filter_Array),
         (Tag.SamplesPerPixel, 1),
-        (Tag.BitsPerSample, 16),
+        (Tag.BitsPerSample, camera.bits),
         (Tag.CFARepeatPatternDim, [2, 2]),
         (Tag.CFAPattern, CFAPattern.RGGB),
-        (Tag.BlackLevel, BLACK),
-        (Tag.WhiteLevel, WHITE),
+        (Tag.BlackLevel, black),
+        (Tag.WhiteLevel, white),
         (Tag.ColorMatrix1, [[round(float(v) * 10000), 10000] for v in matrix.ravel()]),
         (Tag.CalibrationIlluminant1, CalibrationIlluminant.D65),
         (Tag.AsShotNeutral, [[round(v * 10000), 10000] for v in NEUTRAL]),
@@ -71,7 +72,7 @@ def write_dng(path: Path, light: np.ndarray, camera: Camera = Camera()) -> Path:
         tags.set(tag, value)
     writer = RAW2DNG()
     writer.options(tags, path="", compress=False)
-    path.write_bytes(writer.convert(np.clip(np.round(numbers), 0, WHITE).astype(np.uint16)))
+    path.write_bytes(writer.convert(np.clip(np.round(numbers), 0, white).astype(np.uint16)))
     return path
 
 
@@ -79,7 +80,7 @@ def warp_rectilinear(
     radial: tuple[float, float, float, float],
     tangential: tuple[float, float] = (0.0, 0.0),
     centre: tuple[float, float] = (0.5, 0.5),
-) -> tuple[object, object]:
+) -> tuple[object, list[int]]:
     """OpcodeList3 with one opcode WarpRectilinear for all planes (DNG 1.7, chapter 7)."""
     content = struct.pack(">I8d", 1, *radial, *tangential, *centre)
     opcodes = struct.pack(">IIIII", 1, 1, 0x01030000, 0, len(content)) + content

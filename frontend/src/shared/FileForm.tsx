@@ -62,7 +62,6 @@ export function FileForm({ options, onChange, sizes, bits }: Props) {
           }
         />
       )}
-      <FormatDetails options={options} onChange={change} />
       <Choice
         label="Size"
         value={options.size.kind}
@@ -103,6 +102,7 @@ export function FileForm({ options, onChange, sizes, bits }: Props) {
           {parts}
         </Text>
       </Box>
+      <FormatDetails options={options} onChange={change} />
     </Flex>
   );
 }

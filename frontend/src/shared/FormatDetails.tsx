@@ -1,5 +1,5 @@
 /* What one format alone has to be asked, and what is done to the pixels on the way to it. */
-import { Checkbox } from "@chakra-ui/react";
+import { Button, Checkbox, Collapsible } from "@chakra-ui/react";
 import type { ExportOptions } from "../api/client";
 import { useFileOptions } from "../api/options";
 import { Choice } from "./Part";
@@ -11,48 +11,67 @@ interface Props {
 }
 
 export function FormatDetails({ options, onChange }: Props) {
-  const { chromas, packings, sharpen } = useFileOptions();
+  const { chromas, packings, sharpen, start } = useFileOptions();
+  const said = [
+    options.sharpen ? `sharpened ${options.sharpen} %` : "",
+    options.progressive ? "progressive" : "",
+    options.linear === start.linear ? "" : "numbers mixed",
+  ].filter(Boolean);
   return (
-    <>
-      {options.format === "jpeg" && (
-        <>
+    <Collapsible.Root>
+      <Collapsible.Trigger asChild>
+        <Button
+          size="2xs"
+          variant="plain"
+          px="0"
+          color="verdigris"
+          fontWeight="600"
+          justifyContent="flex-start"
+        >
+          More about the file{said.length ? `: ${said.join(", ")}` : ""}
+        </Button>
+      </Collapsible.Trigger>
+      <Collapsible.Content display="flex" flexDirection="column" gap="8px" pt="6px">
+        {options.format === "jpeg" && (
+          <>
+            <Choice
+              label="Colour resolution"
+              value={options.chroma}
+              options={chromas.map(({ value, label }) => ({ value, label: `Colour: ${label}` }))}
+              onChoose={(chroma) => onChange({ chroma: chroma as ExportOptions["chroma"] })}
+            />
+            <Tick
+              words="Progressive: coarse first"
+              checked={options.progressive}
+              onChange={(progressive) => onChange({ progressive })}
+            />
+          </>
+        )}
+        {options.format === "tiff" && (
           <Choice
-            label="Colour resolution"
-            value={options.chroma}
-            options={chromas.map(({ value, label }) => ({ value, label: `Colour: ${label}` }))}
-            onChoose={(chroma) => onChange({ chroma: chroma as ExportOptions["chroma"] })}
+            label="Packing"
+            value={options.packing}
+            options={packings.map(({ value, label }) => ({ value, label: `Packing: ${label}` }))}
+            onChoose={(packing) => onChange({ packing: packing as ExportOptions["packing"] })}
           />
+        )}
+        {options.size.kind !== "full" && (
           <Tick
-            words="Progressive: coarse first"
-            checked={options.progressive}
-            onChange={(progressive) => onChange({ progressive })}
+            words="Smaller: mix light, not numbers"
+            checked={options.linear}
+            onChange={(linear) => onChange({ linear })}
           />
-        </>
-      )}
-      {options.format === "tiff" && (
-        <Choice
-          label="Packing"
-          value={options.packing}
-          options={packings.map(({ value, label }) => ({ value, label: `Packing: ${label}` }))}
-          onChoose={(packing) => onChange({ packing: packing as ExportOptions["packing"] })}
+        )}
+        <QuietSlider
+          label="Sharpen"
+          min={sharpen.low}
+          max={sharpen.high}
+          value={options.sharpen}
+          words={options.sharpen ? `${options.sharpen} %` : "off"}
+          onSlide={(value) => onChange({ sharpen: value })}
         />
-      )}
-      {options.size.kind !== "full" && (
-        <Tick
-          words="Smaller: mix light, not numbers"
-          checked={options.linear}
-          onChange={(linear) => onChange({ linear })}
-        />
-      )}
-      <QuietSlider
-        label="Sharpen"
-        min={sharpen.low}
-        max={sharpen.high}
-        value={options.sharpen}
-        words={options.sharpen ? `${options.sharpen} %` : "off"}
-        onSlide={(value) => onChange({ sharpen: value })}
-      />
-    </>
+      </Collapsible.Content>
+    </Collapsible.Root>
   );
 }
 

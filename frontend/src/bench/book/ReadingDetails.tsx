@@ -65,10 +65,14 @@ export function ReadingDetails({ acts, reading, solved, words }: Props) {
           onEnter={(value) => keep({ do: "weigh_reading", id, weight: value })}
         />
       </Flex>
-      <Flex gap="5px">
-        {end(0)}
-        {end(solved.hand_points.length - 1)}
-      </Flex>
+      {reading.camera ? (
+        <Text color="inkSoft">{words.placed}</Text>
+      ) : (
+        <Flex gap="5px">
+          {end(0)}
+          {end(solved.hand_points.length - 1)}
+        </Flex>
+      )}
       <Flex gap="5px">
         <Toggle
           on={reading.active}

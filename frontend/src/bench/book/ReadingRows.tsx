@@ -6,7 +6,7 @@ import type { Reading, ReadingWords, SolvedReading } from "../../api/client";
 import type { Acts } from "../useBench";
 import { ReadingDetails } from "./ReadingDetails";
 import { SignButton } from "./SignButton";
-import { Toggle } from "./Toggle";
+import { FitToggle } from "./FitToggle";
 
 interface Props {
   acts: Acts;
@@ -30,7 +30,6 @@ export function ReadingRows({
   onFit,
 }: Props) {
   const [open, setOpen] = useState(false);
-  const fitted = solved.stations !== null;
   const { number: n, bend_only: bendOnly } = solved;
   const about = [
     reading.active ? "" : "off",
@@ -75,19 +74,7 @@ export function ReadingRows({
                 {open ? "▴" : "▾"}
               </Text>
             </Button>
-            <Toggle
-              small
-              on={fitted}
-              label={`Fit reading ${n} to the edge`}
-              title={
-                fitted
-                  ? `${words.placed}; press for the line as drawn`
-                  : "placed by hand; press to fit it to the edge"
-              }
-              onClick={() => onFit(solved.id, !fitted)}
-            >
-              fit
-            </Toggle>
+            <FitToggle solved={solved} reading={reading} words={words} onFit={onFit} />
           </Flex>
           {about && (
             <Text

@@ -39,7 +39,14 @@ export function BowPart({ bench }: { bench: Bench }) {
 }
 
 function FromTraces({ bench }: { bench: Bench }) {
-  const { traces } = bench.solution.lens;
+  const { traces, source } = bench.solution.lens;
+  if (source === "file")
+    return (
+      <Text color="inkSoft">
+        The file brings its maker&apos;s own correction of the lens, which is taken out. Traces (T)
+        that are drawn in Measure take its place.
+      </Text>
+    );
   if (!traces)
     return (
       <Text color="inkSoft">

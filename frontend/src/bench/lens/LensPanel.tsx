@@ -6,12 +6,14 @@ import { NumberField } from "../../shared/NumberField";
 import { Part, QuietButton } from "../../shared/Part";
 import type { Bench } from "../useBench";
 import { BowPart } from "./BowPart";
+import { FilePart } from "./FilePart";
 
 export function LensPanel({ bench }: { bench: Bench }) {
   return (
     <Box p="16px" overflowY="auto">
       <BowPart bench={bench} />
       <FocalPart bench={bench} />
+      <FilePart bench={bench} />
     </Box>
   );
 }

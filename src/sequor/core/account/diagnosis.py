@@ -188,7 +188,7 @@ def about_readings(
     if pair is not None and not stood.stay[2] and pair[0] not in named:
         yield _near_line(steering[pair[0]], steering[pair[1]], measured)
     for index, one in enumerate(steering):
-        if one.solved.sigma_deg > SHORT_SIGMA_DEG:
+        if one.solved.sigma_deg > SHORT_SIGMA_DEG and not one.line.camera:
             decides = _decides(index, measured, len(steering))
             yield ShortReading(
                 readings=(one.id,),

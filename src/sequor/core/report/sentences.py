@@ -340,9 +340,9 @@ def _hand_gave_way(note: n.HandGaveWay, _: Names) -> str:
 
 
 def _camera_tells(note: n.CameraTells, _: Names) -> str:
-    tilted = f"tilted {axis_words('roll', -note.roll_deg)}" if note.roll_deg else "level"
-    lean = f", and it pointed {axis_words('lean', note.lean_deg)}" if note.lean_deg else ""
-    return f"By the camera's own level the picture is {tilted}{lean}, to about a degree."
+    tilted = f"Tilted {axis_words('roll', -note.roll_deg)}" if note.roll_deg else "Level"
+    lean = f" It pointed {axis_words('lean', note.lean_deg)}." if note.lean_deg else ""
+    return f"{tilted}, by the camera's own level, which is good to about a degree.{lean}"
 
 
 _TEXTS: Mapping[type, Callable[[Any, Names], str]] = {

@@ -1,0 +1,36 @@
+/* Whether a line lies on the edge under it, to be pressed; of what the camera told there is none. */
+import { Text } from "@chakra-ui/react";
+import type { Reading, ReadingWords, SolvedReading } from "../../api/client";
+import { Toggle } from "./Toggle";
+
+interface Props {
+  solved: SolvedReading;
+  reading: Reading;
+  words: ReadingWords;
+  onFit: (id: string, fit: boolean) => void;
+}
+
+export function FitToggle({ solved, reading, words, onFit }: Props) {
+  const fitted = solved.stations !== null;
+  if (reading.camera)
+    return (
+      <Text as="span" fontFamily="body" fontSize="11px" color="inkSoft" title={words.placed}>
+        camera
+      </Text>
+    );
+  return (
+    <Toggle
+      small
+      on={fitted}
+      label={`Fit reading ${solved.number} to the edge`}
+      title={
+        fitted
+          ? `${words.placed}; press for the line as drawn`
+          : "placed by hand; press to fit it to the edge"
+      }
+      onClick={() => onFit(solved.id, !fitted)}
+    >
+      fit
+    </Toggle>
+  );
+}
