@@ -12,12 +12,12 @@ from pathlib import Path
 import cv2
 import numpy as np
 from PIL import Image
+from tests.pictures.raws import Camera, warp_rectilinear, write_dng
 
 from sequor.core.lens.distortion import Distortion
 from sequor.core.photo import PhotoFacts
 from sequor.pictures.profiles import srgb_light
 from sequor.pictures.raw import bow_of
-from tests.pictures.raws import Camera, warp_rectilinear, write_dng
 
 PICTURES = Path(__file__).parents[1] / "pictures"
 TWIN, RAW = "ridge-hut.jpg", "ridge-hut-undeveloped.dng"

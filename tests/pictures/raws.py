@@ -24,7 +24,7 @@ OPCODE_LIST_3 = (51022, Type.Undefined)
 
 @dataclass(frozen=True)
 class Camera:
-    """How a raw file is written: orientation (Exif), noise in numbers of the sensor, bits of a number
+    """How a raw file is written: orientation (Exif), noise in numbers of the sensor, bits of each
     (16, of which 14 are used, or 12), and further tags.
     """
 

@@ -365,8 +365,8 @@ class ReadCamera(EditBase):
             raise UnusableInput("The file does not say how its camera was held.")
         if pose.roll_deg is None:
             raise UnusableInput(
-                "The file says only how far its camera pointed up or down, which levels nothing; the "
-                "lean can be held at that."
+                "The file says only how far its camera pointed up or down, which levels nothing; "
+                "the lean can be held at that."
             )
         told = pose.model_dump() | {"sigma_deg": self.sigma_deg or USUAL_SIGMA_DEG}
         _, focal35_mm = focal_of(now.photo, now.recipe)

@@ -27,6 +27,12 @@ PHASES = 2048
 BLOCK_PX = 32
 """Side of the blocks of the output that share one width of the kernel."""
 _BEFORE = TAPS // 2 - 1
+_ROOM_SHARE = np.float32(0.02)
+"""Of the values around a pixel, by which it may go beyond them: without any a zone plate loses 0.05
+dB and twelve turns of a photograph 0.3; with this 0.02 and 0.05, and no halo is seen."""
+SLACK_SHARE = 0.02
+"""Of the largest value: less than that beyond its four neighbours is no halo, and most pixels are
+not, so that looking costs a twentieth of the time."""
 _EDGE_PX = 1e-6
 """A pixel's centre that lies on the source's border is covered; so much is rounding."""
 _WIDE_PHASES = 256
@@ -93,7 +99,9 @@ class Place(NamedTuple):
 class Weights(NamedTuple):
     """Tables of weights for the two axes of the source, and the values that a pixel may have.
 
-    Whole numbers are rounded by adding a ``half`` before they are cut off; it is 0 for others.
+    Whole numbers are rounded by adding a ``half`` before they are cut off; it is 0 for others. A
+    pixel that is farther than ``slack`` beyond the four source pixels around it is looked at again
+    (`_bounds`).
     """
 
     across: Any
@@ -101,6 +109,7 @@ class Weights(NamedTuple):
     highest: Any
     lowest: Any
     half: Any
+    slack: Any
 
 
 def lanczos_table(
@@ -318,6 +327,25 @@ def resample_block(
     return empty
 
 
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def _bounds(source: Any, first: Any, stride: Any, channels: Any) -> tuple[Any, Any]:
+    """Between what a value may lie by the eight rows of eight source pixels that it is made of:
+    theirs, and a little room beyond.
+
+    Beside an edge the kernel swings by 13 % of the edge, for four pixels: a halo. What is fine and
+    regular swings as far and rightly so, but over its own crests, which are among the 64.
+    """
+    least = most = np.float32(source[first])
+    for row in range(np.uint64(TAPS)):
+        at = first + row * stride
+        for _ in range(np.uint64(TAPS)):
+            value = np.float32(source[at])
+            least, most = min(least, value), max(most, value)
+            at += channels
+    room = _ROOM_SHARE * (most - least)
+    return least - room, most + room
+
+
 @nb.njit(inline="always")
 def _columns_at_border(
     source: Any,
@@ -384,7 +412,10 @@ def resample_strip(
     columns = np.empty(TAPS * channels, np.float32)
     count = np.uint64(TAPS * channels)
     stride = np.uint64(width * channels)
-    lowest, half = weights.lowest, weights.half
+    lowest, half, slack = weights.lowest, weights.half, weights.slack
+    more, less = half + slack, slack - half
+    each = np.uint64(channels)
+    r0 = r3 = r4 = np.uint64(0)
     line = np.empty((place.unbend.coefficients.shape[1], 2))
     empty = 0
     for row in range(rows[0], rows[1]):
@@ -400,12 +431,13 @@ def resample_strip(
             iy = math.floor(y - 0.5)
             fx = np.uint64(int((x - 0.5 - ix) * PHASES + 0.5))
             fy = np.uint64(int((y - 0.5 - iy) * PHASES + 0.5))
-            if (
+            clear = (
                 ix >= _BEFORE
                 and iy >= _BEFORE
                 and ix + TAPS - _BEFORE <= width
                 and iy + TAPS - _BEFORE <= height
-            ):
+            )
+            if clear:
                 r0 = np.uint64(((iy - _BEFORE) * width + ix - _BEFORE) * channels)
                 r1 = r0 + stride
                 r2 = r1 + stride
@@ -439,7 +471,16 @@ def resample_strip(
             for c in range(np.uint64(channels)):
                 total = half
                 for t in range(np.uint64(TAPS)):
-                    total += columns[t * np.uint64(channels) + c]
+                    total += columns[t * each + c]
+                if clear:
+                    near = np.uint64(_BEFORE) * each + c
+                    a, b = np.float32(source[r3 + near]), np.float32(source[r3 + near + each])
+                    d, e = np.float32(source[r4 + near]), np.float32(source[r4 + near + each])
+                    above = max(max(a, b), max(d, e)) + more
+                    below = min(min(a, b), min(d, e)) - less
+                    if total > above or total < below:
+                        least, most = _bounds(source, r0 + c, stride, each)
+                        total = min(max(total, min(below, least + half)), max(above, most + half))
                 out[target + c] = min(max(total, lowest), highest)
             target += np.uint64(channels)
     return empty

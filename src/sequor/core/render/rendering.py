@@ -18,6 +18,7 @@ from sequor.core.render.alpha import is_transparent, premultiplied, unpremultipl
 from sequor.core.render.kernel import (
     BLOCK_PX,
     MOST_NEAR_STEP,
+    SLACK_SHARE,
     WEIGHTS,
     Lens,
     Place,
@@ -250,15 +251,18 @@ def _resampled(
     return out, empty
 
 
-def _values_of(kind: np.dtype[Any]) -> tuple[np.float32, np.float32, np.float32]:
-    """The largest and the least value of a pixel, and what is added to round it."""
+def _values_of(kind: np.dtype[Any]) -> tuple[np.float32, ...]:
+    """The largest and the least value of a pixel, what is added to round it, and by how much it may
+    lie beyond its neighbours before it is looked at again.
+    """
+    nothing = np.float32(0)
     if kind.kind == "f":
         most = np.finfo(np.float32).max
-        return most, -most, np.float32(0)
+        return most, -most, nothing, nothing
     most = np.float32(np.iinfo(kind).max)
     if kind == np.uint32:  # it is no number of 24 bits, and would be rounded beyond the largest
         most = np.nextafter(most, np.float32(0))
-    return most, np.float32(0), np.float32(0.5)
+    return most, nothing, np.float32(0.5), np.float32(most * SLACK_SHARE)
 
 
 def _alike(
