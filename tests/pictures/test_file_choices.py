@@ -5,7 +5,7 @@ by other libraries.
 import re
 import subprocess
 import sys
-from datetime import date
+from datetime import datetime
 from pathlib import Path
 
 import numpy as np
@@ -232,13 +232,14 @@ def test_a_disk_that_is_full_leaves_nothing_half_written(
 
 
 def test_file_names_from_patterns() -> None:
-    named = Named("the mill.jpg", "Ouldmere / waterways", 7, date(2026, 3, 9))
+    named = Named("the mill.jpg", "Ouldmere / waterways", 7, datetime(2026, 3, 9, 7, 5, 9))
     size = (3000, 2000)
     assert file_name("{name}-levelled", named, size, ".jpg") == "the mill-levelled.jpg"
     assert (
         file_name("{set}_{number}_{width}x{height}_{date}", named, size, ".tif")
         == "Ouldmere - waterways_007_3000x2000_2026-03-09.tif"
     )
+    assert file_name("{date}_{time}", named, size, ".jpg") == "2026-03-09_070509.jpg"
     assert file_name("../../{name}", named, size, ".png") == "the mill.png"
     assert file_name("???", named, size, ".png") == "picture.png"
     assert distinct(["a.jpg", "A.jpg", "a.jpg", "b.jpg"]) == [

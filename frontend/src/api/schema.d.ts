@@ -953,6 +953,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/exports/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The names that files of several pictures would get; nothing is made. */
+        post: operations["nameExports"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/exports.zip": {
         parameters: {
             query?: never;
@@ -6559,6 +6576,28 @@ export interface components {
             picture_ids: number[];
         };
         /**
+         * NameList
+         * @description Names of files, and what is to be said of them.
+         */
+        NameList: {
+            /** Names */
+            names: components["schemas"]["NameOut"][];
+            /** Words */
+            words: string;
+        };
+        /**
+         * NameOut
+         * @description The name that the file of a picture would get, and whether another one would get it too.
+         */
+        NameOut: {
+            /** Picture Id */
+            picture_id: number;
+            /** Name */
+            name: string;
+            /** Clashes */
+            clashes: boolean;
+        };
+        /**
          * ClearExports
          * @description Exports to remove: some, or those that were finished so many days ago.
          */
@@ -9180,6 +9219,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExportList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    nameExports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewExports"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NameList"];
                 };
             };
             /** @description Not Found */

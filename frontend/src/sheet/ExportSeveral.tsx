@@ -7,6 +7,7 @@ import { useFileOptions } from "../api/options";
 import { complete, FileForm } from "../shared/FileForm";
 import { Tick } from "../shared/FormatDetails";
 import { PresetPart } from "../shared/PresetPart";
+import { NamesPreview } from "./NamesPreview";
 import { Window } from "../shared/Window";
 import { ThinBar } from "../shared/ThinBar";
 
@@ -78,6 +79,7 @@ export function ExportSeveral({
               onChange={enlarging}
             />
           )}
+          <NamesPreview ids={pictures.map(({ id }) => id)} options={options} />
           {start.error && (
             <Text role="alert" color="brick" mt="10px">
               {start.error.message}

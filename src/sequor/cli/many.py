@@ -20,6 +20,7 @@ from sequor.cli.report import report
 from sequor.core.errors import UnusableInput
 from sequor.pictures.encode import EXTENSIONS, SUFFIXES, Format
 from sequor.pictures.formats import ENDINGS
+from sequor.pictures.inspect import taken_at_of
 from sequor.pictures.naming import Named, check_pattern, file_name
 
 
@@ -122,9 +123,8 @@ def _outcomes(sources: list[Path], order: BatchOrder, job: Leveling) -> Iterator
 def level_one(source: Path, number: int, order: BatchOrder, job: Leveling) -> FileOutcome:
     """Level one of many; a refusal is what comes of it."""
     kind = order.format or EXTENSIONS.get(source.suffix.lower()) or "jpeg"
-    named = Named(
-        name=source.name, set=source.parent.name, number=number, date=datetime.now(UTC).date()
-    )
+    moment = taken_at_of(source) or datetime.now(UTC).replace(tzinfo=None)
+    named = Named(name=source.name, set=source.parent.name, number=number, moment=moment)
 
     def target(size: tuple[int, int]) -> Path:
         return order.folder / file_name(order.pattern, named, size, SUFFIXES[kind])

@@ -19,6 +19,7 @@ from sequor.pictures.formats import PILLOW, READ, SPOKEN, Unsuited, kind_of
 from sequor.pictures.jxl import jxl_header
 from sequor.pictures.lenses import crop_factor
 from sequor.pictures.raw import raw_header
+from sequor.pictures.tags import exif_of
 from sequor.pictures.tiff import INKS, LAB, tiff_header
 
 DEFAULT_MAX_MEGAPIXELS = 300.0
@@ -299,6 +300,14 @@ def _said(header: _Header) -> tuple[int, FoundFocal | None, datetime | None]:
     if header.upright or orientation not in range(1, 9):
         orientation = 1
     return int(orientation), focal, taken_at
+
+
+def taken_at_of(path: Path) -> datetime | None:
+    """When a picture was taken, by its file; None where that does not say it."""
+    try:
+        return _taken_at(exif_of(path))
+    except OSError:
+        return None
 
 
 def _taken_at(exif: Image.Exif) -> datetime | None:

@@ -2,24 +2,26 @@
 
 import re
 from dataclasses import dataclass
-from datetime import date
+from datetime import datetime
 from pathlib import Path
 
 from sequor.core.errors import UnusableInput
 
 DEFAULT_PATTERN = "{name}-levelled"
-PARTS = ("name", "set", "number", "width", "height", "date")
+PARTS = ("name", "set", "number", "width", "height", "date", "time")
 _MOST = 150
 
 
 @dataclass(frozen=True)
 class Named:
-    """What the parts of a pattern stand for."""
+    """What the parts of a pattern stand for; ``moment`` is when the picture was taken, or else when
+    the file is made.
+    """
 
     name: str
     set: str
     number: int
-    date: date
+    moment: datetime
 
 
 def file_name(pattern: str, named: Named, size: tuple[int, int], suffix: str) -> str:
@@ -39,7 +41,8 @@ def file_name(pattern: str, named: Named, size: tuple[int, int], suffix: str) ->
         "number": f"{named.number:03d}",
         "width": str(size[0]),
         "height": str(size[1]),
-        "date": named.date.isoformat(),
+        "date": named.moment.date().isoformat(),
+        "time": f"{named.moment:%H%M%S}",
     }
     text = re.sub(r"\{(\w+)\}", lambda match: values[match[1]], pattern)
     text = without_forbidden(text).strip(" .-")[:_MOST]

@@ -16,10 +16,11 @@ from sequor.core.recipe import Recipe
 from sequor.making.exports import Exported, ExportOptions, export
 from sequor.pictures.encode import SUFFIXES
 from sequor.pictures.naming import Named, distinct, file_name
+from sequor.services.names import named_of
 from sequor.services.pictures import OriginalFacts, facts_of_row
 from sequor.services.resources import Resources
 from sequor.services.working import in_words
-from sequor.store import ledger, library
+from sequor.store import ledger
 from sequor.store.failures import DatabaseAway
 from sequor.store.models import ENDED, Export, ExportStage, now
 from sequor.work.engine import Job, Lane, Task
@@ -174,12 +175,7 @@ class ExportDesk:
                     "likely there is not enough memory for it. The picture and its recipe are kept."
                 )
             picture, recipe = found.picture, ledger.recipe_of(found.entry)
-            named = Named(
-                name=picture.name,
-                set=picture.set.name,
-                number=library.number_in_set(session, picture),
-                date=found.created_at.date(),
-            )
+            named = named_of(session, picture, found.created_at)
             return self._ordered(found, named, recipe, asker)
 
         return self._resources.database.write(begin, small=True)

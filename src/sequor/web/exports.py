@@ -20,7 +20,7 @@ from sequor.pictures.encode import (
 )
 from sequor.pictures.metadata import METADATA_NAMES
 from sequor.pictures.naming import PARTS, distinct
-from sequor.services import curating, exports, lists
+from sequor.services import curating, exports, lists, names
 from sequor.services.exports import WantedFiles
 from sequor.store.exports import ExportRow
 from sequor.store.models import Preset, now
@@ -35,6 +35,8 @@ from sequor.web.exports_bodies import (
     ExportState,
     FileOptions,
     FormatOption,
+    NameList,
+    NameOut,
     NewExport,
     NewExports,
     PageQuery,
@@ -109,6 +111,21 @@ def start_exports(body: NewExports) -> Response:
     wanted = WantedFiles(body.picture_ids, chosen, several=True, asker=asker())
     return answer(
         exports.ask_for(resources(), context().exports, wanted, replying(_listed, 202)), 202
+    )
+
+
+@api.post("/exports/names", responses={200: NameList, **_REFUSALS}, operation_id="nameExports")
+def name_exports(body: NewExports) -> Response:
+    """The names that files of several pictures would get; nothing is made."""
+    chosen = ExportOptions.model_validate(body.model_dump(exclude={"picture_ids"}))
+    found = names.names_of(resources(), body.picture_ids, chosen)
+    clashing = sum(one.clashes for one in found)
+    words = f"{clashing} would have the name of another one; in the ZIP they are numbered."
+    return answer(
+        NameList(
+            names=[NameOut(picture_id=o.picture_id, name=o.name, clashes=o.clashes) for o in found],
+            words=words if clashing else "",
+        )
     )
 
 

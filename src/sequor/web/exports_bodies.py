@@ -23,6 +23,21 @@ class NewExports(ExportOptions):
     picture_ids: Annotated[list[int], FailFast()] = Field(min_length=1, max_length=500)
 
 
+class NameOut(Body):
+    """The name that the file of a picture would get, and whether another one would get it too."""
+
+    picture_id: int
+    name: str
+    clashes: bool
+
+
+class NameList(Body):
+    """Names of files, and what is to be said of them."""
+
+    names: list[NameOut]
+    words: str
+
+
 class DownloadQuery(BaseModel):
     """Whether the file is to be shown instead of saved."""
 

@@ -1,4 +1,4 @@
-/* Whether a line lies on the edge under it, to be pressed; of what the camera told there is none. */
+/* Whether a line lies on the edge under it, to be pressed; what the camera told lies on none. */
 import { Text } from "@chakra-ui/react";
 import type { Reading, ReadingWords, SolvedReading } from "../../api/client";
 import { Toggle } from "./Toggle";

@@ -1,0 +1,124 @@
+"""Files of every kind through the door, to the bench and out again."""
+
+import io
+from pathlib import Path
+
+import imagecodecs
+import numpy as np
+import pillow_heif
+import pytest
+import tifffile
+from flask.testing import FlaskClient
+from PIL import Image
+
+from tests.pictures.raws import Camera, warp_rectilinear, write_dng
+from tests.web.conftest import finished, keep, send
+
+READ_CAMERA = {"do": "read_camera"}
+
+
+def soft(height: int = 80, width: int = 120) -> np.ndarray:
+    y, x = np.mgrid[0:height, 0:width] / width
+    return np.stack([0.2 + 0.5 * x, 0.3 + 0.4 * y, 0.6 - 0.3 * x], axis=-1)
+
+
+def raw(folder: Path) -> bytes:
+    camera = Camera(tags=(warp_rectilinear((1.0, -0.05, 0.0, 0.0)),))
+    return write_dng(folder / "a.dng", soft(), camera).read_bytes()
+
+
+def state_of(client: FlaskClient, set_id: int, name: str, content: bytes) -> dict:
+    taken = send(client, set_id, name, content)
+    assert taken.status_code == 201, taken.json
+    return client.get(f"/api/pictures/{taken.json['picture']['id']}").json
+
+
+def test_a_raw_file_is_developed_and_freed_of_its_bow(
+    browserless: FlaskClient, set_id: int, tmp_path: Path
+) -> None:
+    state = state_of(browserless, set_id, "a.dng", raw(tmp_path))
+    assert (state["file"]["format"], state["file"]["bits"]) == ("DNG", 16)
+    assert "LibRaw" in state["file"]["remarks"][0]
+    assert state["solution"]["lens"]["source"] == "file"
+    assert "as the file states it" in state["report"]["lens"]["bow"]
+    started = browserless.post(f"/api/pictures/{state['id']}/exports", json={"format": "tiff"})
+    done = finished(browserless, started.json)
+    assert (done["state"], done["empty_pixels"]) == ("done", 0)
+    made = tifffile.imread(io.BytesIO(browserless.get(f"/api/exports/{done['id']}/file").data))
+    assert made.dtype == np.uint16
+
+
+def test_the_cameras_own_level_is_offered_and_taken(
+    browserless: FlaskClient, set_id: int, tmp_path: Path
+) -> None:
+    path = tmp_path / "a.jpg"
+    packet = (
+        b'<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf'
+        b'-syntax-ns#"><rdf:Description xmlns:GPano="http://ns.google.com/photos/1.0/panorama/" '
+        b'GPano:PoseRollDegrees="1.5" GPano:PosePitchDegrees="2"/></rdf:RDF></x:xmpmeta>'
+    )
+    Image.fromarray((soft() * 255).astype(np.uint8)).save(path, xmp=packet)
+    state = state_of(browserless, set_id, "a.jpg", path.read_bytes())
+    (note,) = [n for n in state["report"]["notes"] if "camera's own level" in n["text"]]
+    assert note["text"].startswith("Tilted 1.50° anticlockwise")
+    after = keep(browserless, state, READ_CAMERA).json
+    assert after["solution"]["stance"]["roll"]["applied_deg"] == pytest.approx(1.5, abs=1e-3)
+    assert after["report"]["readings"][0]["placed"] == "told by the camera"
+    other = state_of(browserless, set_id, "b.jpg", jpeg())
+    refused = keep(browserless, other, READ_CAMERA)
+    assert (refused.status_code, "does not say" in refused.json["problem"]) == (422, True)
+
+
+def jpeg() -> bytes:
+    file = io.BytesIO()
+    Image.fromarray((soft() * 255).astype(np.uint8)).save(file, "JPEG")
+    return file.getvalue()
+
+
+@pytest.mark.parametrize("kind", ["heic", "jxl", "exr-like"])
+def test_other_files_come_in_and_go_out(
+    browserless: FlaskClient, set_id: int, tmp_path: Path, kind: str
+) -> None:
+    pixels = (soft() * 255).astype(np.uint8)
+    if kind == "heic":
+        file = io.BytesIO()
+        pillow_heif.from_bytes("RGB", (120, 80), pixels.tobytes()).save(file, quality=90)
+        name, content = "a.heic", file.getvalue()
+    elif kind == "jxl":
+        name, content = "a.jxl", bytes(imagecodecs.jpegxl_encode(pixels, lossless=True))
+    else:
+        name = "a.tif"
+        tifffile.imwrite(tmp_path / name, soft().astype(np.float32) * 3, photometric="rgb")
+        content = (tmp_path / name).read_bytes()
+    state = state_of(browserless, set_id, name, content)
+    proxy = browserless.get(f"{state['addresses']['original']}/proxy.jpg")
+    assert Image.open(io.BytesIO(proxy.data)).size == (120, 80)
+    for format in ("jxl", "exr"):
+        asked = {"format": format, "quality": 90, "sharpen": 20}
+        started = browserless.post(f"/api/pictures/{state['id']}/exports", json=asked)
+        done = finished(browserless, started.json)
+        assert done["state"] == "done", done
+        assert done["file_name"].endswith(f".{format}")
+
+
+def test_names_are_looked_at_before_a_batch(browserless: FlaskClient, set_id: int) -> None:
+    file = io.BytesIO()
+    exif = Image.Exif()
+    exif.get_ifd(0x8769)[0x9003] = "2026:04:01 09:30:05"  # DateTimeOriginal, CIPA DC-008
+    Image.fromarray((soft() * 255).astype(np.uint8)).save(file, "JPEG", exif=exif)
+    first = send(browserless, set_id, "mill.jpg", jpeg()).json["picture"]["id"]
+    second = send(browserless, set_id, "gate.jpg", file.getvalue()).json["picture"]["id"]
+    asked = {"picture_ids": [first, second], "format": "png"}
+
+    def names(pattern: str) -> tuple[list[str], str]:
+        answer = browserless.post("/api/exports/names", json=asked | {"pattern": pattern})
+        assert answer.status_code == 200, answer.json
+        return [one["name"] for one in answer.json["names"]], answer.json["words"]
+
+    assert names("{number}-{name}-{width}") == (["001-mill-120.png", "002-gate-120.png"], "")
+    assert names("{date} {time}")[0][1] == "2026-04-01 093005.png"
+    found, words = names("same")
+    assert found == ["same.png", "same.png"]
+    assert words.startswith("2 would have the name of another one")
+    refused = browserless.post("/api/exports/names", json=asked | {"pattern": "{camera}"})
+    assert (refused.status_code, "{time}" in refused.json["problem"]) == (422, True)
