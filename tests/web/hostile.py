@@ -181,6 +181,7 @@ def others(there: dict[str, Any]) -> list[tuple[str, str, dict[str, Any] | None]
         ("DELETE", f"/api/print-sizes/{there['size']}", None),
         ("GET", f"{picture}/exports", None),
         ("POST", "/api/exports", {**some, "format": "png"}),
+        ("POST", "/api/exports/names", {**some, "format": "jxl", "pattern": "{date}-{time}"}),
         ("GET", "/api/exports?limit=5&since=2026-11-29T00:00:00", None),
         ("GET", f"/api/exports.zip?ids={there['export']}", None),
         ("POST", f"/api/exports/{there['export']}/again", None),

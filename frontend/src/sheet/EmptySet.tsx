@@ -17,7 +17,8 @@ export function EmptySet({ onChoose }: { onChoose: () => void }) {
         Drop photographs or folders here
       </Text>
       <Text color="inkSoft">
-        JPEG, PNG, TIFF or WebP, 8 or 16 bit. The originals are kept as they are.
+        JPEG, raw files, TIFF, PNG, HEIC, WebP, AVIF, JPEG XL, OpenEXR and more. The originals are
+        kept as they are.
       </Text>
       <Button size="sm" bg="verdigris" color="onVerdigris" onClick={onChoose}>
         Choose files

@@ -92,7 +92,8 @@ def export(
     picture = read_original(resources, sha256)
     control.progress(_DECODED)
     output = output_of(solve(picture.facts.photo, recipe), recipe.frame, size)
-    weight = output.width * output.height * picture.pixels.shape[2] * picture.bits // 8
+    bits = max(picture.bits, min(FORMATS[choice.format].depths))
+    weight = output.width * output.height * picture.pixels.shape[2] * bits // 8
     lossy = FORMATS[choice.format].lossy
     resources.files.space.require_for_files(int(weight * _LOSSY_SHARE) if lossy else weight)
     finished = make_file(

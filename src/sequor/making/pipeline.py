@@ -91,7 +91,7 @@ def make_file(
         raise Cancelled
     numbers = None
     if picture.floats and takes_numbers(choice, picture):
-        numbers = numbers_of(picture.floats, solution, rendered.pixels, cancelled)
+        numbers = corrected_numbers(picture.floats, solution, rendered.pixels, cancelled)
     elif choice.sharpen:
         rendered = replace(rendered, pixels=sharpened(rendered.pixels, choice.sharpen / 100))
     file = replace(choice, ppi=output.ppi)
@@ -101,7 +101,7 @@ def make_file(
     return Finished(photo, recipe, solution, output, rendered)
 
 
-def numbers_of(
+def corrected_numbers(
     floats: FloatPicture,
     solution: Solution,
     rendered: Pixels,

@@ -10,6 +10,7 @@ from sequor.core.fill.risk import crossings_of
 from sequor.core.photo import PhotoFacts
 from sequor.core.propose.proposing import propose
 from sequor.core.recipe import FillChoice, FillMethod, LensChoice, Reading, Recipe, Trim
+from sequor.core.render.light import Light
 from sequor.core.render.rendering import render
 from sequor.core.solve import solve
 
@@ -32,6 +33,7 @@ def warm_up() -> None:
         Recipe(readings=(level,), trim=Trim(roll_deg=1), lens=LensChoice(source="hand", k1=-0.01)),
     )
     turned = PhotoFacts(width=96, height=64)
+    light = Light(np.linspace(0, 1, 16) ** 2)
     methods: tuple[FillMethod, ...] = ("patches", "mirror")
     for small, large in (
         (np.zeros((24, 32, 3), np.uint8), np.zeros((64, 96, 3), np.uint8)),
@@ -43,6 +45,8 @@ def warm_up() -> None:
             wedged = solve(turned, recipe)
             render_filled(large, wedged, recipe)
             render(large, wedged, size=(32, 20))
+        render(large, solve(turned, Recipe(trim=Trim(roll_deg=5))), size=(32, 20), light=light)
+    render(np.zeros((24, 32, 3), np.float32), solution)
     crossings_of(np.zeros((40, 40, 3), np.float32), np.eye(40, dtype=np.bool_))
 
 

@@ -108,6 +108,8 @@ def decode(
         raster = _raster(path, facts, stored or damaged)
     except Unsuited as problem:
         raise UnusableInput(f"{name} {problem}") from problem
+    except MemoryError:
+        raise
     except Exception as problem:  # a file can be damaged in any way, and decoders say it in theirs
         if damaged:
             raise UnusableInput(
@@ -130,6 +132,8 @@ def first_look(path: Path, name: str, max_megapixels: float, edge: int) -> Decod
         pixels = develop(path, half=True)
     except Unsuited as problem:
         raise UnusableInput(f"{name} {problem}") from problem
+    except MemoryError:
+        raise
     except Exception as problem:  # LibRaw says it in its own ways
         raise Damaged(name, _how_damaged(path, facts)) from problem
     facts = replace(facts, profile=profile_name(WIDE))

@@ -28,13 +28,14 @@ class ReadFormat:
 
 
 READ: dict[str, ReadFormat] = {
-    # JPEG: 2.0 progressive and 1.3 otherwise; PNG and TIFF 1.4, with alpha 2.1; WebP 2.7.
+    # JPEG: 2.0 progressive and 1.3 otherwise; PNG and TIFF 1.4, with alpha 2.1; the others by
+    # tests/bench/test_formats.py.
     "JPEG": ReadFormat((".jpg", ".jpeg", ".jpe", ".mpo"), 2.3),
     "PNG": ReadFormat((".png",), 2.3),
     "TIFF": ReadFormat((".tif", ".tiff"), 2.3),
-    "WebP": ReadFormat((".webp",), 3.0),
+    "WebP": ReadFormat((".webp",), 4.0),
     "HEIC": ReadFormat((".heic", ".heif", ".hif"), 3.0),
-    "AVIF": ReadFormat((".avif",), 3.0),
+    "AVIF": ReadFormat((".avif",), 6.0),
     "JPEG XL": ReadFormat((".jxl",), 4.0),
     "JP2": ReadFormat((".jp2", ".j2k", ".jpf", ".jpx"), 4.0),
     "BMP": ReadFormat((".bmp", ".dib"), 2.3),

@@ -109,16 +109,6 @@ def develop(path: Path, half: bool = False) -> NDArray[np.uint16]:
     return _curve(round(said.exposure, 3))[linear[top : top + height, left : left + width]]
 
 
-def embedded_preview(path: Path) -> bytes | None:
-    """The JPEG that the camera made of the picture, where there is one in the file."""
-    with _opened(path) as raw:
-        try:
-            found = raw.extract_thumb()
-        except rawpy.LibRawError:
-            return None
-        return bytes(found.data) if found.format == rawpy.ThumbFormat.JPEG else None
-
-
 @lru_cache(maxsize=4)
 def _curve(exposure: float) -> NDArray[np.uint16]:
     """From linear light in 16 bits to the curve of sRGB, brighter by so many stops."""

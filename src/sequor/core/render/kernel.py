@@ -112,6 +112,16 @@ class Weights(NamedTuple):
     slack: Any
 
 
+class Curve(NamedTuple):
+    """How the values of pixels stand for light, as the compiled loops take it (`light`).
+
+    ``light`` is that of every value, ``encoded`` the values of evenly spaced roots of light.
+    """
+
+    light: Any
+    encoded: Any
+
+
 def lanczos_table(
     widened: float = 1.0, phases: int = PHASES, eight: bool = False
 ) -> NDArray[np.float32]:
@@ -271,6 +281,7 @@ def resample_block(
     rows: tuple[int, int],
     columns: tuple[int, int],
     weights: Any,
+    curve: Any,
 ) -> int:
     """Fill a block of ``out`` with a widened kernel and count its empty pixels.
 
@@ -283,6 +294,8 @@ def resample_block(
         The way from the output to the source.
     weights : Weights
         With tables of shape (phases + 1, taps).
+    curve : Curve or None
+        With one pixels are mixed as light; each of both is compiled for itself.
     """
     height, width, channels = source.shape
     across, down = weights.across, weights.down
@@ -311,19 +324,30 @@ def resample_block(
                 if clear:
                     start = np.uint64((above + first_x) * channels)
                     for i in range(count):
-                        sums[i] += weight * np.float32(flat[start + i])
+                        if curve is None:
+                            sums[i] += weight * np.float32(flat[start + i])
+                        else:
+                            sums[i] += weight * curve.light[flat[start + i]]
                 else:
                     for t in range(np.uint64(taps_x)):
                         at = np.uint64(
                             (above + min(max(first_x + np.int64(t), 0), width - 1)) * channels
                         )
                         for c in range(each):
-                            sums[t * each + c] += weight * np.float32(flat[at + c])
+                            if curve is None:
+                                sums[t * each + c] += weight * np.float32(flat[at + c])
+                            else:
+                                sums[t * each + c] += weight * curve.light[flat[at + c]]
             for c in range(channels):
-                total = weights.half
+                total = weights.half if curve is None else np.float32(0)
                 for t in range(taps_x):
                     total += across[fx, t] * sums[t * channels + c]
-                out[row, column, c] = min(max(total, weights.lowest), weights.highest)
+                if curve is None:
+                    out[row, column, c] = min(max(total, weights.lowest), weights.highest)
+                else:
+                    root = math.sqrt(min(max(total, np.float32(0)), np.float32(1)))
+                    place_of = int(root * (len(curve.encoded) - 1) + 0.5)
+                    out[row, column, c] = curve.encoded[place_of]
     return empty
 
 

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sequor.core.render.alpha import has_alpha
+from sequor.core.render.kernel import Curve
 
 _ROWS = 64
 _FINE = 1 << 20
@@ -29,10 +30,13 @@ class Light:
 
     table: NDArray[np.float64]
 
+    def curve(self, kind: np.dtype[Any]) -> Curve:
+        """What the compiled loops need to mix pixels of 8 or 16 bits as light."""
+        return Curve(self._light(kind), self._encoded(kind))
+
     def of(self, pixels: NDArray[Any]) -> NDArray[np.float32]:
         """The light of pixels of 8 or 16 bits, from 0 to 1; alpha is a share."""
-        top = int(np.iinfo(pixels.dtype).max)
-        each = np.interp(np.arange(top + 1) / top, self._numbers, self.table).astype(np.float32)
+        top, each = int(np.iinfo(pixels.dtype).max), self._light(pixels.dtype)
         made = np.empty(pixels.shape, np.float32)
         for start in range(0, len(pixels), _ROWS):
             rows, out = pixels[start : start + _ROWS], made[start : start + _ROWS]
@@ -44,17 +48,24 @@ class Light:
     def encoded(self, light: NDArray[Any], kind: np.dtype[Any]) -> NDArray[Any]:
         """The pixels, of 8 or 16 bits, that stand for light."""
         made = np.empty(light.shape, kind)
-        top = int(np.iinfo(kind).max)
-        # By the root of the light, nearly as evenly spaced as the numbers are.
-        roots = np.linspace(0, 1, _FINE)
-        each = np.interp(roots**2, self._rising, self._numbers) * top + 0.5
-        each = each.astype(kind)
+        top, each = int(np.iinfo(kind).max), self._encoded(kind)
         for start in range(0, len(light), _ROWS):
             rows, out = light[start : start + _ROWS], made[start : start + _ROWS]
             out[:] = each[(np.sqrt(np.clip(rows, 0, 1)) * (_FINE - 1) + 0.5).astype(np.int32)]
             if has_alpha(light):
                 out[:, :, -1] = np.clip(rows[:, :, -1], 0, 1) * top + 0.5
         return made
+
+    def _light(self, kind: np.dtype[Any]) -> NDArray[np.float32]:
+        """The light of every value."""
+        top = int(np.iinfo(kind).max)
+        return np.interp(np.arange(top + 1) / top, self._numbers, self.table).astype(np.float32)
+
+    def _encoded(self, kind: np.dtype[Any]) -> NDArray[Any]:
+        """The values by the root of the light, nearly as evenly spaced as they are."""
+        roots = np.linspace(0, 1, _FINE)
+        values = np.interp(roots**2, self._rising, self._numbers) * int(np.iinfo(kind).max)
+        return (values + 0.5).astype(kind)
 
     @cached_property
     def _numbers(self) -> NDArray[np.float64]:

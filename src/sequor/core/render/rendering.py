@@ -20,6 +20,7 @@ from sequor.core.render.kernel import (
     MOST_NEAR_STEP,
     SLACK_SHARE,
     WEIGHTS,
+    Curve,
     Lens,
     Place,
     Unbend,
@@ -107,8 +108,12 @@ def render(
     way, box = _onto(solution, size)
     if light is None:
         return render_box(pixels, way, box, progress, cancelled)
-    made = render_box(light.of(pixels), way, box, progress, cancelled)
-    return Rendered(light.encoded(made.pixels, pixels.dtype), made.empty_pixels)
+    if is_transparent(pixels):
+        mixed = render_box(light.of(pixels), way, box, progress, cancelled)
+        return Rendered(light.encoded(mixed.pixels, pixels.dtype), mixed.empty_pixels)
+    curve = light.curve(pixels.dtype)
+    made, empty = _resampled(pixels, way, box, progress, cancelled, curve)
+    return Rendered(made, empty)
 
 
 def coverage(
@@ -202,8 +207,11 @@ def _resampled(
     box: Rectangle,
     progress: Progress,
     cancelled: Callable[[], bool],
+    curve: Curve | None = None,
 ) -> tuple[NDArray[Any], int]:
-    """The pixels of a box, of the type of the source's, and how many of them are empty."""
+    """The pixels of a box, of the type of the source's, and how many of them are empty; mixed as
+    light by a ``curve``.
+    """
     height, width, channels = pixels.shape
     out_width, out_height = int(box.width), int(box.height)
     out = np.zeros((out_height, out_width, channels), pixels.dtype)
@@ -218,7 +226,7 @@ def _resampled(
         if cancelled():
             raise Cancelled
         last = min(first + _STRIP_ROWS, out_height)
-        if _finer(way, box, first, last).max() == 0:
+        if curve is None and _finer(way, box, first, last).max() == 0:
             source, target = flat
             done = resample_strip(
                 source, channels, place, target, out_width, (first, last), (0, out_width), full
@@ -230,7 +238,7 @@ def _resampled(
             steps = _finer(way, box, top, bottom)
             for left, right, across, down in _alike(steps, out_width, bent):
                 columns = (left, right)
-                if bent and max(across, down) <= MOST_NEAR_STEP:
+                if curve is None and bent and max(across, down) <= MOST_NEAR_STEP:
                     near = Weights(near_table(across, channels), near_table(down), *values)
                     rows = (top, bottom)
                     source, target = flat
@@ -239,7 +247,7 @@ def _resampled(
                     )
                     continue
                 wide = Weights(widening(across), widening(down), *values)
-                empty += resample_block(upright, place, out, (top, bottom), columns, wide)
+                empty += resample_block(upright, place, out, (top, bottom), columns, wide, curve)
         return empty
 
     empty = 0
