@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from sequor.core.account.camera_offset import FEWEST, offset_of
 from sequor.core.advance import advance
 from sequor.core.camera import Stance, apply_homography, focal_length_px, homography, inverse
 from sequor.core.edits import CarryOver, MovePoint, ReadAs, ReadCamera
@@ -123,6 +124,30 @@ def test_it_is_offered_where_nothing_else_tells() -> None:
     assert "short_reading" not in {note.code for note in solve(PHOTO, told()).notes}
     for recipe in (told(), Recipe(readings=lines)):
         assert "camera_tells" not in {note.code for note in solve(PHOTO, recipe).notes}
+
+
+def test_a_level_that_is_off_by_a_constant_is_told_from_chance() -> None:
+    draw = np.random.default_rng(6)
+    # A hundred cameras whose level is right but for noise, and a hundred that are off by 0.6.
+    said = [
+        [offset_of((off + draw.normal(0, 0.25, 12)).tolist()) for _ in range(100)]
+        for off in (0.0, 0.6)
+    ]
+    right, wrong = said
+    assert sum(one.constant for one in right) <= 5
+    assert sum(one.constant for one in wrong) >= 95
+    assert np.mean([one.offset_deg for one in wrong]) == pytest.approx(0.6, abs=0.03)
+    assert np.mean([one.sigma_deg for one in wrong]) == pytest.approx(0.25, abs=0.05)
+    # A line that misleads in two of twelve pictures moves it by little; four pictures say nothing.
+    misled = offset_of([*draw.normal(0.6, 0.1, 10), 8.0, -15.0])
+    assert misled.offset_deg == pytest.approx(0.6, abs=0.1)
+    assert offset_of([0.5] * (FEWEST - 1)) is None
+
+
+def test_it_is_taken_off() -> None:
+    recipe = advance(PHOTO, AS_SHOT, (ReadCamera(sigma_deg=0.2, offset_deg=-0.5),)).recipe
+    roll = solve(PHOTO, recipe).stance.roll
+    assert (roll.applied_deg, roll.sigma_deg) == pytest.approx((1.8, 0.2), abs=0.02)
 
 
 def jpeg(path: Path, **how: object) -> Path:

@@ -11,8 +11,9 @@ import tifffile
 from flask.testing import FlaskClient
 from PIL import Image
 
+from tests.conftest import horizon_picture
 from tests.pictures.raws import Camera, warp_rectilinear, write_dng
-from tests.web.conftest import finished, keep, send
+from tests.web.conftest import finished, keep, level_line, send
 
 READ_CAMERA = {"do": "read_camera"}
 
@@ -67,6 +68,41 @@ def test_the_cameras_own_level_is_offered_and_taken(
     other = state_of(browserless, set_id, "b.jpg", jpeg())
     refused = keep(browserless, other, READ_CAMERA)
     assert (refused.status_code, "does not say" in refused.json["problem"]) == (422, True)
+
+
+def told(roll_deg: float, tilt_deg: float, number: int) -> bytes:
+    """The horizon picture, tilted, of a camera that says a roll."""
+    packet = (
+        '<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf'
+        '-syntax-ns#"><rdf:Description xmlns:GPano="http://ns.google.com/photos/1.0/panorama/" '
+        f'GPano:PoseRollDegrees="{roll_deg}" GPano:PosePitchDegrees="0"/></rdf:RDF></x:xmpmeta>'
+    )
+    file = io.BytesIO()
+    pixels = horizon_picture(tilt_deg)
+    pixels[0, number] = 255 - pixels[0, number]  # no two files are the same
+    Image.fromarray(pixels).save(file, "JPEG", xmp=packet.encode())
+    return file.getvalue()
+
+
+def test_a_level_that_is_off_in_a_set_is_recognised(browserless: FlaskClient, set_id: int) -> None:
+    # The camera says half a degree too much, to a tenth, in every picture; lines tell the truth.
+    for number, tilt in enumerate((0.5, -1.0, 1.5, -2.0, 0.8, 1.2)):
+        says = -tilt + 0.5 + 0.1 * (-1) ** number
+        state = state_of(browserless, set_id, f"{number}.jpg", told(says, tilt, number))
+        if number < 5:
+            assert browserless.get(f"/api/pictures/{state['id']}/camera-level").json["words"] == ""
+            kept = keep(browserless, state, level_line(tilt, kind="horizon"))
+            assert kept.json["solution"]["stance"]["roll"]["sigma_deg"] < 0.4
+    found = browserless.get(f"/api/pictures/{state['id']}/camera-level").json
+    assert (
+        "off by 0.4" in found["words"]
+        or "off by 0.5" in found["words"]
+        or "off by 0.6" in (found["words"])
+    )
+    after = keep(browserless, state, found["take"]).json
+    roll = after["solution"]["stance"]["roll"]
+    assert roll["applied_deg"] == pytest.approx(-1.2, abs=0.25)
+    assert roll["sigma_deg"] < 0.4
 
 
 def jpeg() -> bytes:

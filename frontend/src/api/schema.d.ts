@@ -503,6 +503,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{picture_id}/camera-level": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** By how much the camera's own level is off, by other pictures of the set. */
+        get: operations["checkCameraLevel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{picture_id}/lenses": {
         parameters: {
             query?: never;
@@ -4310,7 +4327,8 @@ export interface components {
         /**
          * ReadCamera
          * @description Take the camera's own level, as its file says it, for a reading beside the others; without a
-         *     ``sigma_deg`` it is good to about a degree.
+         *     ``sigma_deg`` it is good to about a degree. An ``offset_deg``, by which it is known to be off, is
+         *     added to its roll.
          */
         ReadCamera: {
             /**
@@ -4323,6 +4341,11 @@ export interface components {
              * @default null
              */
             sigma_deg: number | null;
+            /**
+             * Offset Deg
+             * @default 0
+             */
+            offset_deg: number;
         };
         /**
          * Reading
@@ -5845,6 +5868,16 @@ export interface components {
              * @enum {string}
              */
             want: "any" | "level" | "plumb" | "square";
+        };
+        /**
+         * CameraLevelOut
+         * @description What other pictures of the set say of its camera's level, in words, and the edit that reads
+         *     it so; both empty where too few of them say anything.
+         */
+        CameraLevelOut: {
+            /** Words */
+            words: string;
+            take: components["schemas"]["ReadCamera"] | null;
         };
         /**
          * LensList
@@ -7943,6 +7976,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    checkCameraLevel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CameraLevelOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };

@@ -4,14 +4,15 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 
-from sequor.core.edits import InkReadings
+from sequor.core.edits import InkReadings, ReadCamera
 from sequor.core.report.options import Options, options
 from sequor.core.report.proposals import proposal_words
 from sequor.core.report.report import report_of
-from sequor.core.report.words import guide_words
+from sequor.core.report.words import camera_offset_words, guide_words
 from sequor.making.exports import ExportOptions
 from sequor.pictures import lenses
 from sequor.services import editing
+from sequor.services.camera_levels import level_of_set
 from sequor.services.editing import Entered
 from sequor.services.ledgers import standing_of
 from sequor.services.pictures import shot_facts
@@ -19,6 +20,7 @@ from sequor.services.proposals import proposal_of
 from sequor.store.library import photo_of
 from sequor.web.answers import answer
 from sequor.web.bench_bodies import (
+    CameraLevelOut,
     Draft,
     GuideIn,
     GuideOut,
@@ -113,6 +115,21 @@ def read_picture(path: PicturePath, body: ProposalIn) -> Response:
     readings = tuple(one.reading for one in found.readings)
     take = InkReadings(readings=readings, leave_in=found.leave_in) if readings else None
     return answer(ProposalOut(proposal=found, words=proposal_words(found), take=take))
+
+
+@api.get(
+    f"{_PICTURE}/camera-level",
+    responses={200: CameraLevelOut, 404: Problem},
+    operation_id="checkCameraLevel",
+)
+def check_camera_level(path: PicturePath) -> Response:
+    """By how much the camera's own level is off, by other pictures of the set."""
+    found = level_of_set(resources(), path.picture_id)
+    if found is None:
+        return answer(CameraLevelOut(words="", take=None))
+    offset = round(found.offset_deg, 2) if found.constant else 0.0
+    take = ReadCamera(sigma_deg=round(found.sigma_deg, 2), offset_deg=offset)
+    return answer(CameraLevelOut(words=camera_offset_words(found), take=take))
 
 
 @api.get(f"{_PICTURE}/lenses", responses={200: LensList, 404: Problem}, operation_id="findLenses")

@@ -3,7 +3,7 @@
 from pydantic import Field
 
 from sequor.core.edges.guide import HeldAgainst
-from sequor.core.edits import InkReadings
+from sequor.core.edits import InkReadings, ReadCamera
 from sequor.core.propose.proposal import Proposal, Want
 from sequor.core.recipe import Direction, Point, Recipe
 from sequor.core.report.proposals import ProposalWords
@@ -54,6 +54,15 @@ class ProposalOut(Body):
     proposal: Proposal
     words: ProposalWords
     take: InkReadings | None
+
+
+class CameraLevelOut(Body):
+    """What other pictures of the set say of its camera's level, in words, and the edit that reads
+    it so; both empty where too few of them say anything.
+    """
+
+    words: str
+    take: ReadCamera | None
 
 
 class LensKnown(Body):

@@ -5,6 +5,7 @@ import type { Bench } from "../useBench";
 import type { Desk } from "../useDesk";
 import { PencilPart, ReadPart } from "../pencil/PencilPart";
 import { BendLines } from "./BendLines";
+import { CameraLevelBox } from "./CameraLevelBox";
 import { NextLineBox, NoteBox } from "./Notes";
 import { ReadingTable } from "./ReadingTable";
 import { StanceWords } from "./StanceWords";
@@ -73,6 +74,9 @@ export function FieldBook({ bench, desk }: { bench: Bench; desk: Desk }) {
               onAnswer={() => answered.answer(note)}
             />
           ))}
+          {solution.notes.some(({ code }) => code === "camera_tells") && (
+            <CameraLevelBox bench={bench} />
+          )}
           {report.next_line && !pencil.found && (
             <NextLineBox
               words={report.next_line}

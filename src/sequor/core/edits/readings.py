@@ -350,11 +350,13 @@ class MakeChecks(EditBase):
 
 class ReadCamera(EditBase):
     """Take the camera's own level, as its file says it, for a reading beside the others; without a
-    ``sigma_deg`` it is good to about a degree.
+    ``sigma_deg`` it is good to about a degree. An ``offset_deg``, by which it is known to be off,
+    is added to its roll.
     """
 
     do: Literal["read_camera"] = "read_camera"
     sigma_deg: float | None = Field(default=None, gt=0, le=MOST_SIGMA_DEG)
+    offset_deg: float = Field(default=0.0, ge=-MOST_SIGMA_DEG, le=MOST_SIGMA_DEG)
 
     def words(self) -> str:
         return "camera's own level read"
@@ -368,7 +370,10 @@ class ReadCamera(EditBase):
                 "The file says only how far its camera pointed up or down, which levels nothing; "
                 "the lean can be held at that."
             )
-        told = pose.model_dump() | {"sigma_deg": self.sigma_deg or USUAL_SIGMA_DEG}
+        told = pose.model_dump() | {
+            "roll_deg": pose.roll_deg + self.offset_deg,
+            "sigma_deg": self.sigma_deg or USUAL_SIGMA_DEG,
+        }
         _, focal35_mm = focal_of(now.photo, now.recipe)
         camera = now.photo.changed(focal35_mm=focal35_mm)
         read = reading_of(CameraLevel.model_validate(told), camera)

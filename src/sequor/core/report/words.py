@@ -3,6 +3,7 @@
 import math
 from typing import Literal
 
+from sequor.core.account.camera_offset import CameraOffset
 from sequor.core.edges.guide import HeldAgainst
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import Axis, FillMethod, PrintSize
@@ -174,6 +175,15 @@ def lens_words(lens: SolvedLens) -> str:
         return lens_kind(lens)
     by_file = ", as the file states it" if lens.source == "file" else ""
     return f"{lens_kind(lens)}, {abs(lens.corner_shift) * 100:.1f} % at the corners{by_file}"
+
+
+def camera_offset_words(found: CameraOffset) -> str:
+    """What other pictures say of the camera's level."""
+    among = f"In {found.pictures} other pictures of this set lines tell the roll"
+    if not found.constant:
+        return f"{among}: the camera's level is good to {found.sigma_deg:.1f}° in them."
+    off, sure = size_words(found.offset_deg), f"{found.sigma_deg:.1f}°"
+    return f"{among}: the camera's level is off by {off} in them, and good to {sure} without that."
 
 
 WAYS: dict[Axis, tuple[str, str, str]] = {
