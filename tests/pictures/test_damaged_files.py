@@ -185,6 +185,19 @@ def test_a_tiff_without_its_width(tmp_path: Path) -> None:
     assert refusal(tmp_path, bytes(content), "TIFF")
 
 
+def test_a_tiff_that_does_not_say_how_long_its_strips_are(tmp_path: Path) -> None:
+    # Found by spoiling files at random: without StripByteCounts, tag 279 (TIFF 6.0), its decoder
+    # guesses, and the checksum cannot be looked for.
+    noise = np.random.default_rng(3).random((120, 160, 3)).astype(np.float32)
+    path = tmp_path / "a.tif"
+    tifffile.imwrite(path, noise, photometric="rgb", compression="deflate")
+    content = path.read_bytes()
+    entry = content.index(struct.pack("<HH", 279, 4))
+    path.write_bytes(content[:entry] + struct.pack("<H", 32768 + 279) + content[entry + 2 :])
+    with pytest.raises(UnusableInput, match="damaged"):
+        decode(path)
+
+
 def test_five_channels(tmp_path: Path) -> None:
     five = np.zeros((20, 30, 5), np.uint8)
     tifffile.imwrite(tmp_path / "five.tif", five, photometric="rgb", extrasamples=(0, 0))

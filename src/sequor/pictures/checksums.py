@@ -26,7 +26,10 @@ def deflated_rows_are_sound(path: Path) -> bool:
         return True
     with path.open("rb") as file:
         for offsets, counts in _PLACES:
-            for start, size in zip(_all(tags, offsets), _all(tags, counts), strict=True):
+            starts, sizes = _all(tags, offsets), _all(tags, counts)
+            if len(starts) != len(sizes):
+                return False
+            for start, size in zip(starts, sizes, strict=True):
                 file.seek(start)
                 if not _is_sound(file.read(size)):
                     return False
