@@ -241,6 +241,17 @@ def test_inks_become_colours_as_littlecms_makes_them(tmp_path: Path, kind: str) 
     picture = decode(path)
     assert "inks" in picture.facts.remarks
     assert picture.profile == WIDE
+    # A part of it is damaged, as of any other picture.
+    content = path.read_bytes()
+    spoilt = [content[:-200]]
+    if kind == "jpg":
+        # Markers that restart nothing (ITU-T T.81, B.1.1.3) in the middle of its only scan.
+        middle = len(content) * 2 // 3
+        spoilt.append(content[:middle] + b"\xff\xd3\xff\xd5" + content[middle + 4 :])
+    for bad in spoilt:
+        (tmp_path / f"bad.{kind}").write_bytes(bad)
+        with pytest.raises(UnusableInput, match="damaged"):
+            decode(tmp_path / f"bad.{kind}")
     # More ink is darker, and no ink is white.
     white = tmp_path / f"w.{kind}"
     Image.fromarray(np.zeros((16, 16, 4), np.uint8), "CMYK").save(white, **how)

@@ -67,7 +67,8 @@ class DecodedOriginal:
 
 
 def _original_bytes(found: DecodedOriginal) -> int:
-    return found.picture.pixels.nbytes * 4 // 3
+    floats = found.picture.floats
+    return found.picture.pixels.nbytes * 4 // 3 + (floats.numbers.nbytes if floats else 0)
 
 
 def _plan_bytes(plan: FillPlan) -> int:

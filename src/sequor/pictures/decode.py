@@ -169,7 +169,9 @@ def _by_vips(path: Path, facts: FileFacts, lenient: bool) -> _Raster:
     image = _opened(path, _LENIENT if lenient else _STRICT)
     profile = image.get("icc-profile-data") if image.get_typeof("icc-profile-data") else None
     if image.interpretation == "cmyk":
-        return _of_inks(image)
+        # Broken data of a JPEG are only warned of, where its own strict reader reads no inks.
+        strictly = facts.format == "JPEG" and not lenient
+        return _of_inks(_opened(path, "warning") if strictly else image)
     if facts.format == "JPEG" and not lenient:
         return _Raster(_strict_jpeg(path), profile)
     if image.format in ("float", "double"):

@@ -18,13 +18,13 @@ from PIL import Image
 from sequor.core.errors import UnusableInput
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import MAX_OUTPUT_SIDE
-from sequor.core.render.alpha import has_alpha
+from sequor.core.render.light import Light
 from sequor.core.render.size import MM_PER_INCH
 from sequor.pictures.decode import DecodedPicture, as_pixels
 from sequor.pictures.floating import Numbers, write_exr
 from sequor.pictures.formats import RAW
 from sequor.pictures.metadata import Facts, Filled, Metadata, carry_over
-from sequor.pictures.profiles import srgb_light
+from sequor.pictures.profiles import light_of
 
 Bits = Literal[8, 16, 32]
 Format = Literal["jpeg", "png", "tiff", "webp", "avif", "jxl", "exr"]
@@ -204,7 +204,7 @@ def encode(
             _save_with_vips(written, partial, choice, profile, ppi)
         carry_over(source, partial, Facts(width, height, ppi), choice.metadata, filled)
         _settle(partial, target)
-    except (pyvips.Error, OSError) as problem:
+    except (pyvips.Error, OSError, RuntimeError) as problem:  # the last of two encoders
         reason = "the disk may be full"
         if isinstance(problem, OSError) and problem.strerror:
             reason = problem.strerror
@@ -323,12 +323,8 @@ def _as_written(
 
 def _linear(pixels: Pixels, profile: bytes | None) -> Numbers:
     """Pixels as light, in the colours of sRGB, as OpenEXR has them unless it says otherwise."""
-    made, _ = in_srgb(pixels, profile) if profile else (pixels, None)
-    top = float(np.iinfo(made.dtype).max)
-    numbers = (made / np.float32(top)).astype(np.float32)
-    colours = made.shape[2] - 1 if has_alpha(made) else made.shape[2]
-    numbers[:, :, :colours] = srgb_light(numbers[:, :, :colours].astype(np.float64))
-    return numbers
+    made, _ = in_srgb(pixels, profile)
+    return Light(light_of(None, made.shape[2])).of(made)
 
 
 def in_srgb(pixels: Pixels, profile: bytes | None) -> tuple[Pixels, bytes | None]:
