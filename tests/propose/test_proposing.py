@@ -14,7 +14,7 @@ import pytest
 
 from sequor.core.advance import advance
 from sequor.core.edits import DrawReading, InkReadings, RubOut, SetRadial
-from sequor.core.photo import PhotoFacts
+from sequor.core.photo import CameraPose, PhotoFacts
 from sequor.core.pixels import Pixels
 from sequor.core.propose.proposal import Proposal
 from sequor.core.propose.proposing import propose
@@ -273,3 +273,26 @@ def test_shares_add_up_and_reasons_are_said() -> None:
     assert [one.id for one in words.readings] == [one.reading.id for one in found.readings]
     assert "plumb" in words.summary
     assert words.brief.endswith("sure to 0.1°")
+
+
+def test_where_there_is_no_line_the_camera_is_asked() -> None:
+    grey = np.full((300, 400, 3), 128, np.uint8)
+    pose = CameraPose(roll_deg=-1.4, lean_deg=2.0, source="maker")
+    photo = PhotoFacts(width=400, height=300, pose=pose)
+    found = propose(grey, photo, Recipe())
+    # It is never sure: what takes only what is sure does not take it.
+    assert (found.sure, found.doubt, found.roll.sure) == (False, "camera", False)
+    assert proposal_words(found).summary == (
+        "The camera's own level: perhaps tilted 1.40° clockwise ± 1.00°. "
+        "No line in this picture tells it."
+    )
+    assert brief_words(found.roll) == "cannot tell"
+    taken = InkReadings(
+        readings=tuple(one.reading for one in found.readings), leave_in=found.leave_in
+    )
+    recipe = advance(photo, Recipe(), (taken,)).recipe
+    assert solve(photo, recipe).stance.roll.applied_deg == pytest.approx(-1.4, abs=1e-3)
+    # What it has said it does not say again, and nothing of what it cannot tell.
+    assert propose(grey, photo, recipe).doubt == "nothing"
+    assert propose(grey, photo, Recipe(), "square").doubt == "nothing"
+    assert propose(grey, photo.changed(pose=None), Recipe()).doubt == "nothing"

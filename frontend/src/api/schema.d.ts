@@ -4327,8 +4327,8 @@ export interface components {
         /**
          * ReadCamera
          * @description Take the camera's own level, as its file says it, for a reading beside the others; without a
-         *     ``sigma_deg`` it is good to about a degree. An ``offset_deg``, by which it is known to be off, is
-         *     added to its roll.
+         *     ``sigma_deg`` it is good to about a degree. An ``offset_deg``, by which it is known to be off,
+         *     is added to its roll.
          */
         ReadCamera: {
             /**
@@ -5780,7 +5780,7 @@ export interface components {
              * Doubt
              * @default null
              */
-            doubt: ("nothing" | "few" | "unlike" | "unsure" | "no_lean" | "no_front") | null;
+            doubt: ("nothing" | "camera" | "few" | "unlike" | "unsure" | "no_lean" | "no_front") | null;
             /**
              * @default {
              *       "roll": null,

@@ -7,6 +7,7 @@ import numpy as np
 
 from sequor.core.camera import Matrix
 from sequor.core.lens.chosen import distortion_of
+from sequor.core.photo import CameraLevel
 from sequor.core.propose.attempts import ALIKE_RAD, Attempt, View
 from sequor.core.propose.proposal import (
     TAKEN_OUT,
@@ -17,6 +18,7 @@ from sequor.core.propose.proposal import (
     Told,
     Want,
 )
+from sequor.core.readings.by_camera import USUAL_SIGMA_DEG, reading_of
 from sequor.core.readings.reading import sigma_rad, tilt_rad
 from sequor.core.recipe import AXES, LeaveIn, Reading
 
@@ -40,7 +42,8 @@ def judged(view: View, want: Want, attempts: list[Attempt], horizon: bool) -> Pr
     """The proposal by the first attempt, and whether the others allow to be sure of it."""
     if not attempts:
         asked: Told = "level" if want == "any" else want
-        return Proposal(want=want, told=asked, readings=_traces(view), doubt="nothing")
+        nothing = Proposal(want=want, told=asked, readings=_traces(view), doubt="nothing")
+        return _by_camera(view, nothing) if asked == "level" else nothing
     best = attempts[0]
     sigma = [attempt.deviations(view.focal_px) for attempt in attempts]
     alike = [_agree(axis, attempts, sigma) for axis in range(3)]
@@ -68,6 +71,30 @@ def judged(view: View, want: Want, attempts: list[Attempt], horizon: bool) -> Pr
         sure=doubt is None,
         doubt=doubt,
         leave_in=LeaveIn(**{axis: axis not in TAKEN_OUT[told] for axis in AXES}),
+    )
+
+
+def _by_camera(view: View, nothing: Proposal) -> Proposal:
+    """What the camera's own level says of a picture in which nothing else says anything."""
+    pose = view.photo.pose
+    if pose is None or pose.roll_deg is None or any(r.camera for r in view.recipe.readings):
+        return nothing
+    level = CameraLevel(**pose.model_dump(), sigma_deg=USUAL_SIGMA_DEG)
+    reading = reading_of(level, view.photo.changed(focal35_mm=view.focal35_mm))
+    told = ProposedReading(
+        reading=reading,
+        straight=reading.points,
+        angle_deg=math.degrees(tilt_rad(reading)),
+        sigma_deg=level.sigma_deg,
+        share=1.0,
+        length_share=0.0,
+        agree=0,
+    )
+    return nothing.changed(
+        readings=(told, *nothing.readings),
+        roll=ProposedAxis(deg=pose.roll_deg, sigma_deg=level.sigma_deg),
+        doubt="camera",
+        leave_in=LeaveIn(roll=False, lean=True, swing=True),
     )
 
 

@@ -11,9 +11,10 @@ Want = Literal["any", "level", "plumb", "square"]
 """What a picture is to be: level (roll), plumb (roll and lean), square (swing too), or what it asks
 for itself."""
 Told = Literal["level", "plumb", "square"]
-Doubt = Literal["nothing", "few", "unlike", "unsure", "no_lean", "no_front"]
-"""Why a proposal is not sure: nothing is there; too few lines; two stances explain the picture as
-well; the deviation is large; the lean, or the swing of a front, is not told."""
+Doubt = Literal["nothing", "camera", "few", "unlike", "unsure", "no_lean", "no_front"]
+"""Why a proposal is not sure: nothing is there; only the camera's own level is; too few lines; two
+stances explain the picture as well; the deviation is large; the lean, or the swing of a front, is
+not told."""
 TAKEN_OUT: dict[Told, tuple[Axis, ...]] = {
     "level": ("roll",),
     "plumb": ("roll", "lean"),

@@ -18,6 +18,7 @@ _SHARP_DEG, _SOFT_DEG = 0.03, 0.25
 _NOTHING = "There is no line in this picture that tells how the camera stood."
 _DOUBTS = {
     "nothing": _NOTHING,
+    "camera": "No line in this picture tells it.",
     "few": "Too few lines agree to be sure: draw one that should be level or plumb.",
     "unlike": "The picture can be understood in two ways that do not agree: draw one line that "
     "should be level or plumb.",
@@ -73,6 +74,8 @@ def brief_words(roll: ProposedAxis) -> str:
 def reason_words(one: ProposedReading) -> str:
     """Why a line is proposed: ``long, sharp, 5 others agree``."""
     said = []
+    if one.reading.camera:
+        return "told by the camera, good to about a degree"
     if one.reading.kind == "trace":
         return f"straight in reality, bent by the lens as {one.agree} others are"
     if one.reading.kind == "horizon":
@@ -113,7 +116,9 @@ def _summary(proposal: Proposal) -> str:
         if kind in kinds
     ]
     lines = f"{' and '.join(counted)} {'line' if len(kinds) == 1 else 'lines'}"
-    if "horizon" in kinds:
+    if proposal.doubt == "camera":
+        lines = "The camera's own level"
+    elif "horizon" in kinds:
         lines = f"The horizon{f' and {lines}' if counted else ''}"
     else:
         lines = lines[0].upper() + lines[1:]
