@@ -80,7 +80,8 @@ def _by_camera(view: View, nothing: Proposal) -> Proposal:
     if pose is None or pose.roll_deg is None or any(r.camera for r in view.recipe.readings):
         return nothing
     level = CameraLevel(**pose.model_dump(), sigma_deg=USUAL_SIGMA_DEG)
-    reading = reading_of(level, view.photo.changed(focal35_mm=view.focal35_mm))
+    camera = view.photo.model_copy(update={"focal35_mm": view.focal35_mm})
+    reading = reading_of(level, camera)
     told = ProposedReading(
         reading=reading,
         straight=reading.points,
@@ -90,7 +91,9 @@ def _by_camera(view: View, nothing: Proposal) -> Proposal:
         length_share=0.0,
         agree=0,
     )
-    return nothing.changed(
+    return Proposal(
+        want=nothing.want,
+        told="level",
         readings=(told, *nothing.readings),
         roll=ProposedAxis(deg=pose.roll_deg, sigma_deg=level.sigma_deg),
         doubt="camera",
