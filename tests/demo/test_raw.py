@@ -18,8 +18,8 @@ from tests.edited import OfPixels
 
 RAW = ROOT / "demo" / "pictures" / "ridge-hut-undeveloped.dng"
 TRUTH = json.loads((ROOT / "demo" / "truth.json").read_text())["ridge-hut.jpg"]
-FOCAL_PX = 32 / 0.952
-"""What it was taken with, in 35-mm terms (demo/scenes/raw.py); the file rounds it."""
+NARROWER = 0.952
+"""By which its lens is longer than that of its twin (demo/scenes/raw.py)."""
 
 
 @pytest.fixture(scope="module")
@@ -31,7 +31,7 @@ def places_in_raw(photo, points: list[list[float]]) -> np.ndarray:
     """Where places of the twin lie in the raw picture, by the lens that its file states."""
     small = np.array(points) * photo.width / TRUTH["width"]
     middle = np.array([photo.width, photo.height]) / 2
-    straight = middle + (small - middle) / 0.952
+    straight = middle + (small - middle) / NARROWER
     return distortion_of(photo, Recipe())[0].distorted(straight)
 
 
@@ -57,10 +57,7 @@ def test_its_edges_are_read_as_those_of_its_twin(picture) -> None:
     assert sum(reading.fitted is not None for reading in recipe.readings) >= 3
     roll = solve(photo, recipe).stance.roll
     assert roll.as_shot_deg == pytest.approx(TRUTH["camera"]["roll_deg"], abs=0.1)
-    # Without what the file states lines near the border are tilted by its bow.
-    left_in = recipe.changed(lens=recipe.lens.changed(source="none"))
     assert solve(photo, recipe).lens.source == "file"
-    assert solve(photo, left_in).lens.source == "none"
 
 
 def test_its_camera_levels_it_where_nothing_else_does(picture) -> None:
@@ -72,4 +69,4 @@ def test_its_camera_levels_it_where_nothing_else_does(picture) -> None:
     stance = Stance(np.radians(solution.stance.roll.applied_deg))
     (reading,) = advance(photo, Recipe(), (ReadCamera(),)).recipe.readings
     ends = apply_homography(homography(photo, stance), np.array(reading.points))
-    assert ends[0, 1] == pytest.approx(ends[1, 1], abs=12)
+    assert ends[0, 1] == pytest.approx(ends[1, 1], abs=0.5)

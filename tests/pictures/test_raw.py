@@ -22,7 +22,7 @@ from sequor.pictures.profiles import srgb_encoded
 from sequor.pictures.proxy import for_screen
 from sequor.pictures.raw import bow_of
 from tests.edited import OfPixels
-from tests.pictures.raws import BLACK, WHITE, Camera, warp_rectilinear, write_dng
+from tests.pictures.raws import Camera, warp_rectilinear, write_dng
 
 PATCHES = ((0.18, 0.18, 0.18), (0.9, 0.1, 0.1), (0.05, 0.3, 0.8), (0.02, 0.02, 0.02), (1.6, 1.2, 2))
 
@@ -174,7 +174,6 @@ def test_noise_and_darkness_are_no_colour(tmp_path: Path) -> None:
     picture = decode(write_dng(tmp_path / "a.dng", dark, Camera(noise=12.0)))
     means = picture.pixels.reshape(-1, 3).mean(axis=0)
     assert np.ptp(means) / means.mean() < 0.1
-    assert WHITE > BLACK
 
 
 def test_damaged_ones_are_refused(tmp_path: Path) -> None:

@@ -44,6 +44,7 @@ export type SetSummary = Schemas["SetSummary"];
 export type SetContents = Schemas["SetContents"];
 export type ExportState = Schemas["ExportState"];
 export type ExportList = Schemas["ExportList"];
+export type FormatDepth = Schemas["DepthOption"];
 export type ExportOptions = Schemas["ExportOptions"];
 export type FileOptions = Schemas["FileOptions"];
 export type OutputSize = Schemas["OutputSize"];

@@ -6362,6 +6362,18 @@ export interface components {
             start: components["schemas"]["ExportOptions"];
         };
         /**
+         * DepthOption
+         * @description What pixels of so many ``bits`` get in a format, and what there is to choose from.
+         */
+        DepthOption: {
+            /** Bits */
+            bits: number;
+            /** Own */
+            own: number;
+            /** Choices */
+            choices: number[];
+        };
+        /**
          * FormatOption
          * @description A file format: whether it loses something and so has a quality, its depths in bits,
          *     whether it takes transparency.
@@ -6382,7 +6394,7 @@ export interface components {
             /** Lossy */
             lossy: boolean;
             /** Depths */
-            depths: number[];
+            depths: components["schemas"]["DepthOption"][];
             /** Transparent */
             transparent: boolean;
         };

@@ -1,7 +1,7 @@
 /* How a file is written: format, quality, size, depth, profile, metadata, name. For one picture and
    for several. */
 import { Box, Flex, Input, Text } from "@chakra-ui/react";
-import type { ExportOptions, OutputSize } from "../api/client";
+import type { ExportOptions, FormatDepth, OutputSize } from "../api/client";
 import { useFileOptions } from "../api/options";
 import { FormatDetails } from "./FormatDetails";
 import { NumberField } from "./NumberField";
@@ -22,6 +22,7 @@ export function FileForm({ options, onChange, sizes, bits }: Props) {
   const change = (part: Partial<ExportOptions>) => onChange({ ...options, ...part });
   const resize = (part: Partial<OutputSize>) => change({ size: { ...options.size, ...part } });
   const format = choices.formats.find(({ value }) => value === options.format);
+  const depth = format && depthOf(format.depths, bits);
   const parts = choices.name_parts.map((part) => `{${part}}`).join(" ");
   return (
     <Flex direction="column" gap="8px">
@@ -30,7 +31,7 @@ export function FileForm({ options, onChange, sizes, bits }: Props) {
         value={options.format}
         options={choices.formats.map(({ value, label, depths }) => ({
           value,
-          label: `${label}, ${depthIn(depths, options.bits ?? bits)} bit`,
+          label: `${label}, ${depthOf(depths, options.bits ?? bits)?.own} bit`,
         }))}
         onChoose={(value) => change({ format: value })}
       />
@@ -44,18 +45,16 @@ export function FileForm({ options, onChange, sizes, bits }: Props) {
           onSlide={(quality) => change({ quality })}
         />
       ) : null}
-      {format && format.depths.length > 1 && (
+      {depth && depth.choices.length > 1 && (
         <Choice
           label="Depth"
           value={String(options.bits ?? "own")}
           options={[
             {
               value: "own",
-              label: `Depth as in the original, ${depthIn(format.depths, bits)} bit`,
+              label: `Depth as in the original, ${depth.own} bit`,
             },
-            ...format.depths
-              .filter((depth) => depth <= Math.max(bits, 16))
-              .map((depth) => ({ value: String(depth), label: `${depth} bit` })),
+            ...depth.choices.map((each) => ({ value: String(each), label: `${each} bit` })),
           ]}
           onChoose={(chosen) =>
             change({ bits: chosen === "own" ? null : (Number(chosen) as ExportOptions["bits"]) })
@@ -107,10 +106,9 @@ export function FileForm({ options, onChange, sizes, bits }: Props) {
   );
 }
 
-/** The depth that a format gives to so many bits. */
-function depthIn(depths: number[], bits: number): number {
-  const fitting = depths.filter((depth) => depth <= bits);
-  return fitting.length ? Math.max(...fitting) : Math.min(...depths);
+/** What a format does with pixels of so many bits. */
+function depthOf(depths: FormatDepth[], bits: number): FormatDepth | undefined {
+  return depths.find((each) => each.bits === bits);
 }
 
 function SizeFields({

@@ -3,13 +3,14 @@
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import cast
 
 import numpy as np
+from numpy.typing import NDArray
 
 from sequor.core.errors import Cancelled
 from sequor.core.fill.apply import render_filled
 from sequor.core.photo import PhotoFacts
-from sequor.core.pixels import Pixels
 from sequor.core.recipe import Recipe
 from sequor.core.render.light import Light
 from sequor.core.render.rendering import Rendered, coverage, render
@@ -91,7 +92,7 @@ def make_file(
         raise Cancelled
     numbers = None
     if picture.floats and takes_numbers(choice, picture):
-        numbers = corrected_numbers(picture.floats, solution, rendered.pixels, cancelled)
+        numbers = corrected_numbers(picture.floats, solution, rendered, cancelled)
     elif choice.sharpen:
         rendered = replace(rendered, pixels=sharpened(rendered.pixels, choice.sharpen / 100))
     file = replace(choice, ppi=output.ppi)
@@ -104,21 +105,23 @@ def make_file(
 def corrected_numbers(
     floats: FloatPicture,
     solution: Solution,
-    rendered: Pixels,
+    rendered: Rendered,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Numbers:
     """The corrected numbers of a picture; where it covers nothing those of what was ``rendered``
-    and filled in the version that is shown, and its alpha.
+    and filled in the version that is shown.
     """
-    height, width, channels = rendered.shape
-    size = (width, height)
-    made = render(floats.numbers, solution, cancelled=cancelled, size=size).pixels
-    own = made.shape[2]
-    shown = floats.numbers_of(rendered.astype(np.uint16, copy=False))
+    height, width, channels = rendered.pixels.shape
+    turned = render(floats.numbers, solution, cancelled=cancelled, size=(width, height))
+    made = cast(Numbers, turned.pixels)
+    if rendered.filled_share <= 0:
+        return made
+    if channels > made.shape[2]:  # corners that are left transparent
+        made = np.concatenate([made, np.ones((height, width, 1), np.float32)], axis=2)
     source = floats.numbers.shape
-    covered = coverage(solution, (source[1], source[0]), size)
-    shown[..., :own][covered] = made[covered]
-    return np.ascontiguousarray(shown[..., :channels])
+    empty = ~coverage(solution, (source[1], source[0]), (width, height))
+    made[empty] = floats.numbers_of(cast(NDArray[np.uint16], rendered.pixels[empty]))
+    return made
 
 
 def _light(picture: DecodedPicture, output: Output) -> Light | None:

@@ -58,10 +58,15 @@ class AboutFormat:
     transparent: bool
     max_side: int = MAX_OUTPUT_SIDE
 
-    @property
-    def deep(self) -> bool:
-        """Whether it takes more than 8 bits."""
-        return max(self.depths) > 8
+    def depth_of(self, bits: int) -> Bits:
+        """The bits per channel that pixels of so many get: as many, as far as it can."""
+        return max((one for one in self.depths if one <= bits), default=self.depths[0])
+
+    def choices_of(self, bits: int) -> tuple[Bits, ...]:
+        """The depths that there are to choose from for an original of so many bits: numbers are
+        not made of whole ones.
+        """
+        return tuple(one for one in self.depths if one <= max(bits, _WHOLE_BITS))
 
 
 FORMATS: dict[Format, AboutFormat] = {
@@ -85,6 +90,8 @@ CHROMA_NAMES: dict[Chroma, str] = {
 PACKING_NAMES: dict[Packing, str] = {"deflate": "Deflate", "lzw": "LZW", "none": "Not packed"}
 MAX_SHARPEN = 200
 DEFAULT_QUALITY = 95
+_WHOLE_BITS = 16
+"""Whole numbers have at most so many."""
 _LOSSLESS = 100
 """The quality from which on JPEG XL loses nothing."""
 _FULL_CHROMA_FROM = 90
@@ -307,7 +314,7 @@ def _as_written(
         return numbers, own if format == "tiff" else None
     if format == "exr":
         return _linear(pixels, profile), None
-    eight = not FORMATS[format].deep or choice.bits == 8
+    eight = max(FORMATS[format].depths) == 8 or choice.bits == 8
     # What was developed here has no colours of its own to keep, and 8 bits are few for wide ones.
     developed = original.facts.format in RAW and eight
     if choice.srgb or developed or format == "jxl":

@@ -19,7 +19,7 @@ from sequor.pictures.formats import PILLOW, READ, SPOKEN, Unsuited, kind_of
 from sequor.pictures.jxl import jxl_header
 from sequor.pictures.lenses import crop_factor
 from sequor.pictures.raw import raw_header
-from sequor.pictures.tags import exif_of
+from sequor.pictures.tags import exif_of, pillow_exif
 from sequor.pictures.tiff import INKS, LAB, tiff_header
 
 DEFAULT_MAX_MEGAPIXELS = 300.0
@@ -161,11 +161,7 @@ def _pillow(path: Path) -> _Header:
             remarks.append("gain_map")
         if picture.format != "MPO" and getattr(picture, "n_frames", 1) > 1:
             remarks.append("first_of_several")
-        try:
-            exif = picture.getexif()
-            exif.get_ifd(ExifTags.IFD.Exif)  # read now: later the file is closed
-        except Exception:  # a broken tag block is no reason to refuse a good picture
-            exif = Image.Exif()
+        exif = pillow_exif(picture)
         width, height = picture.size
         # Pillow tells the turn of an AVIF by this tag, and what decodes it applies it.
         if kind == "AVIF" and exif.get(ExifTags.Base.Orientation) in _SWAPPED_ORIENTATIONS:

@@ -22,9 +22,8 @@ from PIL import Image
 from sequor.core.photo import FileBow
 from sequor.pictures.formats import Unsuited
 from sequor.pictures.profiles import srgb_encoded
-from sequor.pictures.tiff import PHOTOMETRIC, TiffDirectory, directories, tiff_exif
+from sequor.pictures.tiff import FROM_SENSOR, PHOTOMETRIC, TiffDirectory, directories, tiff_exif
 
-_COLOUR_OR_LINEAR = (32803, 34892)
 _CROP_ORIGIN, _CROP_SIZE, _BASELINE_EXPOSURE, _OPCODES_3 = 50719, 50720, 50730, 51022
 _WARP_RECTILINEAR = 1
 _OPCODE_HEAD = ">IIII"
@@ -137,7 +136,7 @@ def _cut(sizes: "rawpy.ImageSizes", said: _Said) -> tuple[int, int, int, int]:
 
 def _said(path: Path) -> _Said:
     try:
-        main = [d for d in directories(path) if d.get(PHOTOMETRIC) in _COLOUR_OR_LINEAR]
+        main = [d for d in directories(path) if d.get(PHOTOMETRIC) in FROM_SENSOR]
         every = list(directories(path))
     except Exception:  # no TIFF, or a broken one
         return _Said()

@@ -26,8 +26,16 @@ def exif_of(path: Path) -> Image.Exif:
         if kind is not None:
             return Image.Exif()
         with Image.open(path) as picture:
-            exif = picture.getexif()
-            exif.get_ifd(ExifTags.IFD.Exif)  # read now: later the file is closed
-            return exif
+            return pillow_exif(picture)
     except Exception:  # a broken block says nothing
         return Image.Exif()
+
+
+def pillow_exif(picture: Image.Image) -> Image.Exif:
+    """The tags of a picture that Pillow has opened; none where they are broken."""
+    try:
+        exif = picture.getexif()
+        exif.get_ifd(ExifTags.IFD.Exif)  # read now: later the file is closed
+    except Exception:  # a broken block says nothing
+        return Image.Exif()
+    return exif

@@ -15,10 +15,10 @@ TIFF_HEADS = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 _BIG_HEADS, _HEAD, _PLAIN_HEAD = TIFF_HEADS[2:], 16, 8
 _CR2_MARK = (b"CR", slice(8, 10))
 _MOST_DIRECTORIES = 64
-WIDTH, LENGTH, BITS, PHOTOMETRIC, SAMPLES, FORMAT = 256, 257, 258, 262, 277, 339
+WIDTH, LENGTH, PHOTOMETRIC, FORMAT = 256, 257, 262, 339
 SUBFILE, SUB_DIRECTORIES, PROFILE, DNG_VERSION = 254, 330, 34675, 50706
 """Tags (TIFF 6.0; DNG 1.7 for the last)."""
-COLOUR_FILTERS, LINEAR_RAW = 32803, 34892
+FROM_SENSOR = (32803, 34892)
 """PhotometricInterpretation of what a sensor saw (TIFF/EP, ISO 12234-2; DNG 1.7)."""
 _REDUCED = 1
 """Bit 0 of NewSubfileType: a smaller copy of another picture in the file."""
@@ -66,7 +66,7 @@ def kind_of_tiff(path: Path) -> str:
         for found in directories(path):
             if DNG_VERSION in found:
                 return "DNG"
-            if found.get(PHOTOMETRIC) in (COLOUR_FILTERS, LINEAR_RAW):
+            if found.get(PHOTOMETRIC) in FROM_SENSOR:
                 return "Raw"
     except Exception:  # a header can be broken in any way; what reads it whole says how
         return "TIFF"
@@ -79,8 +79,6 @@ class TiffHeader:
 
     width: int
     height: int
-    channels: int
-    bits: int
     photometric: int
     floats: bool
     profile: bytes | None
@@ -102,13 +100,10 @@ def tiff_header(path: Path) -> TiffHeader:
         if WIDTH in found and not int(found.get(SUBFILE, 0)) & _REDUCED
     ]
     first = pages[0]
-    bits = first.get(BITS, 1)
     kinds = first.get(FORMAT, 1)
     return TiffHeader(
         width=int(first[WIDTH]),
         height=int(first[LENGTH]),
-        channels=int(first.get(SAMPLES, 1)),
-        bits=int(max(bits) if isinstance(bits, tuple) else bits),
         photometric=int(first.get(PHOTOMETRIC, 1)),
         floats=FLOATS in (kinds if isinstance(kinds, tuple) else (kinds,)),
         profile=_bytes(first.get(PROFILE)),

@@ -9,7 +9,6 @@ from sequor.core.recipe import Recipe
 from sequor.core.solve import solve
 from sequor.services.resources import Resources
 from sequor.store import ledger, library
-from sequor.store.models import Picture
 from sequor.store.sheet import cards_of
 
 _MOST = 100
@@ -24,35 +23,23 @@ def level_of_set(resources: Resources, picture_id: int) -> CameraOffset | None:
     """
     with resources.database.reading() as session:
         own = library.get_picture(session, picture_id)
-        cards = {card.id: card for card in cards_of(session, own.set_id)}
-        others = [
-            other
-            for other in library.list_pictures(session, own.set_id)
-            if other.original_sha256 != own.original_sha256 and _says(other) is not None
-        ]
-        others.sort(key=lambda other: abs(other.id - own.id))
+        others = library.others_with_pose(session, own, _MOST)
+        cards = {card.id: card for card in cards_of(session, ids=[other.id for other in others])}
         asked = [
-            (
-                library.photo_of(other.original),
-                _says(other) or 0.0,
-                ledger.recipe_of(other.head),
-                cards[other.id].told,
-            )
-            for other in others[:_MOST]
+            (library.photo_of(other.original), ledger.recipe_of(other.head), cards[other.id].told)
+            for other in others
         ]
     differences = []
-    for photo, says, recipe, told in asked:
+    for photo, recipe, told in asked:
+        says = photo.pose.roll_deg if photo.pose else None
+        if says is None:
+            continue
         by_lines = _by_lines(photo, recipe)
         if by_lines is None and told is not None and told.sure:
             by_lines = told.deg
         if by_lines is not None:
             differences.append(by_lines - says)
     return offset_of(differences)
-
-
-def _says(picture: Picture) -> float | None:
-    pose = library.photo_of(picture.original).pose
-    return pose.roll_deg if pose else None
 
 
 def _by_lines(photo: PhotoFacts, recipe: Recipe) -> float | None:

@@ -175,7 +175,7 @@ class ExportDesk:
                     "likely there is not enough memory for it. The picture and its recipe are kept."
                 )
             picture, recipe = found.picture, ledger.recipe_of(found.entry)
-            named = named_of(session, picture, found.created_at)
+            named = named_of(session, picture, options_of(found).pattern, found.created_at)
             return self._ordered(found, named, recipe, asker)
 
         return self._resources.database.write(begin, small=True)

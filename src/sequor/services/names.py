@@ -25,14 +25,18 @@ class WantedName:
     clashes: bool
 
 
-def named_of(session: Session, picture: Picture, otherwise: datetime) -> Named:
+_UNNUMBERED, _UNSIZED = 0, (0, 0)
+
+
+def named_of(session: Session, picture: Picture, pattern: str, otherwise: datetime) -> Named:
     """What the parts of a pattern stand for; ``otherwise`` is the moment of a picture whose file
-    does not say when it was taken.
+    does not say when it was taken. A number that it does not name is not counted.
     """
+    numbered = "{number}" in pattern
     return Named(
         name=picture.name,
         set=picture.set.name,
-        number=library.number_in_set(session, picture),
+        number=library.number_in_set(session, picture) if numbered else _UNNUMBERED,
         moment=picture.original.taken_at or otherwise,
     )
 
@@ -44,23 +48,25 @@ def names_of(
 
     Raises
     ------
+    NotFound
+        When one of them is not there.
     UnusableInput
-        When the pattern, or the size for one of the pictures, cannot be.
+        When the pattern, or the size that it names for one of them, cannot be.
     """
     check_pattern(options.pattern)
     with resources.database.reading() as session:
-        found = [
-            (number, _name_of(session, library.get_picture(session, number), options))
-            for number in dict.fromkeys(picture_ids)
-        ]
+        pictures = library.get_pictures(session, list(dict.fromkeys(picture_ids)))
+        found = [(one.id, _name_of(session, one, options)) for one in pictures]
     counted = Counter(name.lower() for _, name in found)
     return [WantedName(number, name, counted[name.lower()] > 1) for number, name in found]
 
 
 def _name_of(session: Session, picture: Picture, options: ExportOptions) -> str:
-    recipe = ledger.recipe_of(ledger.standing(session, picture).entry)
-    solution = solve(library.photo_of(picture.original), recipe)
-    output = output_of(solution, recipe.frame, options.size)
-    named = named_of(session, picture, now())
-    size = (output.width, output.height)
-    return file_name(options.pattern, named, size, SUFFIXES[options.format])
+    pattern, size = options.pattern, _UNSIZED
+    if "{width}" in pattern or "{height}" in pattern:
+        recipe = ledger.recipe_of(ledger.holding(session, picture).entry)
+        solution = solve(library.photo_of(picture.original), recipe)
+        output = output_of(solution, recipe.frame, options.size)
+        size = (output.width, output.height)
+    named = named_of(session, picture, pattern, now())
+    return file_name(pattern, named, size, SUFFIXES[options.format])

@@ -88,6 +88,32 @@ def get_picture(session: Session, picture_id: int, lock: bool = False) -> Pictur
     return found
 
 
+def get_pictures(session: Session, ids: list[int]) -> list[Picture]:
+    """Pictures by their numbers, in that order; see `get_picture`."""
+    query = select(Picture).join(PictureSet, PictureSet.id == Picture.set_id)
+    live = Picture.binned_at.is_(None) & PictureSet.binned_at.is_(None)
+    found = {one.id: one for one in session.scalars(query.where(Picture.id.in_(ids), live))}
+    # What is not among them says itself why.
+    return [found.get(number) or get_picture(session, number) for number in ids]
+
+
+def others_with_pose(session: Session, picture: Picture, most: int) -> list[Picture]:
+    """Other pictures of a set whose files say how the camera was held, the nearest first."""
+    query = (
+        select(Picture)
+        .join(Original, Original.sha256 == Picture.original_sha256)
+        .where(
+            Picture.set_id == picture.set_id,
+            Picture.binned_at.is_(None),
+            Picture.original_sha256 != picture.original_sha256,
+            Original.pose.is_not(None),
+        )
+        .order_by(func.abs(Picture.id - picture.id), Picture.id)
+        .limit(most)
+    )
+    return list(session.scalars(query))
+
+
 def get_original(session: Session, sha256: str) -> Original:
     """An original by the hash of its content."""
     found = session.get(Original, sha256)

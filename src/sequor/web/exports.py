@@ -1,6 +1,7 @@
 """Exports: ask for one or several, watch them, take them or call them off."""
 
 from datetime import timedelta
+from typing import get_args
 
 from flask import Response, current_app, request, send_file
 from flask_openapi3 import APIBlueprint, Tag
@@ -17,6 +18,7 @@ from sequor.pictures.encode import (
     MAX_SHARPEN,
     MEDIA_TYPES,
     PACKING_NAMES,
+    Bits,
 )
 from sequor.pictures.metadata import METADATA_NAMES
 from sequor.pictures.naming import PARTS, distinct
@@ -30,6 +32,7 @@ from sequor.web.context import asker, context, resources
 from sequor.web.downloads import attachment
 from sequor.web.exports_bodies import (
     ClearExports,
+    DepthOption,
     DownloadQuery,
     ExportList,
     ExportState,
@@ -76,7 +79,12 @@ def get_file_options() -> Response:
                     value=name,
                     label=about.label,
                     lossy=about.lossy,
-                    depths=about.depths,
+                    depths=tuple(
+                        DepthOption(
+                            bits=bits, own=about.depth_of(bits), choices=about.choices_of(bits)
+                        )
+                        for bits in get_args(Bits)
+                    ),
                     transparent=about.transparent,
                 )
                 for name, about in FORMATS.items()

@@ -118,13 +118,21 @@ class PresetPath(BaseModel):
     preset_id: int
 
 
+class DepthOption(Body):
+    """What pixels of so many ``bits`` get in a format, and what there is to choose from."""
+
+    bits: int
+    own: int
+    choices: tuple[int, ...]
+
+
 class FormatOption(Option):
     """A file format: whether it loses something and so has a quality, its depths in bits,
     whether it takes transparency."""
 
     value: Format
     lossy: bool
-    depths: tuple[int, ...]
+    depths: tuple[DepthOption, ...]
     transparent: bool
 
 

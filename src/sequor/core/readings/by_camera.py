@@ -19,9 +19,9 @@ USUAL_SIGMA_DEG = 1.0
 ID = "camera"
 
 
-def reading_of(level: CameraLevel, photo: PhotoFacts, id: str = ID) -> Reading:
+def reading_of(level: CameraLevel, photo: PhotoFacts) -> Reading:
     """The reading that a pose is, in a picture with some focal length."""
-    return Reading(id=id, kind="horizon", points=points_of(level, photo), camera=level)
+    return Reading(id=ID, kind="horizon", points=points_of(level, photo), camera=level)
 
 
 def points_of(pose: CameraPose, photo: PhotoFacts) -> tuple[Point, Point]:
