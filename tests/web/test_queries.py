@@ -15,7 +15,9 @@ from sequor.store.models import Export, LedgerEntry, Picture
 ROWS = (1, 10, 500)
 
 
-def statements_of(client: FlaskClient, engine: Engine, address: str) -> tuple[int, Any]:
+def statements_of(
+    client: FlaskClient, engine: Engine, address: str, body: dict | None = None
+) -> tuple[int, Any]:
     """How many statements an address needs, and what it answers."""
     statements: list[str] = []
 
@@ -24,7 +26,7 @@ def statements_of(client: FlaskClient, engine: Engine, address: str) -> tuple[in
 
     event.listen(engine, "before_cursor_execute", count)
     try:
-        answer = client.get(address)
+        answer = client.post(address, json=body) if body else client.get(address)
     finally:
         event.remove(engine, "before_cursor_execute", count)
     assert answer.status_code == 200, answer.json
@@ -97,3 +99,20 @@ def test_lists_ask_as_often_for_many_rows_as_for_one(
         asked.append(found)
     assert max(asked) == min(asked)
     assert max(asked) <= 8
+
+
+def test_names_of_many_files_ask_as_often_as_that_of_one(
+    browserless: FlaskClient, engine: Engine, picture: dict
+) -> None:
+    asked = []
+    for rows in ROWS:
+        fill(engine, picture["id"], "sheet", rows)
+        sheet = browserless.get(f"/api/sets/{picture['set_id']}").json
+        body = {
+            "picture_ids": [one["id"] for one in sheet["pictures"]],
+            "pattern": "{name}-{width}-{date}",
+        }
+        found, answer = statements_of(browserless, engine, "/api/exports/names", body)
+        assert len(answer["names"]) == rows
+        asked.append(found)
+    assert max(asked) == min(asked)
