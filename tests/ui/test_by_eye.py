@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image, ImageDraw
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from tests.conftest import sea_picture
 from tests.ui.demo import PICTURES, drag_along
@@ -339,8 +339,17 @@ def test_what_is_proposed_is_compared_with_what_holds(set_page: Page, tmp_path: 
 def test_two_versions_are_compared(set_page: Page, tmp_path: Path) -> None:
     page = set_page
     open_bench(page, horizon_file(tmp_path, 1.0))
+    # A shape can be pressed only when it is known what the new version begins from.
+    late: list[Route] = []
+    page.route("**/versions", lambda route: late.append(route))
     page.get_by_role("button", name="Versions", exact=True).click()
-    page.get_by_role("group", name="Try another shape").get_by_role("button", name="1:1").click()
+    shapes = page.get_by_role("group", name="Try another shape")
+    square = shapes.get_by_role("button", name="1:1")
+    expect(square).to_be_disabled()
+    for route in late:
+        route.continue_()
+    page.unroute("**/versions")
+    square.click()
     page.get_by_role("button", name="Compare with 1:1").click()
     window = page.get_by_role("dialog")
     for pane in ("first version", "1:1"):

@@ -26,12 +26,12 @@ export function VersionsPage() {
   const [compared, setCompared] = useState<Version>();
   const refresh = () => queries.invalidateQueries({ queryKey: ["versions"] });
   const add = useMutation({
-    mutationFn: ({ ratio, name }: { ratio: string; name: string }) =>
+    mutationFn: ({ from, ratio, name }: { from: Version; ratio: string; name: string }) =>
       taken(
         client.POST("/api/pictures/{picture_id}/versions", {
-          params: { path: { picture_id: here?.id ?? id } },
+          params: { path: { picture_id: from.id } },
           body: {
-            based_on: here?.entry_id ?? 0,
+            based_on: from.entry_id,
             name,
             edits: whole([{ do: "choose_ratio", ratio } as Edit]),
           },
@@ -83,8 +83,8 @@ export function VersionsPage() {
           <QuietButton
             key={ratio}
             title={hint || undefined}
-            disabled={add.isPending}
-            onClick={() => add.mutate({ ratio, name })}
+            disabled={!here || add.isPending}
+            onClick={() => here && add.mutate({ from: here, ratio, name })}
           >
             {name}
           </QuietButton>
