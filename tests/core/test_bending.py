@@ -48,7 +48,7 @@ from sequor.core.recipe import (
     Recipe,
     Trim,
 )
-from sequor.core.render.kernel import displacements
+from sequor.core.render.places import displacements
 from sequor.core.render.rendering import Way, render, render_box, render_small
 from sequor.core.render.unbending import unbending
 from sequor.core.solve import solve

@@ -14,7 +14,8 @@ from sequor.core.frame.rectangle import Rectangle
 from sequor.core.lens.distortion import Distortion
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import FrameChoice, Recipe, Trim
-from sequor.core.render.kernel import PHASES, TAPS, WEIGHTS
+from sequor.core.render.kernel import TAPS, WEIGHTS
+from sequor.core.render.places import PHASES
 from sequor.core.render.rendering import Way, render, render_box, render_small
 from sequor.core.solution import Solution
 from sequor.core.solve import solve

@@ -17,13 +17,11 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from sequor.core.warp.bending import basis
+from sequor.core.render.places import PHASES, places_along, room_for
 
 TAPS = 8
 """Of the kernel at full size: six missed the quality that is asked for (tests/bench), ten are
 slower for nothing that shows."""
-PHASES = 2048
-"""Sub-pixel places in the table of weights: a place is rounded by a 4096th of a pixel at most."""
 BLOCK_PX = 32
 """Side of the blocks of the output that share one width of the kernel."""
 _BEFORE = TAPS // 2 - 1
@@ -33,72 +31,16 @@ dB and twelve turns of a photograph 0.3; with this 0.02 and 0.05, and no halo is
 SLACK_SHARE = 0.02
 """Of the largest value: less than that beyond its four neighbours is no halo, and most pixels are
 not, so that looking costs a twentieth of the time."""
-_EDGE_PX = 1e-6
-"""A pixel's centre that lies on the source's border is covered; so much is rounding."""
 _WIDE_PHASES = 256
 """A widened kernel changes less within a source pixel, so that fewer phases do."""
 _STEPS_AN_OCTAVE = 16
 """Widths of the kernel for every doubling of the source pixels that an output pixel covers."""
 
 
-class Lens(NamedTuple):
-    """Distortion as the compiled loops take it (see `lens.distortion`).
-
-    ``unit_px`` is half the diagonal, ``fold`` the radius from which on the picture folds over, in
-    that unit; without distortion (``bent`` false) the undistorted picture is the source.
-    """
-
-    bent: bool
-    c1: float
-    c2: float
-    c3: float
-    c4: float
-    c5: float
-    c6: float
-    p1: float
-    p2: float
-    centre_x: float
-    centre_y: float
-    unit_px: float
-    fold: float
-
-
-class Unbend(NamedTuple):
-    """The way back from the bent picture as the compiled loops take it (see `unbending`).
-
-    Displacements by a bicubic spline with ``coefficients``, shape (rows, columns, 2), at places
-    ``step_x`` and ``step_y`` apart from (``left``, ``top``) on, all in pixels of the output plane;
-    nothing is displaced when ``bent`` is false.
-    """
-
-    bent: bool
-    left: float
-    top: float
-    step_x: float
-    step_y: float
-    coefficients: Any
-
-
-class Place(NamedTuple):
-    """The way from a pixel of the output to the source.
-
-    ``left`` and ``top`` are where the output's top-left corner lies in the output plane,
-    ``unbend`` takes that plane to the turned picture, ``inverse``, shape (3, 3), that to the
-    undistorted one, ``lens`` on to the source, whose size is ``width`` and ``height``.
-    """
-
-    unbend: Unbend
-    inverse: Any
-    lens: Lens
-    left: float
-    top: float
-    width: int
-    height: int
-
-
 class Weights(NamedTuple):
     """Tables of weights for the two axes of the source, and the values that a pixel may have.
 
+    ``lanes``, shape (4, taps * channels), is 1 where a number of a row of taps is of a channel.
     Whole numbers are rounded by adding a ``half`` before they are cut off; it is 0 for others. A
     pixel that is farther than ``slack`` beyond the four source pixels around it is looked at again
     (`_bounds`).
@@ -106,6 +48,7 @@ class Weights(NamedTuple):
 
     across: Any
     down: Any
+    lanes: Any
     highest: Any
     lowest: Any
     half: Any
@@ -172,105 +115,11 @@ def widening_step(finer: float) -> int:
     return max(0, math.ceil(_STEPS_AN_OCTAVE * math.log2(finer) - 0.25)) if finer > 1 else 0
 
 
-@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def displaced_row(unbend: Any, y: float, line: Any) -> None:
-    """Fill ``line``, shape (columns, 2), with the coefficients of the displacement along a row,
-    where anything is displaced.
-    """
-    if not unbend.bent:
-        return
-    rows = unbend.coefficients.shape[0]
-    at = min(max((y - unbend.top) / unbend.step_y, 1.0), rows - 2.0)
-    first = min(int(at), rows - 3)
-    w0, w1, w2, w3 = basis(at - first)
-    c = unbend.coefficients
-    for k in range(c.shape[1]):
-        for n in range(2):
-            line[k, n] = (
-                w0 * c[first - 1, k, n]
-                + w1 * c[first, k, n]
-                + w2 * c[first + 1, k, n]
-                + w3 * c[first + 2, k, n]
-            )
-
-
-@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def displacement(unbend: Any, x: float, line: Any) -> tuple[float, float]:
-    """How far a place of the row that ``line`` was filled for is displaced."""
-    columns = line.shape[0]
-    at = min(max((x - unbend.left) / unbend.step_x, 1.0), columns - 2.0)
-    first = min(int(at), columns - 3)
-    w0, w1, w2, w3 = basis(at - first)
-    return (
-        w0 * line[first - 1, 0]
-        + w1 * line[first, 0]
-        + w2 * line[first + 1, 0]
-        + w3 * line[first + 2, 0],
-        w0 * line[first - 1, 1]
-        + w1 * line[first, 1]
-        + w2 * line[first + 1, 1]
-        + w3 * line[first + 2, 1],
-    )
-
-
-@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def displacements(unbend: Any, points: Any) -> Any:
-    """How far places of the output plane, shape (N, 2), are displaced."""
-    found = np.zeros_like(points)
-    line = np.empty((unbend.coefficients.shape[1], 2))
-    for k in range(len(points)):
-        displaced_row(unbend, points[k, 1], line)
-        found[k, 0], found[k, 1] = displacement(unbend, points[k, 0], line)
-    return found
-
-
-@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def source_place(place: Any, line: Any, row: int, column: int) -> tuple[float, float, bool]:
-    """Where the centre of an output pixel lies in the source, and whether the source covers it.
-
-    ``line`` was filled for the row (`displaced_row`) where the picture is bent.
-    """
-    inverse, lens = place.inverse, place.lens
-    px, py = column + 0.5 + place.left, row + 0.5 + place.top
-    if place.unbend.bent:
-        dx, dy = displacement(place.unbend, px, line)
-        px, py = px + dx, py + dy
-    scale = 1.0 / (inverse[2, 0] * px + inverse[2, 1] * py + inverse[2, 2])
-    x = (inverse[0, 0] * px + inverse[0, 1] * py + inverse[0, 2]) * scale
-    y = (inverse[1, 0] * px + inverse[1, 1] * py + inverse[1, 2]) * scale
-    if lens.bent:
-        away_x = (x - lens.centre_x) / lens.unit_px
-        away_y = (y - lens.centre_y) / lens.unit_px
-        radius = math.sqrt(away_x * away_x + away_y * away_y)
-        if radius >= lens.fold:
-            return x, y, False
-        higher = radius * (lens.c4 + radius * (lens.c5 + radius * lens.c6))
-        stretch = radius * (lens.c1 + radius * (lens.c2 + radius * (lens.c3 + higher)))
-        square, both = radius * radius, 2.0 * away_x * away_y
-        aslant_x = lens.p1 * both + lens.p2 * (square + 2.0 * away_x * away_x)
-        aslant_y = lens.p1 * (square + 2.0 * away_y * away_y) + lens.p2 * both
-        x = lens.centre_x + (away_x * (1.0 + stretch) + aslant_x) * lens.unit_px
-        y = lens.centre_y + (away_y * (1.0 + stretch) + aslant_y) * lens.unit_px
-    inside_x = x >= -_EDGE_PX and x <= place.width + _EDGE_PX
-    inside_y = y >= -_EDGE_PX and y <= place.height + _EDGE_PX
-    return x, y, inside_x and inside_y and scale > 0
-
-
-@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def cover_strip(covered: Any, place: Any, first_row: int, last_row: int) -> int:
-    """Say of every output pixel in rows [first_row, last_row) whether the source covers it.
-
-    Returns how many are not covered.
-    """
-    empty = 0
-    line = np.empty((place.unbend.coefficients.shape[1], 2))
-    for row in range(first_row, last_row):
-        displaced_row(place.unbend, row + 0.5 + place.top, line)
-        for column in range(covered.shape[1]):
-            _, _, inside = source_place(place, line, row, column)
-            covered[row, column] = inside
-            empty += not inside
-    return empty
+@lru_cache(maxsize=4)
+def lanes_of(channels: int) -> NDArray[np.float32]:
+    """Which numbers of a row of taps are of which channel, shape (4, TAPS * channels)."""
+    mine = np.arange(TAPS * channels) % channels == np.arange(4)[:, None]
+    return mine.astype(np.float32)
 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
@@ -304,18 +153,20 @@ def resample_block(
     sums = np.empty(taps_x * channels, np.float32)
     flat = source.reshape(-1)
     count, each = np.uint64(taps_x * channels), np.uint64(channels)
-    line = np.empty((place.unbend.coefficients.shape[1], 2))
+    room = room_for(place, columns[1] - columns[0])
     empty = 0
     for row in range(rows[0], rows[1]):
-        displaced_row(place.unbend, row + 0.5 + place.top, line)
+        places_along(place, row, columns[0], room)
         for column in range(columns[0], columns[1]):
-            x, y, inside = source_place(place, line, row, column)
-            if not inside:
+            at_x = np.int64(room.across[column - columns[0]])
+            at_y = np.int64(room.down[column - columns[0]])
+            if at_x < 0:
                 empty += 1
                 continue
-            ix, iy = math.floor(x - 0.5), math.floor(y - 0.5)
-            fx, fy = int((x - 0.5 - ix) * phases_x + 0.5), int((y - 0.5 - iy) * phases_y + 0.5)
-            first_x, first_y = ix - (taps_x // 2 - 1), iy - (taps_y // 2 - 1)
+            # Tables of wide kernels have fewer phases.
+            fx = ((at_x % PHASES) * phases_x + PHASES // 2) // PHASES
+            fy = ((at_y % PHASES) * phases_y + PHASES // 2) // PHASES
+            first_x, first_y = at_x // PHASES - taps_x // 2, at_y // PHASES - taps_y // 2
             sums[:] = 0
             clear = first_x >= 0 and first_x + taps_x <= width
             for j in range(taps_y):
@@ -370,38 +221,32 @@ def _bounds(source: Any, first: Any, stride: Any, channels: Any) -> tuple[Any, A
     return least - room, most + room
 
 
-@nb.njit(inline="always")
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
 def _columns_at_border(
-    source: Any,
-    place: Any,
-    channels: int,
-    ix: int,
-    iy: int,
-    down: Any,
-    fy: Any,
-    across: Any,
-    fx: Any,
-    columns: Any,
-) -> None:
-    """The weighed sums of eight rows within four pixels of the border.
+    source: Any, place: Any, first: tuple[int, int], phases: tuple[int, int], weights: Any
+) -> Any:
+    """The weighed sums of eight rows within four pixels of the border, from column and row
+    ``first`` on.
 
     The border pixel stands for what lies beyond it.
     """
-    columns[:] = 0
+    across, down = weights.across[phases[0]], weights.down[phases[1]]
+    channels = len(across) // TAPS
+    columns = np.zeros(len(across), np.float32)
     for j in range(TAPS):
-        line = min(max(iy - _BEFORE + j, 0), place.height - 1) * place.width
-        weight = down[fy, np.uint64(j)]
+        line = min(max(first[1] + j, 0), place.height - 1) * place.width
         for t in range(TAPS):
-            at = (line + min(max(ix - _BEFORE + t, 0), place.width - 1)) * channels
+            at = (line + min(max(first[0] + t, 0), place.width - 1)) * channels
             for c in range(channels):
-                k = np.uint64(t * channels + c)
-                columns[k] += weight * across[fx, k] * np.float32(source[np.uint64(at + c)])
+                k = t * channels + c
+                columns[k] += down[j] * across[k] * np.float32(source[at + c])
+    return columns
 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
 def resample_strip(
     source: Any,
-    channels: int,
+    channels: tuple[int, ...],
     place: Any,
     out: Any,
     out_width: int,
@@ -411,12 +256,21 @@ def resample_strip(
 ) -> int:
     """Fill a block of ``out`` with a kernel of eight taps and count its empty pixels.
 
+    What the compiler makes of it decides how long it takes (Numba's inspect_asm shows it). The loop
+    over the taps goes eight numbers at once since it only adds up: did it store its columns, every
+    pixel would begin with a test whether they lie in the source, which takes longer than the taps.
+    Nor is its length a constant: of one that is as short as a single channel's it would write out
+    every number.
+
     Parameters
     ----------
     source, out : flat arrays of uint8, uint16, uint32 or float32
         Pixels row by row, channels interleaved.
-    channels, out_width : int
-        Of both, and of the output.
+    channels : tuple of int
+        As many as there are channels, one to four: the compiler knows the length of a tuple, and
+        makes one function for each.
+    out_width : int
+        Of the output.
     place : Place
         The way from the output to the source.
     rows, row_columns : (int, int)
@@ -431,38 +285,30 @@ def resample_strip(
         How many output pixels have their centre outside the source; they are left untouched.
     """
     width, height = place.width, place.height
-    across, down, highest = weights.across, weights.down, weights.highest
-    # Unsigned indices keep Numba from adding a test for negative ones to every access.
-    columns = np.empty(TAPS * channels, np.float32)
-    count = np.uint64(TAPS * channels)
-    stride = np.uint64(width * channels)
-    lowest, half, slack = weights.lowest, weights.half, weights.slack
+    across, down, lanes = weights.across, weights.down, weights.lanes
+    lowest, highest, half, slack = weights.lowest, weights.highest, weights.half, weights.slack
     more, less = half + slack, slack - half
-    each = np.uint64(channels)
+    # Unsigned indices keep Numba from adding a test for negative ones to every access.
+    count, each = np.uint64(across.shape[1]), np.uint64(len(channels))
+    stride = np.uint64(width * len(channels))
+    room = room_for(place, row_columns[1] - row_columns[0])
     r0 = r3 = r4 = np.uint64(0)
-    line = np.empty((place.unbend.coefficients.shape[1], 2))
     empty = 0
     for row in range(rows[0], rows[1]):
-        displaced_row(place.unbend, row + 0.5 + place.top, line)
-        target = np.uint64((row * out_width + row_columns[0]) * channels)
-        for column in range(row_columns[0], row_columns[1]):
-            x, y, inside = source_place(place, line, row, column)
-            if not inside:
+        places_along(place, row, row_columns[0], room)
+        target = np.uint64((row * out_width + row_columns[0]) * len(channels))
+        for k in range(len(room.across)):
+            at_x, at_y = np.int64(room.across[k]), np.int64(room.down[k])
+            if at_x < 0:
                 empty += 1
-                target += np.uint64(channels)
+                target += each
                 continue
-            ix = math.floor(x - 0.5)
-            iy = math.floor(y - 0.5)
-            fx = np.uint64(int((x - 0.5 - ix) * PHASES + 0.5))
-            fy = np.uint64(int((y - 0.5 - iy) * PHASES + 0.5))
-            clear = (
-                ix >= _BEFORE
-                and iy >= _BEFORE
-                and ix + TAPS - _BEFORE <= width
-                and iy + TAPS - _BEFORE <= height
-            )
+            fx, fy = np.uint64(at_x & (PHASES - 1)), np.uint64(at_y & (PHASES - 1))
+            left, top = at_x // PHASES - TAPS // 2, at_y // PHASES - TAPS // 2
+            clear = left >= 0 and top >= 0 and left + TAPS <= width and top + TAPS <= height
+            t0 = t1 = t2 = t3 = np.float32(0)
             if clear:
-                r0 = np.uint64(((iy - _BEFORE) * width + ix - _BEFORE) * channels)
+                r0 = np.uint64((top * width + left) * len(channels))
                 r1 = r0 + stride
                 r2 = r1 + stride
                 r3 = r2 + stride
@@ -480,7 +326,7 @@ def resample_strip(
                 w7 = down[fy, np.uint64(7)]
                 # All eight rows in one expression: the compiler keeps the sums in vector registers.
                 for i in range(count):
-                    columns[i] = across[fx, i] * (
+                    column = across[fx, i] * (
                         w0 * np.float32(source[r0 + i])
                         + w1 * np.float32(source[r1 + i])
                         + w2 * np.float32(source[r2 + i])
@@ -490,12 +336,22 @@ def resample_strip(
                         + w6 * np.float32(source[r6 + i])
                         + w7 * np.float32(source[r7 + i])
                     )
+                    t0 += lanes[0, i] * column
+                    if len(channels) > 1:
+                        t1 += lanes[1, i] * column
+                    if len(channels) > 2:
+                        t2 += lanes[2, i] * column
+                    if len(channels) > 3:
+                        t3 += lanes[3, i] * column
             else:
-                _columns_at_border(source, place, channels, ix, iy, down, fy, across, fx, columns)
-            for c in range(np.uint64(channels)):
-                total = half
-                for t in range(np.uint64(TAPS)):
-                    total += columns[t * each + c]
+                columns = _columns_at_border(source, place, (left, top), (fx, fy), weights)
+                for i in range(count):
+                    t0 += lanes[0, i] * columns[i]
+                    t1 += lanes[1, i] * columns[i]
+                    t2 += lanes[2, i] * columns[i]
+                    t3 += lanes[3, i] * columns[i]
+            for c in range(each):
+                total = half + (t0 if c == 0 else t1 if c == 1 else t2 if c == 2 else t3)
                 if clear:
                     near = np.uint64(_BEFORE) * each + c
                     a, b = np.float32(source[r3 + near]), np.float32(source[r3 + near + each])
@@ -506,5 +362,5 @@ def resample_strip(
                         least, most = _bounds(source, r0 + c, stride, each)
                         total = min(max(total, min(below, least + half)), max(above, most + half))
                 out[target + c] = min(max(total, lowest), highest)
-            target += np.uint64(channels)
+            target += each
     return empty

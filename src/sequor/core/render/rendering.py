@@ -21,12 +21,8 @@ from sequor.core.render.kernel import (
     SLACK_SHARE,
     WEIGHTS,
     Curve,
-    Lens,
-    Place,
-    Unbend,
     Weights,
-    cover_strip,
-    displacements,
+    lanes_of,
     near_table,
     resample_block,
     resample_strip,
@@ -34,6 +30,7 @@ from sequor.core.render.kernel import (
     widening_step,
 )
 from sequor.core.render.light import Light
+from sequor.core.render.places import Lens, Place, Unbend, cover_strip, displacements
 from sequor.core.render.unbending import NO_UNBEND, unbending
 from sequor.core.solution import Solution
 
@@ -217,7 +214,8 @@ def _resampled(
     out = np.zeros((out_height, out_width, channels), pixels.dtype)
     upright = np.ascontiguousarray(pixels)
     place = _place(way, box, (width, height))
-    values = _values_of(pixels.dtype)
+    values = lanes_of(channels), *_values_of(pixels.dtype)
+    each = (0,) * channels
     full = Weights(np.repeat(WEIGHTS, channels, axis=1), WEIGHTS, *values)
     flat = upright.reshape(-1), out.reshape(-1)
     bent = way.unbend.bent
@@ -229,7 +227,7 @@ def _resampled(
         if curve is None and _finer(way, box, first, last).max() == 0:
             source, target = flat
             done = resample_strip(
-                source, channels, place, target, out_width, (first, last), (0, out_width), full
+                source, each, place, target, out_width, (first, last), (0, out_width), full
             )
             return int(done)
         empty = 0
@@ -243,7 +241,7 @@ def _resampled(
                     rows = (top, bottom)
                     source, target = flat
                     empty += resample_strip(
-                        source, channels, place, target, out_width, rows, columns, near
+                        source, each, place, target, out_width, rows, columns, near
                     )
                     continue
                 wide = Weights(widening(across), widening(down), *values)

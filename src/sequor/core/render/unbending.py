@@ -6,7 +6,7 @@ import numpy as np
 from scipy.ndimage import spline_filter
 
 from sequor.core.frame.rectangle import Rectangle
-from sequor.core.render.kernel import Unbend
+from sequor.core.render.places import Unbend
 from sequor.core.warp.bending import Bending
 
 _FINER = 8
