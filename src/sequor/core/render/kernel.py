@@ -40,7 +40,8 @@ _STEPS_AN_OCTAVE = 16
 class Weights(NamedTuple):
     """Tables of weights for the two axes of the source, and the values that a pixel may have.
 
-    ``lanes``, shape (4, taps * channels), is 1 where a number of a row of taps is of a channel.
+    ``lanes``, shape (4, numbers), is 1 where a number of a row of taps is of a channel, ``before``
+    how many taps a table begins before the source pixel in which a place lies, and that pixel.
     Whole numbers are rounded by adding a ``half`` before they are cut off; it is 0 for others. A
     pixel that is farther than ``slack`` beyond the four source pixels around it is looked at again
     (`_bounds`).
@@ -49,6 +50,7 @@ class Weights(NamedTuple):
     across: Any
     down: Any
     lanes: Any
+    before: tuple[int, int]
     highest: Any
     lowest: Any
     half: Any
@@ -90,19 +92,34 @@ MOST_NEAR_STEP = 6
 """Up to this step (a source finer by 1.3) a bent picture is resampled with eight taps still."""
 
 
-@lru_cache(maxsize=2 * (MOST_NEAR_STEP + 1))
+@lru_cache(maxsize=16 * (MOST_NEAR_STEP + 1))
 def near_table(step: int, channels: int = 1) -> NDArray[np.float32]:
     """The table of eight taps for a source that is a little finer than the output, every weight
     repeated for each channel; shape (PHASES + 1, TAPS * channels).
     """
-    table = lanczos_table(2 ** (step / _STEPS_AN_OCTAVE), eight=True)
+    table = lanczos_table(2 ** (step / _STEPS_AN_OCTAVE), eight=True) if step else WEIGHTS
     return np.repeat(table, channels, axis=1)
 
 
-@lru_cache(maxsize=128)
-def widening(step: int) -> NDArray[np.float32]:
-    """The table for sources that are finer than the output by ``2 ** (step / 16)``."""
-    return lanczos_table(2 ** (step / _STEPS_AN_OCTAVE), _WIDE_PHASES)
+class Widened(NamedTuple):
+    """A table for one axis of a source that is finer than the output.
+
+    ``taps`` is how many weights a phase has, ``weights``, shape (phases + 1, numbers), those with
+    each repeated for every channel, and zeros that make up a multiple of what the loops take at
+    once.
+    """
+
+    taps: int
+    weights: NDArray[np.float32]
+
+
+@lru_cache(maxsize=512)
+def widening(step: int, channels: int, at_once: int) -> Widened:
+    """The table for a source that is finer than the output by ``2 ** (step / 16)``."""
+    table = lanczos_table(2 ** (step / _STEPS_AN_OCTAVE), _WIDE_PHASES)
+    repeated = np.repeat(table, channels, axis=1)
+    missing = -repeated.shape[1] % at_once
+    return Widened(table.shape[1], np.pad(repeated, ((0, 0), (0, missing))))
 
 
 def widening_step(finer: float) -> int:
@@ -115,90 +132,109 @@ def widening_step(finer: float) -> int:
     return max(0, math.ceil(_STEPS_AN_OCTAVE * math.log2(finer) - 0.25)) if finer > 1 else 0
 
 
-@lru_cache(maxsize=4)
-def lanes_of(channels: int) -> NDArray[np.float32]:
-    """Which numbers of a row of taps are of which channel, shape (4, TAPS * channels)."""
-    mine = np.arange(TAPS * channels) % channels == np.arange(4)[:, None]
+@lru_cache(maxsize=128)
+def lanes_of(channels: int, count: int = 0) -> NDArray[np.float32]:
+    """Which of ``count`` numbers, those of eight taps if none are given, are of which channel;
+    shape (4, count).
+    """
+    mine = np.arange(count or TAPS * channels) % channels == np.arange(4)[:, None]
     return mine.astype(np.float32)
 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def resample_block(
+def _number(curve: Any, value: Any) -> Any:
+    """What is mixed for a value of the source: itself, or the light it stands for."""
+    if curve is None:
+        return np.float32(value)
+    return curve.light[value]
+
+
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def resample_widened(
     source: Any,
+    channels: tuple[int, ...],
     place: Any,
     out: Any,
+    out_width: int,
     rows: tuple[int, int],
-    columns: tuple[int, int],
+    row_columns: tuple[int, int],
     weights: Any,
     curve: Any,
 ) -> int:
     """Fill a block of ``out`` with a widened kernel and count its empty pixels.
 
+    As `resample_strip`, but for tables with any number of taps, taken four rows at a time, and
+    without looking for halos, which a widened kernel has none of that show.
+
     Parameters
     ----------
-    source, out : ndarray, shape (height, width, channels)
-    rows, columns : (int, int)
-        First row and column of the block, and those after its last.
-    place : Place
-        The way from the output to the source.
     weights : Weights
-        With tables of shape (phases + 1, taps).
+        With tables of `widening`: ``across`` in multiples of 8 numbers, ``down`` of 4.
     curve : Curve or None
         With one pixels are mixed as light; each of both is compiled for itself.
     """
-    height, width, channels = source.shape
-    across, down = weights.across, weights.down
-    phases_x, taps_x = across.shape[0] - 1, across.shape[1]
-    phases_y, taps_y = down.shape[0] - 1, down.shape[1]
-    sums = np.empty(taps_x * channels, np.float32)
-    flat = source.reshape(-1)
-    count, each = np.uint64(taps_x * channels), np.uint64(channels)
-    room = room_for(place, columns[1] - columns[0])
+    width, height = place.width, place.height
+    across, down, lanes = weights.across, weights.down, weights.lanes
+    phases_x, phases_y = across.shape[0] - 1, down.shape[0] - 1
+    count, each = np.uint64(across.shape[1]), np.uint64(len(channels))
+    beyond = (across.shape[1] + len(channels) - 1) // len(channels), down.shape[1]
+    stride = np.uint64(width * len(channels))
+    room = room_for(place, row_columns[1] - row_columns[0])
     empty = 0
     for row in range(rows[0], rows[1]):
-        places_along(place, row, columns[0], room)
-        for column in range(columns[0], columns[1]):
-            at_x = np.int64(room.across[column - columns[0]])
-            at_y = np.int64(room.down[column - columns[0]])
+        places_along(place, row, row_columns[0], room)
+        target = np.uint64((row * out_width + row_columns[0]) * len(channels))
+        for k in range(len(room.across)):
+            at_x, at_y = np.int64(room.across[k]), np.int64(room.down[k])
             if at_x < 0:
                 empty += 1
+                target += each
                 continue
             # Tables of wide kernels have fewer phases.
-            fx = ((at_x % PHASES) * phases_x + PHASES // 2) // PHASES
-            fy = ((at_y % PHASES) * phases_y + PHASES // 2) // PHASES
-            first_x, first_y = at_x // PHASES - taps_x // 2, at_y // PHASES - taps_y // 2
-            sums[:] = 0
-            clear = first_x >= 0 and first_x + taps_x <= width
-            for j in range(taps_y):
-                weight = down[fy, j]
-                above = min(max(first_y + j, 0), height - 1) * width
-                if clear:
-                    start = np.uint64((above + first_x) * channels)
+            fx = np.uint64(((at_x % PHASES) * phases_x + PHASES // 2) // PHASES)
+            fy = np.uint64(((at_y % PHASES) * phases_y + PHASES // 2) // PHASES)
+            left, top = at_x // PHASES - weights.before[0], at_y // PHASES - weights.before[1]
+            t0 = t1 = t2 = t3 = np.float32(0)
+            if left >= 0 and top >= 0 and left + beyond[0] <= width and top + beyond[1] <= height:
+                r0 = np.uint64((top * width + left) * len(channels))
+                for j in range(np.uint64(0), np.uint64(down.shape[1]), np.uint64(4)):
+                    r1 = r0 + stride
+                    r2 = r1 + stride
+                    r3 = r2 + stride
+                    w0, w1 = down[fy, j], down[fy, j + np.uint64(1)]
+                    w2, w3 = down[fy, j + np.uint64(2)], down[fy, j + np.uint64(3)]
                     for i in range(count):
-                        if curve is None:
-                            sums[i] += weight * np.float32(flat[start + i])
-                        else:
-                            sums[i] += weight * curve.light[flat[start + i]]
-                else:
-                    for t in range(np.uint64(taps_x)):
-                        at = np.uint64(
-                            (above + min(max(first_x + np.int64(t), 0), width - 1)) * channels
+                        column = across[fx, i] * (
+                            w0 * _number(curve, source[r0 + i])
+                            + w1 * _number(curve, source[r1 + i])
+                            + w2 * _number(curve, source[r2 + i])
+                            + w3 * _number(curve, source[r3 + i])
                         )
-                        for c in range(each):
-                            if curve is None:
-                                sums[t * each + c] += weight * np.float32(flat[at + c])
-                            else:
-                                sums[t * each + c] += weight * curve.light[flat[at + c]]
-            for c in range(channels):
-                total = weights.half if curve is None else np.float32(0)
-                for t in range(taps_x):
-                    total += across[fx, t] * sums[t * channels + c]
+                        t0 += lanes[0, i] * column
+                        if len(channels) > 1:
+                            t1 += lanes[1, i] * column
+                        if len(channels) > 2:
+                            t2 += lanes[2, i] * column
+                        if len(channels) > 3:
+                            t3 += lanes[3, i] * column
+                    r0 = r3 + stride
+            else:
+                columns = _columns_at_border(source, place, (left, top), (fx, fy), weights, curve)
+                for i in range(count):
+                    t0 += lanes[0, i] * columns[i]
+                    t1 += lanes[1, i] * columns[i]
+                    t2 += lanes[2, i] * columns[i]
+                    t3 += lanes[3, i] * columns[i]
+            for c in range(each):
+                total = t0 if c == 0 else t1 if c == 1 else t2 if c == 2 else t3
                 if curve is None:
-                    out[row, column, c] = min(max(total, weights.lowest), weights.highest)
+                    total = min(max(total + weights.half, weights.lowest), weights.highest)
+                    out[target + c] = total
                 else:
                     root = math.sqrt(min(max(total, np.float32(0)), np.float32(1)))
                     place_of = int(root * (len(curve.encoded) - 1) + 0.5)
-                    out[row, column, c] = curve.encoded[place_of]
+                    out[target + c] = curve.encoded[place_of]
+            target += each
     return empty
 
 
@@ -223,23 +259,27 @@ def _bounds(source: Any, first: Any, stride: Any, channels: Any) -> tuple[Any, A
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
 def _columns_at_border(
-    source: Any, place: Any, first: tuple[int, int], phases: tuple[int, int], weights: Any
+    source: Any,
+    place: Any,
+    first: tuple[int, int],
+    phases: tuple[int, int],
+    weights: Any,
+    curve: Any,
 ) -> Any:
-    """The weighed sums of eight rows within four pixels of the border, from column and row
+    """The weighed sums of the rows of taps where some lie beyond the border, from column and row
     ``first`` on.
 
     The border pixel stands for what lies beyond it.
     """
     across, down = weights.across[phases[0]], weights.down[phases[1]]
-    channels = len(across) // TAPS
+    channels = len(source) // (place.width * place.height)
     columns = np.zeros(len(across), np.float32)
-    for j in range(TAPS):
+    for j in range(len(down)):
         line = min(max(first[1] + j, 0), place.height - 1) * place.width
-        for t in range(TAPS):
-            at = (line + min(max(first[0] + t, 0), place.width - 1)) * channels
-            for c in range(channels):
-                k = t * channels + c
-                columns[k] += down[j] * across[k] * np.float32(source[at + c])
+        for k in range(len(across)):
+            column = min(max(first[0] + k // channels, 0), place.width - 1)
+            value = _number(curve, source[(line + column) * channels + k % channels])
+            columns[k] += down[j] * across[k] * value
     return columns
 
 
@@ -344,7 +384,7 @@ def resample_strip(
                     if len(channels) > 3:
                         t3 += lanes[3, i] * column
             else:
-                columns = _columns_at_border(source, place, (left, top), (fx, fy), weights)
+                columns = _columns_at_border(source, place, (left, top), (fx, fy), weights, None)
                 for i in range(count):
                     t0 += lanes[0, i] * columns[i]
                     t1 += lanes[1, i] * columns[i]

@@ -19,13 +19,13 @@ from sequor.core.render.kernel import (
     BLOCK_PX,
     MOST_NEAR_STEP,
     SLACK_SHARE,
-    WEIGHTS,
+    TAPS,
     Curve,
     Weights,
     lanes_of,
     near_table,
-    resample_block,
     resample_strip,
+    resample_widened,
     widening,
     widening_step,
 )
@@ -212,40 +212,33 @@ def _resampled(
     height, width, channels = pixels.shape
     out_width, out_height = int(box.width), int(box.height)
     out = np.zeros((out_height, out_width, channels), pixels.dtype)
-    upright = np.ascontiguousarray(pixels)
+    source, target = np.ascontiguousarray(pixels).reshape(-1), out.reshape(-1)
     place = _place(way, box, (width, height))
-    values = lanes_of(channels), *_values_of(pixels.dtype)
-    each = (0,) * channels
-    full = Weights(np.repeat(WEIGHTS, channels, axis=1), WEIGHTS, *values)
-    flat = upright.reshape(-1), out.reshape(-1)
-    bent = way.unbend.bent
+    values, each, bent = _values_of(pixels.dtype), (0,) * channels, way.unbend.bent
+
+    def block(rows: tuple[int, int], columns: tuple[int, int], across: int, down: int) -> int:
+        eight = max(across, down) <= (MOST_NEAR_STEP if bent else 0)
+        if curve is None and eight:
+            weights = _near_weights(across, down, channels, values)
+            made = resample_strip(source, each, place, target, out_width, rows, columns, weights)
+        else:
+            weights = _wide_weights(across, down, channels, values)
+            made = resample_widened(
+                source, each, place, target, out_width, rows, columns, weights, curve
+            )
+        return int(made)
 
     def strip(first: int) -> int:
         if cancelled():
             raise Cancelled
         last = min(first + _STRIP_ROWS, out_height)
         if curve is None and _finer(way, box, first, last).max() == 0:
-            source, target = flat
-            done = resample_strip(
-                source, each, place, target, out_width, (first, last), (0, out_width), full
-            )
-            return int(done)
+            return block((first, last), (0, out_width), 0, 0)
         empty = 0
         for top in range(first, last, BLOCK_PX):
             bottom = min(top + BLOCK_PX, last)
-            steps = _finer(way, box, top, bottom)
-            for left, right, across, down in _alike(steps, out_width, bent):
-                columns = (left, right)
-                if curve is None and bent and max(across, down) <= MOST_NEAR_STEP:
-                    near = Weights(near_table(across, channels), near_table(down), *values)
-                    rows = (top, bottom)
-                    source, target = flat
-                    empty += resample_strip(
-                        source, each, place, target, out_width, rows, columns, near
-                    )
-                    continue
-                wide = Weights(widening(across), widening(down), *values)
-                empty += resample_block(upright, place, out, (top, bottom), columns, wide, curve)
+            for left, right, across, down in _alike(_finer(way, box, top, bottom), out_width):
+                empty += block((top, bottom), (left, right), across, down)
         return empty
 
     empty = 0
@@ -271,15 +264,24 @@ def _values_of(kind: np.dtype[Any]) -> tuple[np.float32, ...]:
     return most, nothing, np.float32(0.5), np.float32(most * SLACK_SHARE)
 
 
-def _alike(
-    steps: NDArray[np.int_], width: int, together: bool
-) -> Iterator[tuple[int, int, int, int]]:
-    """The first column, the one after the last, and both steps of every block along a row;
-    neighbours with the same steps ``together``.
+def _near_weights(across: int, down: int, channels: int, values: tuple[Any, ...]) -> Weights:
+    """Eight taps, for steps of the two axes of the source."""
+    tables = near_table(across, channels), near_table(down)
+    return Weights(*tables, lanes_of(channels), (TAPS // 2, TAPS // 2), *values)
+
+
+def _wide_weights(across: int, down: int, channels: int, values: tuple[Any, ...]) -> Weights:
+    """As many taps as steps of the two axes of the source ask for."""
+    wide, high = widening(across, channels, 8), widening(down, 1, 4)
+    lanes = lanes_of(channels, wide.weights.shape[1])
+    return Weights(wide.weights, high.weights, lanes, (wide.taps // 2, high.taps // 2), *values)
+
+
+def _alike(steps: NDArray[np.int_], width: int) -> Iterator[tuple[int, int, int, int]]:
+    """The first column, the one after the last, and both steps of neighbouring blocks along a row
+    that have the same steps.
     """
-    starts = np.arange(len(steps))
-    if together:
-        starts = np.flatnonzero(np.concatenate([[True], (np.diff(steps, axis=0) != 0).any(axis=1)]))
+    starts = np.flatnonzero(np.concatenate([[True], (np.diff(steps, axis=0) != 0).any(axis=1)]))
     ends = np.append(starts[1:], len(steps))
     for first, after in zip(starts.tolist(), ends.tolist(), strict=True):
         across, down = steps[first].tolist()
