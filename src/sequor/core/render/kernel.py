@@ -137,8 +137,8 @@ def lanes_of(channels: int, count: int = 0) -> NDArray[np.float32]:
     """Which of ``count`` numbers, those of eight taps if none are given, are of which channel;
     shape (4, count).
     """
-    mine = np.arange(count or TAPS * channels) % channels == np.arange(4)[:, None]
-    return mine.astype(np.float32)
+    channel = np.arange(count or TAPS * channels) % channels
+    return (channel == np.arange(4)[:, None]).astype(np.float32)
 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
@@ -261,13 +261,13 @@ def _bounds(source: Any, first: Any, stride: Any, channels: Any) -> tuple[Any, A
 def _columns_at_border(
     source: Any,
     place: Any,
-    first: tuple[int, int],
-    phases: tuple[int, int],
+    first: Any,
+    phases: Any,
     weights: Any,
     curve: Any,
 ) -> Any:
     """The weighed sums of the rows of taps where some lie beyond the border, from column and row
-    ``first`` on.
+    ``first`` on, of the two ``phases``.
 
     The border pixel stands for what lies beyond it.
     """
