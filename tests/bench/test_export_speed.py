@@ -14,7 +14,8 @@ import pytest
 import skimage.metrics
 from PIL import Image
 
-from sequor.core.recipe import LensChoice, Recipe, Trim
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import BendChoice, LensChoice, Recipe, Trim
 from sequor.core.render.rendering import render
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode
@@ -40,6 +41,29 @@ def test_export_of_24_megapixels_against_opencv(
     mine = median_seconds(lambda: ours(large_jpeg, tmp_path / "a.jpg"))
     print(f"\nexport, 24 MP JPEG: {mine:.2f} s, OpenCV Lanczos4: {reference_seconds:.2f} s")
     hold_to(Measured("export against OpenCV", mine / reference_seconds, 0.55, "times"))
+
+
+KERNEL_TARGETS = {"turn": 0.3, "homography": 0.5, "lens": 0.6, "bending": 0.7}
+KERNEL_RECIPES = {
+    "turn": TURN,
+    "homography": Recipe(trim=Trim(roll_deg=2, lean_deg=5, swing_deg=3)),
+    "lens": Recipe(trim=Trim(roll_deg=2), lens=LensChoice(source="hand", k1=-0.05)),
+    "bending": Recipe(trim=Trim(roll_deg=3), bend=BendChoice(corners=1.0)),
+}
+
+
+@pytest.mark.parametrize("kind", [np.uint8, np.uint16])
+@pytest.mark.parametrize("way", KERNEL_TARGETS)
+def test_the_kernel_against_opencvs(way: str, kind: type[np.generic], large_jpeg: Path) -> None:
+    pixels = decode(large_jpeg).pixels.astype(kind) * (257 if kind == np.uint16 else 1)
+    solution = solve(PhotoFacts(width=WIDTH, height=HEIGHT), KERNEL_RECIPES[way])
+    size = solution.frame.width, solution.frame.height
+    turn = cv2.getRotationMatrix2D((WIDTH / 2, HEIGHT / 2), 2, 1)
+    mine = median_seconds(lambda: render(pixels, solution))
+    opencv = median_seconds(lambda: cv2.warpAffine(pixels, turn, size, flags=cv2.INTER_LANCZOS4))
+    print(f"\n{way}, {np.dtype(kind)}: {mine:.2f} s, OpenCV's Lanczos4 {opencv:.2f} s")
+    name = f"{way} of {np.dtype(kind)} against OpenCV's Lanczos4"
+    tell(Measured(name, mine / opencv, KERNEL_TARGETS[way], "times"))
 
 
 PEAK = """

@@ -138,7 +138,8 @@ def lanes_of(channels: int, count: int = 0) -> NDArray[np.float32]:
     shape (4, count).
     """
     channel = np.arange(count or TAPS * channels) % channels
-    return (channel == np.arange(4)[:, None]).astype(np.float32)
+    lanes: NDArray[np.float32] = (channel == np.arange(4)[:, None]).astype(np.float32)
+    return lanes
 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
