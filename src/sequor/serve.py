@@ -108,6 +108,7 @@ def serve(settings: Settings, with_demo: bool) -> None:
         if context:
             context.resources.database.give_up()
             context.reader.stop()
+            context.references.stop()
             context.exports.stop()
         engine.stop()
         database.stop()
@@ -140,6 +141,7 @@ def _warm(context: Context) -> None:
             context.resources.engine.start()
             context.exports.start()
             context.reader.start()
+            context.references.start()
             break
         except Cancelled:  # the server is being stopped
             return

@@ -129,6 +129,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/opened": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add a file of this machine to a set that stays where it lies and is never written; a new one
+         * @description begins with the recipe that lies beside it, if one does.
+         */
+        post: operations["openPicture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/sidecars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write the recipes of a set beside its pictures that stay where they lie. */
+        post: operations["writeSidecars"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/move": {
         parameters: {
             query?: never;
@@ -1232,7 +1269,7 @@ export interface components {
         /**
          * PictureSummary
          * @description A version of a picture on the contact sheet; those of one ``group`` share an original, which
-         *     may be ``lost``, or was ``taken_damaged``.
+         *     may be ``lost``, or was ``taken_damaged``; one that is ``opened`` stays where it lies.
          *
          *     ``told`` says whether a picture as shot was read and tells its tilt; ``told_words`` are empty
          *     where it was not read, or something was decided already. ``tilt_deg`` is how far it is off, as
@@ -1281,6 +1318,8 @@ export interface components {
             state_words: string;
             /** Lost */
             lost: boolean;
+            /** Opened */
+            opened: boolean;
             /** Taken Damaged */
             taken_damaged: boolean;
             /** Thumbnail */
@@ -1339,12 +1378,15 @@ export interface components {
         };
         /**
          * Added
-         * @description What came of an upload; ``known`` when the set had that file already.
+         * @description What came of an upload; ``known`` when the set had that file already, ``said`` what is to be
+         *     known of a sidecar that lay beside it.
          */
         Added: {
             picture: components["schemas"]["PictureSummary"];
             /** Known */
             known: boolean;
+            /** Said */
+            said: string;
         };
         /**
          * PictureUpload
@@ -1361,6 +1403,30 @@ export interface components {
              * @default false
              */
             as_damaged: boolean;
+        };
+        /**
+         * OpenedFile
+         * @description A file to open where it lies, by its whole path; ``as_damaged`` takes it with what can be
+         *     read of it.
+         */
+        OpenedFile: {
+            /** Path */
+            path: string;
+            /**
+             * As Damaged
+             * @default false
+             */
+            as_damaged: boolean;
+        };
+        /**
+         * SidecarsOut
+         * @description How many sidecars were written, and why others were not.
+         */
+        SidecarsOut: {
+            /** Written */
+            written: number;
+            /** Refused */
+            refused: string[];
         };
         /**
          * IntoSet
@@ -2643,7 +2709,8 @@ export interface components {
          * ExportOptions
          * @description How a file is written (see docs/api.md).
          *
-         *     ``bits`` null keeps the original's depth, as far as the format can.
+         *     ``bits`` null keeps the original's depth, as far as the format can; ``beside`` names a folder
+         *     next to the original that the file is put into as well.
          */
         ExportOptions: {
             /**
@@ -2715,6 +2782,11 @@ export interface components {
              * @default {name}-levelled
              */
             pattern: string;
+            /**
+             * Beside
+             * @default
+             */
+            beside: string;
         };
         /**
          * FileBow
@@ -4110,7 +4182,8 @@ export interface components {
         /**
          * PictureFile
          * @description The original file of a picture; ``taken_damaged`` says what was wrong with it when it came in
-         *     and was wanted all the same, ``remarks`` what should be known of how it was read.
+         *     and was wanted all the same, ``remarks`` what should be known of how it was read,
+         *     ``opened_from`` the path of one that stays where it lies.
          */
         PictureFile: {
             /** Name */
@@ -4133,6 +4206,8 @@ export interface components {
             taken_damaged: string;
             /** Remarks */
             remarks: string[];
+            /** Opened From */
+            opened_from: string | null;
         };
         /**
          * PlaceRectangle
@@ -6402,7 +6477,8 @@ export interface components {
          * ExportState
          * @description How far an export is.
          *
-         *     ``progress`` goes from 0 to 1, ``filled_share`` is the share of its pixels that were filled.
+         *     ``progress`` goes from 0 to 1, ``filled_share`` is the share of its pixels that were filled,
+         *     ``placed`` where a copy lies beside the original: empty as long as it is not there yet.
          */
         ExportState: {
             /** Id */
@@ -6447,6 +6523,8 @@ export interface components {
             empty_pixels: number | null;
             /** Filled Share */
             filled_share: number | null;
+            /** Placed */
+            placed: string | null;
             /** Words */
             words: string;
             /**
@@ -6529,6 +6607,11 @@ export interface components {
              * @default {name}-levelled
              */
             pattern: string;
+            /**
+             * Beside
+             * @default
+             */
+            beside: string;
             /**
              * Entry Id
              * @default null
@@ -6617,6 +6700,11 @@ export interface components {
              * @default {name}-levelled
              */
             pattern: string;
+            /**
+             * Beside
+             * @default
+             */
+            beside: string;
             /** Picture Ids */
             picture_ids: number[];
         };
@@ -7080,6 +7168,99 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Added"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    openPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenedFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Added"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Added"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    writeSidecars: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SidecarsOut"];
                 };
             };
             /** @description Not Found */

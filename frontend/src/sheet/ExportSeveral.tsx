@@ -4,6 +4,7 @@ import { useMutation, useQueries } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, taken, type ExportState, type PictureSummary } from "../api/client";
 import { useFileOptions } from "../api/options";
+import { BesidePart } from "../shared/BesidePart";
 import { complete, FileForm } from "../shared/FileForm";
 import { Tick } from "../shared/FormatDetails";
 import { PresetPart } from "../shared/PresetPart";
@@ -78,6 +79,9 @@ export function ExportSeveral({
               checked={size.enlarge}
               onChange={enlarging}
             />
+          )}
+          {pictures.every(({ opened }) => opened) && (
+            <BesidePart options={options} onChange={setOptions} />
           )}
           <NamesPreview ids={pictures.map(({ id }) => id)} options={options} />
           {start.error && (

@@ -5,17 +5,20 @@ import { useState } from "react";
 import { client, taken, type SetSummary } from "../api/client";
 import { Choice, QuietButton } from "../shared/Part";
 import { Window } from "../shared/Window";
+import { SidecarPart } from "./SidecarPart";
 
 interface Props {
   set: SetSummary;
   sets: SetSummary[];
+  /** Whether pictures of it stay where they lie. */
+  opened: boolean;
   onClose: () => void;
   onChanged: () => Promise<void>;
   /** It is not there any more: show another one. */
   onGone: (next: number | undefined) => void;
 }
 
-export function SetWindow({ set, sets, onClose, onChanged, onGone }: Props) {
+export function SetWindow({ set, sets, opened, onClose, onChanged, onGone }: Props) {
   const path = { set_id: set.id };
   const [name, setName] = useState(set.name);
   const [about, setAbout] = useState(set.description);
@@ -134,6 +137,7 @@ export function SetWindow({ set, sets, onClose, onChanged, onGone }: Props) {
             </QuietButton>
           </Flex>
         )}
+        {opened && <SidecarPart setId={set.id} />}
         <Flex gap="8px">
           <QuietButton asChild title="The originals with their recipes and ledgers, as a ZIP">
             <Anchor

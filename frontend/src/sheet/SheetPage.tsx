@@ -131,6 +131,7 @@ export function SheetPage() {
         onWindow={setWindow}
         setId={setId}
         sets={sets.data?.sets ?? []}
+        opened={contents.data?.pictures.some(({ opened }) => opened) ?? false}
         chosen={chosen}
         onNone={() => selection.set([])}
         refresh={refresh}

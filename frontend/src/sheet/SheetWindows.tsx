@@ -13,12 +13,15 @@ interface Props {
   onWindow: (window: SheetWindow | undefined) => void;
   setId: number | undefined;
   sets: SetSummary[];
+  /** Whether pictures of the set stay where they lie. */
+  opened: boolean;
   chosen: PictureSummary[];
   onNone: () => void;
   refresh: () => Promise<void>;
 }
 
-export function SheetWindows({ window, onWindow, setId, sets, chosen, onNone, refresh }: Props) {
+export function SheetWindows(props: Props) {
+  const { window, onWindow, setId, sets, opened, chosen, onNone, refresh } = props;
   const queries = useQueryClient();
   const navigate = useNavigate();
   const set = sets.find(({ id }) => id === setId);
@@ -35,6 +38,7 @@ export function SheetWindows({ window, onWindow, setId, sets, chosen, onNone, re
         <SetWindow
           set={set}
           sets={sets}
+          opened={opened}
           onClose={() => onWindow(undefined)}
           onChanged={refresh}
           onGone={(next) => {

@@ -89,7 +89,8 @@ def _complain(message: str) -> None:
 
 
 @click.group(
-    epilog="With all data at once: backup, restore and verify; each says more with --help."
+    epilog="On the bench, where they lie: open. With all data at once: backup, restore and verify. "
+    "Each says more with --help."
 )
 def sequor() -> None:
     """Level tilted horizons and leaning lines in photographs."""

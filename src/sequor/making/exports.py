@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from pathlib import Path
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from sequor.core.recipe import Recipe
 from sequor.core.render.size import OutputSize, output_of
@@ -21,7 +21,7 @@ from sequor.pictures.encode import (
     Packing,
 )
 from sequor.pictures.metadata import Metadata
-from sequor.pictures.naming import DEFAULT_PATTERN
+from sequor.pictures.naming import DEFAULT_PATTERN, without_forbidden
 from sequor.work.engine import TaskControl
 
 _DECODED = 0.1
@@ -33,7 +33,8 @@ _LOSSY_SHARE = 0.5
 class ExportOptions(BaseModel):
     """How a file is written (see docs/api.md).
 
-    ``bits`` null keeps the original's depth, as far as the format can.
+    ``bits`` null keeps the original's depth, as far as the format can; ``beside`` names a folder
+    next to the original that the file is put into as well.
     """
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
@@ -50,6 +51,15 @@ class ExportOptions(BaseModel):
     linear: bool = True
     sharpen: int = Field(default=0, ge=0, le=MAX_SHARPEN)
     pattern: str = Field(default=DEFAULT_PATTERN, min_length=1, max_length=120)
+    beside: str = Field(default="", max_length=60)
+
+    @field_validator("beside")
+    @classmethod
+    def _one_folder(cls, name: str) -> str:
+        """Only a folder right beside the original, which any file system takes."""
+        if name and (name != without_forbidden(name) or name.strip(" .") != name):
+            raise ValueError("the folder beside needs a plain name, without slashes or dots around")
+        return name
 
     @property
     def choice(self) -> FileChoice:

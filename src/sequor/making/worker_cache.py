@@ -138,18 +138,26 @@ def check_original(path: Path, sha256: str) -> None:
     """Make sure that an original is there and is what came in; see `read_original`."""
     try:
         found = content_hash(path)
-    except FileNotFoundError:
-        raise OriginalLost(sha256, "is gone from the data folder") from None
+    except (FileNotFoundError, NotADirectoryError):
+        raise OriginalLost(sha256, gone_from(path)) from None
     except OSError as problem:
         raise OriginalLost(sha256, f"cannot be read: {problem.strerror}") from problem
     if found != sha256:
         raise OriginalLost(sha256, "was changed on the disk since it came in") from None
 
 
+GONE = "is gone from "
+
+
+def gone_from(path: Path) -> str:
+    """What is said of an original that is not there, by its place in the store."""
+    return f"{GONE}{path.readlink().parent if path.is_symlink() else 'the data folder'}"[:200]
+
+
 def _original(resources: TaskResources, sha256: str) -> DecodedOriginal:
     path = resources.files.original(sha256)
     if not path.exists():
-        raise OriginalLost(sha256, "is gone from the data folder")
+        raise OriginalLost(sha256, gone_from(path))
     return _cache.originals.get(
         (path, sha256), lambda: DecodedOriginal(read_original(resources, sha256))
     )

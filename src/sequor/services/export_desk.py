@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import partial
+from pathlib import Path
 
 from sqlalchemy import select
 from sqlalchemy.exc import NoResultFound
@@ -16,6 +17,7 @@ from sequor.core.recipe import Recipe
 from sequor.making.exports import Exported, ExportOptions, export
 from sequor.pictures.encode import SUFFIXES
 from sequor.pictures.naming import Named, distinct, file_name
+from sequor.services.beside import put_beside
 from sequor.services.names import named_of
 from sequor.services.pictures import OriginalFacts, facts_of_row
 from sequor.services.resources import Resources
@@ -70,7 +72,8 @@ class ExportDesk:
     - its row is gone, with its picture out of the bin: its file goes too.
 
     What is queued and is not on its way, whatever became of who asked for it, is taken up by a
-    sweep.
+    sweep. A file that is done and is to lie beside its original, too, is put there afterwards, once
+    more at the next sweep should the program end in between; its row says why where it cannot be.
     """
 
     def __init__(self, resources: Resources) -> None:
@@ -134,6 +137,8 @@ class ExportDesk:
             try:
                 for number in self._waiting():
                     self._begin(number)
+                for number in self._to_place():
+                    self._place(number)
             except Cancelled:  # the engine is being stopped
                 return
             except DatabaseAway:
@@ -150,6 +155,30 @@ class ExportDesk:
             numbers = session.scalars(select(Export.id).where(Export.state.not_in(ENDED)))
             with self._lock:
                 return sorted(number for number in numbers if number not in self._jobs)
+
+    def _to_place(self) -> list[int]:
+        with self._resources.database.reading() as session:
+            query = select(Export.id).where(Export.state == "done", Export.placed == "")
+            return sorted(session.scalars(query))
+
+    def _place(self, export_id: int) -> None:
+        """Put a copy of a finished file beside its original."""
+        with self._resources.database.reading() as session:
+            found = session.get(Export, export_id)
+            if found is None or found.picture.opened_from is None:
+                return
+            options, original = options_of(found), Path(found.picture.opened_from)
+            made = self._resources.files.export(export_id, SUFFIXES[options.format])
+            name = found.file_name or made.name
+        try:
+            path, problem = str(put_beside(made, original, options.beside, name)), None
+        except OSError as refused:
+            path = None
+            problem = (
+                f"The file was made, but could not be put into {original.parent / options.beside}: "
+                f"{refused.strerror or refused}."
+            )
+        self._resources.database.write(partial(_placed, export_id, path, problem), small=True)
 
     def _begin(self, export_id: int) -> None:
         try:
@@ -233,12 +262,21 @@ class ExportDesk:
         else:
             kept = write(partial(_done, order, made))
         if kept:
+            if order.options.beside:
+                self._look.set()
             return
         # A worker that was killed could not clean up itself; what was called off is not wanted.
         for path in (self._resources.files.root / "exports").glob(f".partial-{order.number}-*"):
             path.unlink(missing_ok=True)
         suffix = SUFFIXES[order.options.format]
         self._resources.files.export(order.number, suffix).unlink(missing_ok=True)
+
+
+def _placed(export_id: int, path: str | None, problem: str | None, session: Session) -> None:
+    """Enter where a copy lies, or why there is none."""
+    found = session.get(Export, export_id, with_for_update={"of": Export})
+    if found is not None:
+        found.placed, found.problem = path, problem
 
 
 def _end(export_id: int, state: ExportStage, problem: str | None, session: Session) -> bool:

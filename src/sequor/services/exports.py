@@ -169,6 +169,11 @@ def _queued_picture(
         if not wanted.several:
             raise
         raise UnusableInput(f"{picture.name}: {problem} Nothing was exported.") from problem
+    if wanted.options.beside and not picture.opened_from:
+        raise UnusableInput(
+            f"{picture.name} was copied in: no folder is known to lie beside it. Nothing was "
+            "exported."
+        )
     picture.file_options = wanted.options.model_dump(mode="json")
     return _queued(session, picture, entry, wanted.options).id
 
@@ -198,6 +203,7 @@ def _queued(
         format=options.format,
         quality=options.quality,
         options=options.model_dump(mode="json"),
+        placed="" if options.beside else None,
     )
     session.add(export)
     session.flush()

@@ -1,5 +1,7 @@
 """Pictures in: one received file becomes a picture of a set, or is refused with nothing stored."""
 
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import IO, NamedTuple
 
@@ -10,13 +12,16 @@ from sequor.core.recipe import Recipe
 from sequor.making.intake import Received, needed_mb, read_in
 from sequor.making.worker_cache import Corrected
 from sequor.services.images import thumbnail_soon
-from sequor.services.originals import mark_given_back
+from sequor.services.originals import mark_given_back, mark_lost
+from sequor.services.references import place_of
 from sequor.services.reply import Reply, T
 from sequor.services.resources import Resources
+from sequor.services.sidecars import Sidecar, sidecar_of, take_from
 from sequor.services.working import run_task
 from sequor.store.curating import restore_pictures
 from sequor.store.failures import Clash
-from sequor.store.library import add_picture, clean_name, find_picture, get_set, photo_of
+from sequor.store.files import content_hash
+from sequor.store.library import AS_SHOT, add_picture, clean_name, find_picture, get_set, photo_of
 from sequor.store.models import Original, Picture
 from sequor.store.sheet import Card, cards_of
 from sequor.store.versions import versions_of
@@ -24,12 +29,26 @@ from sequor.work.engine import Lane, Task
 
 
 class TakenIn(NamedTuple):
-    """A picture that was taken in, as its contact sheet shows it, and whether its set had that
-    content already.
+    """A picture that was taken in, as its contact sheet shows it, whether its set had that content
+    already, and what is to be said of a sidecar that lay beside it.
     """
 
     card: Card
     known: bool
+    said: str = ""
+
+
+class _Arriving(NamedTuple):
+    """A file that is to become a picture: where it is to be read, what it is, how it is kept, and,
+    where it stays where it lies, its path there and the sidecar beside it.
+    """
+
+    path: Path
+    sha256: str
+    name: str
+    keep: Callable[[], object]
+    opened_from: str | None = None
+    sidecar: Sidecar | None = None
 
 
 _MOST_NAME = 255
@@ -67,23 +86,67 @@ def take_in(
     """
     name = clean_name(name.replace("\\", "/").rsplit("/", 1)[-1])[-_MOST_NAME:]
     with resources.files.incoming(stream, size) as (received, sha256):
-        # The bin, which may hold the same original, is not emptied while it is looked for and kept.
-        with resources.emptying:
-            known = _known(resources, set_id, sha256)
-            if known and not _is_lost(resources, known.original):
-                return _out_of_bin(resources, known, reply)
-        original = readable(resources, received, sha256, name, as_damaged or _was_damaged(known))
-        with resources.emptying:
-            known = _known(resources, set_id, sha256)
-            resources.files.store_original(received, sha256)
-            if known:
-                mark_given_back(resources, sha256)
-                return _out_of_bin(resources, known, reply)
-            said, added = _added(resources, set_id, original, name, reply)
-        if added:
-            photo, recipe_hash = photo_of(original), added.head.recipe_hash
-            thumbnail_soon(resources, Corrected(sha256, recipe_hash, photo, Recipe()))
-        return said
+        keep = partial(resources.files.store_original, received, sha256)
+        coming = _Arriving(received, sha256, name, keep)
+        return _taken_in(resources, set_id, coming, reply, as_damaged)
+
+
+def open_in(
+    resources: Resources,
+    set_id: int,
+    path: Path,
+    reply: Reply[TakenIn, T],
+    as_damaged: bool = False,
+) -> T:
+    """Add a file to a set that stays where it lies: it is read there and never written.
+
+    As `take_in` otherwise. A recipe that lies beside it (`sidecars`) is what a new picture begins
+    with; where that cannot be, the picture is as shot and the answer says why.
+
+    Raises
+    ------
+    UnusableInput
+        When the file is refused.
+    """
+    place = place_of(resources.files, path)
+    sha256, before = content_hash(place), _stamp(place)
+    keep = partial(resources.files.refer_to, place, sha256)
+    name = clean_name(place.name)[-_MOST_NAME:]
+    sidecar = sidecar_of(place, sha256)
+    coming = _Arriving(place, sha256, name, keep, str(place), sidecar)
+    said = _taken_in(resources, set_id, coming, reply, as_damaged)
+    if _stamp(place) != before:
+        mark_lost(resources, sha256, "was changed while it was opened")
+    return said
+
+
+def _stamp(path: Path) -> tuple[int, int]:
+    about = path.stat()
+    return about.st_mtime_ns, about.st_size
+
+
+def _taken_in(
+    resources: Resources, set_id: int, coming: _Arriving, reply: Reply[TakenIn, T], as_damaged: bool
+) -> T:
+    sha256 = coming.sha256
+    # The bin, which may hold the same original, is not emptied while it is looked for and kept.
+    with resources.emptying:
+        known = _known(resources, set_id, sha256)
+        if known and not _is_lost(resources, known.original):
+            return _out_of_bin(resources, known, coming, reply)
+    damaged = as_damaged or _was_damaged(known)
+    original = readable(resources, coming.path, sha256, coming.name, damaged)
+    with resources.emptying:
+        known = _known(resources, set_id, sha256)
+        coming.keep()
+        if known:
+            mark_given_back(resources, sha256)
+            return _out_of_bin(resources, known, coming, reply)
+        said, added = _added(resources, set_id, original, coming, reply)
+    if added and added.head.what == AS_SHOT:
+        photo, recipe_hash = photo_of(original), added.head.recipe_hash
+        thumbnail_soon(resources, Corrected(sha256, recipe_hash, photo, Recipe()))
+    return said
 
 
 def readable(
@@ -119,25 +182,37 @@ def readable(
     return _original(found, sha256, received.stat().st_size)
 
 
-def _out_of_bin(resources: Resources, known: Picture, reply: Reply[TakenIn, T]) -> T:
+def _out_of_bin(
+    resources: Resources, known: Picture, coming: _Arriving, reply: Reply[TakenIn, T]
+) -> T:
     """A picture that the set has already; with all its versions where they are in the bin."""
 
     def restore(session: Session) -> T:
         # Held, so that it is not thrown away while it is told of.
         found = session.get_one(Picture, known.id, with_for_update={"of": Picture})
+        versions = versions_of(session, found, binned=True)
         if found.binned_at is not None:
-            restore_pictures(session, [one.id for one in versions_of(session, found, binned=True)])
+            restore_pictures(session, [one.id for one in versions])
+        if coming.opened_from:
+            for one in versions:
+                one.opened_from = coming.opened_from
         return reply.to(session, _taken(session, found, True))
 
     return resources.database.write(restore, small=True)
 
 
 def _added(
-    resources: Resources, set_id: int, original: Original, name: str, reply: Reply[TakenIn, T]
+    resources: Resources,
+    set_id: int,
+    original: Original,
+    coming: _Arriving,
+    reply: Reply[TakenIn, T],
 ) -> tuple[T, Picture | None]:
     def add(session: Session) -> tuple[T, Picture]:
-        made = add_picture(session, set_id, original, name)
-        return reply.to(session, _taken(session, made, False)), made
+        made = add_picture(session, set_id, original, coming.name)
+        made.opened_from = coming.opened_from
+        said = take_from(session, made, coming.sidecar) if coming.sidecar else ""
+        return reply.to(session, _taken(session, made, False, said)), made
 
     for again in range(_TRIES):
         try:
@@ -146,15 +221,15 @@ def _added(
             # The same file came in at the same moment by another way, and was quicker.
             known = _known(resources, set_id, original.sha256)
             if known:
-                return _out_of_bin(resources, known, reply), None
+                return _out_of_bin(resources, known, coming, reply), None
             if again == _TRIES - 1:
                 raise
     raise AssertionError
 
 
-def _taken(session: Session, picture: Picture, known: bool) -> TakenIn:
+def _taken(session: Session, picture: Picture, known: bool, said: str = "") -> TakenIn:
     (card,) = cards_of(session, ids=[picture.id])
-    return TakenIn(card, known)
+    return TakenIn(card, known, said)
 
 
 def _known(resources: Resources, set_id: int, sha256: str) -> Picture | None:

@@ -8,7 +8,7 @@ from typing import cast
 
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import Recipe
-from sequor.making.worker_cache import Corrected
+from sequor.making.worker_cache import Corrected, gone_from
 from sequor.pictures.lenses import Shot, shot_of
 from sequor.services.originals import lost
 from sequor.services.resources import Resources
@@ -107,10 +107,11 @@ def original_file(resources: Resources, sha256: str) -> Iterator[Path]:
     OriginalLost
         When it is gone.
     """
+    path = resources.files.original(sha256)
     try:
-        yield resources.files.original(sha256)
+        yield path
     except FileNotFoundError as problem:
-        raise lost(resources, sha256, "is gone from the data folder") from problem
+        raise lost(resources, sha256, gone_from(path)) from problem
 
 
 def facts_of_row(original: Original) -> OriginalFacts:

@@ -96,6 +96,7 @@ def copy_pictures(session: Session, ids: Iterable[int], set_id: int) -> list[int
             name=picture.name,
             version_name=picture.version_name,
             file_options=picture.file_options,
+            opened_from=picture.opened_from,
         )
         _become(session, copy, target, f"{picture.set.name}, copied", new=True)
         session.add(copy)

@@ -34,6 +34,7 @@ class ExportRow(NamedTuple):
     byte_size: int | None
     empty_pixels: int | None
     filled_share: float | None
+    placed: str | None
     created_at: datetime
     picture_name: str
     version_name: str

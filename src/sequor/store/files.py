@@ -50,7 +50,8 @@ class SetAside(NamedTuple):
 
 
 class FileStore:
-    """Directories below one root: ``originals/`` (never modified).
+    """Directories below one root: ``originals/`` (never modified), with links to those that stay
+    where they lie.
 
     ``proxies/`` and ``thumbnails/`` (made again when missing), ``exports/``, ``quarantine/`` for
     originals and exports that no row names, which only a person deletes, and two that are emptied
@@ -121,8 +122,29 @@ class FileStore:
         self.forget_aside([sha256])  # the same content is back
         return target
 
+    def refer_to(self, path: Path, sha256: str) -> None:
+        """Let an original stay where it is: its place here is a link to it, which is only read.
+
+        One that is here already, whole, stays.
+        """
+        target = self.original(sha256)
+        if target.exists() and not target.is_symlink():
+            return
+        target.parent.mkdir(exist_ok=True)
+        partial = target.with_name(f"{PARTIAL}{sha256}")
+        partial.unlink(missing_ok=True)
+        partial.symlink_to(path)
+        os.replace(partial, target)
+        sync_folder(target.parent)
+        sync_folder(target.parent.parent)
+
+    def reference(self, sha256: str) -> Path | None:
+        """Where an original lies that is not kept here."""
+        target = self.original(sha256)
+        return target.readlink() if target.is_symlink() else None
+
     def original(self, sha256: str) -> Path:
-        """Where an original is."""
+        """Where an original is, or a link to it."""
         return self.root / "originals" / sha256[:2] / sha256
 
     def proxy(self, sha256: str) -> Path:
@@ -196,7 +218,27 @@ class FileStore:
         """
         known = {*originals}
         numbers = {str(number) for number in exports}
-        removed = aside = 0
+        aside, removed = 0, self._remove_halves()
+        for path in (self.root / "proxies").iterdir():
+            if path.stem not in known:
+                removed += 1
+                path.unlink()
+        for folder, names in (("originals", known), ("exports", numbers)):
+            for path in (self.root / folder).rglob("*"):
+                if path.stem in names:
+                    continue
+                # A link is not the file: that lies elsewhere and stays.
+                if path.is_symlink():
+                    removed += 1
+                    path.unlink()
+                elif path.is_file():
+                    aside += 1
+                    self._set_aside(path)
+        return Cleaned(removed, aside, self._give_back(known))
+
+    def _remove_halves(self) -> int:
+        """Remove what is half-written; how many files."""
+        removed = 0
         for name in ("incoming", "temporary"):
             for path in (self.root / name).iterdir():
                 removed += 1
@@ -205,16 +247,7 @@ class FileStore:
             for path in (self.root / folder).rglob(f"{PARTIAL}*"):
                 removed += 1
                 path.unlink()
-        for path in (self.root / "proxies").iterdir():
-            if path.stem not in known:
-                removed += 1
-                path.unlink()
-        for folder, names in (("originals", known), ("exports", numbers)):
-            for path in (self.root / folder).rglob("*"):
-                if path.is_file() and path.stem not in names:
-                    aside += 1
-                    self._set_aside(path)
-        return Cleaned(removed, aside, self._give_back(known))
+        return removed
 
     def _give_back(self, known: set[str]) -> int:
         """Put originals back that a row names again; how many."""
@@ -234,8 +267,9 @@ class FileStore:
         what was made of them for the screen goes.
         """
         for sha256, name in named.items():
-            if self.original(sha256).exists():
-                self._set_aside(self.original(sha256), name)
+            path = self.original(sha256)
+            if path.exists() and not path.is_symlink():
+                self._set_aside(path, name)
             self.remove(originals=[sha256])
 
     def _set_aside(self, path: Path, came_as: str = "") -> None:
@@ -283,7 +317,7 @@ def _size_of(folder: Path) -> tuple[int, int]:
     count = size = 0
     for path in folder.rglob("*"):
         with suppress(FileNotFoundError):
-            if path.is_file():
+            if path.is_file() and not path.is_symlink():
                 count, size = count + 1, size + path.stat().st_size
     return count, size
 

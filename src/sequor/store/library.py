@@ -10,6 +10,9 @@ from sequor.core.recipe import Recipe
 from sequor.store.entries import entry_columns
 from sequor.store.models import LedgerEntry, Original, Picture, PictureSet
 
+AS_SHOT = "as shot"
+"""What the first entry of every ledger says."""
+
 
 def clean_name(name: str, otherwise: str = "unnamed") -> str:
     """A name as it is kept: on one line, without what cannot be seen."""
@@ -157,7 +160,7 @@ def add_picture(session: Session, set_id: int, original: Original, name: str) ->
     picture = Picture(set_id=set_id, original=session.merge(original), name=name[:255])
     session.add(picture)
     session.flush()
-    entry = entry_of(picture, Recipe(), "as shot")
+    entry = entry_of(picture, Recipe(), AS_SHOT)
     session.add(entry)
     session.flush()
     picture.head = entry

@@ -102,7 +102,8 @@ class Picture(Base):
     """A version of an original in a set; the first one is 1 and may have no name of its own.
 
     ``head_id`` is the ledger entry that holds now; undo and redo move it. ``binned_at`` says since
-    when it is in the bin, ``file_options`` how it was exported last.
+    when it is in the bin, ``file_options`` how it was exported last, ``opened_from`` the path of a
+    file that stays where it lies.
     """
 
     __tablename__ = "pictures"
@@ -124,6 +125,7 @@ class Picture(Base):
     version_name: Mapped[str] = mapped_column(String(60), default="", server_default="")
     binned_at: Mapped[datetime | None] = mapped_column(DateTime)
     file_options: Mapped[dict[str, object] | None] = mapped_column(JSON)
+    opened_from: Mapped[str | None] = mapped_column(String(1000))
     set: Mapped[PictureSet] = relationship(back_populates="pictures", lazy="joined")
     original: Mapped[Original] = relationship(lazy="joined")
     head: Mapped["LedgerEntry"] = relationship(
@@ -175,7 +177,9 @@ class Export(Base):
     """A corrected file that was asked for: queued, done, failed or cancelled.
 
     ``options`` say how it is written; ``filled_share`` is the share of its pixels that were filled;
-    ``begun`` counts how often it was begun, also by runs of the program that did not end it.
+    ``begun`` counts how often it was begun, also by runs of the program that did not end it;
+    ``placed`` is the path of the copy beside the original, empty while it is still to be put there,
+    None where none was asked for.
     """
 
     __tablename__ = "exports"
@@ -197,6 +201,7 @@ class Export(Base):
     created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
     finished_at: Mapped[datetime | None] = mapped_column(DateTime)
     begun: Mapped[int] = mapped_column(Integer, default=0, server_default="0")
+    placed: Mapped[str | None] = mapped_column(String(1300))
     picture: Mapped[Picture] = relationship()
     entry: Mapped[LedgerEntry] = relationship()
 

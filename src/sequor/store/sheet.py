@@ -17,7 +17,8 @@ class Card(NamedTuple):
     """A version of a picture.
 
     ``exported_so`` says whether it was exported as it is now, ``told_roll`` is what it proposes
-    itself, as JSON, if it was read and is as shot.
+    itself, as JSON, if it was read and is as shot, ``opened_from`` the path of a file that stays
+    where it lies.
     """
 
     id: int
@@ -42,6 +43,7 @@ class Card(NamedTuple):
     exported: bool
     exported_so: bool
     told_roll: str | None
+    opened_from: str | None
 
     @property
     def told(self) -> ProposedAxis | None:
@@ -84,6 +86,7 @@ def cards_of(
             done.exists(),
             so.exists(),
             func.json_extract(StoredProposal.proposal, "$.roll"),
+            Picture.opened_from,
         )
         .join(LedgerEntry, LedgerEntry.id == Picture.head_id)
         .join(Original, Original.sha256 == Picture.original_sha256)

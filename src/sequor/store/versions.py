@@ -5,7 +5,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import Recipe
-from sequor.store.library import entry_of, get_picture
+from sequor.store.library import AS_SHOT, entry_of, get_picture
 from sequor.store.models import Picture
 
 MAX_VERSIONS = 50
@@ -42,10 +42,11 @@ def add_version(session: Session, picture_id: int, recipe: Recipe, name: str, wh
         version=number,
         version_name=_named(name) or f"version {number}",
         file_options=picture.file_options,
+        opened_from=picture.opened_from,
     )
     session.add(made)
     session.flush()
-    first = entry_of(made, Recipe(), "as shot")
+    first = entry_of(made, Recipe(), AS_SHOT)
     session.add(first)
     session.flush()
     made.head = first

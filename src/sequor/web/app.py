@@ -10,6 +10,7 @@ from werkzeug.routing import IntegerConverter
 from sequor import __version__
 from sequor.services.export_desk import ExportDesk
 from sequor.services.proposals import Reader
+from sequor.services.references import Watch
 from sequor.services.resources import Caches, Resources
 from sequor.settings import Settings
 from sequor.store.database import Database
@@ -86,7 +87,7 @@ def create_app(
     files = FileStore(settings.data, settings.reserve_mb, server.ballast if server else None)
     kept = Caches(settings.cache_mb * _SERVERS_SHARE)
     own = Resources(settings, Database(database, files.space), files, engine, kept)
-    app.extensions["sequor"] = Context(own, ExportDesk(own), Reader(own), server)
+    app.extensions["sequor"] = Context(own, ExportDesk(own), Reader(own), Watch(own), server)
     key = key_of(settings.data, settings.port)
     guard.register(app, key, settings.max_request_kb * 1024)
     answers.register(app)

@@ -14,7 +14,7 @@ _STATES: dict[CardState, str] = {
     "framed": "framed",
     "exported": "exported",
 }
-_LOST = "file lost: add it again"
+_LOST, _AWAY = "file lost: add it again", "file gone from its folder"
 _CHANGED = "changed since its export"
 
 
@@ -41,6 +41,7 @@ def summary(card: Card) -> PictureSummary:
         state=state,
         state_words=_state_words(card, state),
         lost=card.damaged,
+        opened=card.opened_from is not None,
         taken_damaged=card.taken_damaged,
         told_words=brief_words(told) if told else "",
         told="unread" if told is None else "sure" if told.sure else "unsure",
@@ -59,7 +60,7 @@ def _state(card: Card) -> CardState:
 
 def _state_words(card: Card, state: CardState) -> str:
     if card.damaged:
-        return _LOST
+        return _AWAY if card.opened_from else _LOST
     return _CHANGED if card.exported and not card.exported_so else _STATES[state]
 
 

@@ -9,6 +9,7 @@ from flask import current_app, request
 
 from sequor.services.export_desk import ExportDesk
 from sequor.services.proposals import Reader
+from sequor.services.references import Watch
 from sequor.services.resources import Resources
 from sequor.store.mariadb import PrivateServer
 
@@ -17,13 +18,14 @@ _WINDOW = re.compile(r"[A-Za-z0-9-]{1,64}")
 
 @dataclass(frozen=True)
 class Context:
-    """The application's resources, its exports, what reads its pictures, and its database server if
-    that is its own.
+    """The application's resources, its exports, what reads its pictures, what looks after those
+    that stay where they lie, and its database server if that is its own.
     """
 
     resources: Resources
     exports: ExportDesk
     reader: Reader
+    references: Watch
     server: PrivateServer | None = None
 
 

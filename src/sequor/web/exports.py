@@ -288,7 +288,9 @@ def _words(export: ExportRow, running: bool) -> str:
     elif export.filled_share:
         corners += f", {share} filled"
     megabytes = (export.byte_size or 0) / 1e6
-    return f"{export.width} × {export.height} px, {megabytes:.1f} MB, {corners}"
+    where = f"; also in {export.placed}" if export.placed else ""
+    told = f"{export.width} × {export.height} px, {megabytes:.1f} MB, {corners}{where}"
+    return f"{told}. {export.problem}" if export.problem else told
 
 
 def _state(export: ExportRow) -> ExportState:
@@ -313,6 +315,7 @@ def _state(export: ExportRow) -> ExportState:
         byte_size=export.byte_size,
         empty_pixels=export.empty_pixels,
         filled_share=export.filled_share,
+        placed=export.placed,
         words=_words(export, running),
         created_at=export.created_at,
     )

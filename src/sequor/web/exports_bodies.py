@@ -47,7 +47,8 @@ class DownloadQuery(BaseModel):
 class ExportState(Body):
     """How far an export is.
 
-    ``progress`` goes from 0 to 1, ``filled_share`` is the share of its pixels that were filled.
+    ``progress`` goes from 0 to 1, ``filled_share`` is the share of its pixels that were filled,
+    ``placed`` where a copy lies beside the original: empty as long as it is not there yet.
     """
 
     id: int
@@ -68,6 +69,7 @@ class ExportState(Body):
     byte_size: int | None
     empty_pixels: int | None
     filled_share: float | None
+    placed: str | None
     words: str
     created_at: datetime
 

@@ -9,7 +9,8 @@ from sequor.web.common_bodies import Body
 
 class PictureFile(Body):
     """The original file of a picture; ``taken_damaged`` says what was wrong with it when it came in
-    and was wanted all the same, ``remarks`` what should be known of how it was read.
+    and was wanted all the same, ``remarks`` what should be known of how it was read,
+    ``opened_from`` the path of one that stays where it lies.
     """
 
     name: str
@@ -22,6 +23,7 @@ class PictureFile(Body):
     byte_size: int
     taken_damaged: str
     remarks: list[str]
+    opened_from: str | None
 
 
 class Addresses(Body):

@@ -1,12 +1,15 @@
 """Sets: listed, made, renamed, ordered, merged, split; and what is on their contact sheets."""
 
+from pathlib import Path
+
 from flask import Response, request
 from flask_openapi3 import APIBlueprint, Tag
 
 from sequor.services import sets
-from sequor.services.intake import TakenIn, take_in
+from sequor.services.intake import TakenIn, open_in, take_in
 from sequor.services.reply import Reply
 from sequor.services.sets import SetLine
+from sequor.services.sidecars import write_sidecars
 from sequor.web.answers import answer
 from sequor.web.cards import summary, summary_of
 from sequor.web.common_bodies import Done, Problem, Responses, SetPath, SetSummary
@@ -17,10 +20,12 @@ from sequor.web.sets_bodies import (
     ChangedSet,
     MergeSet,
     NewSet,
+    OpenedFile,
     OrderSets,
     PictureUpload,
     SetContents,
     SetList,
+    SidecarsOut,
     SplitSet,
 )
 
@@ -105,12 +110,37 @@ def add_picture(path: SetPath, form: PictureUpload) -> Response:
     """
     file, size = form.file, request.content_length or 0
     name = file.filename or ""
-    reply: Reply[TakenIn, Added] = Reply(
-        lambda taken: Added(picture=summary(taken.card), known=taken.known)
-    )
+    reply = Reply(_added)
     added = take_in(resources(), path.set_id, name, file.stream, reply, size, form.as_damaged)
     context().reader.look()
     return answer(added, 200 if added.known else 201)
+
+
+@api.post(
+    f"{_SET}/opened",
+    responses={200: Added, 201: Added, **_REFUSALS},
+    operation_id="openPicture",
+)
+def open_picture(path: SetPath, body: OpenedFile) -> Response:
+    """Add a file of this machine to a set that stays where it lies and is never written; a new one
+    begins with the recipe that lies beside it, if one does.
+    """
+    added = open_in(resources(), path.set_id, Path(body.path), Reply(_added), body.as_damaged)
+    context().reader.look()
+    return answer(added, 200 if added.known else 201)
+
+
+@api.post(
+    f"{_SET}/sidecars", responses={200: SidecarsOut, **_REFUSALS}, operation_id="writeSidecars"
+)
+def write_beside(path: SetPath) -> Response:
+    """Write the recipes of a set beside its pictures that stay where they lie."""
+    found = write_sidecars(resources(), path.set_id)
+    return answer(SidecarsOut(written=found.written, refused=found.refused))
+
+
+def _added(taken: TakenIn) -> Added:
+    return Added(picture=summary(taken.card), known=taken.known, said=taken.said)
 
 
 def _listed(lines: list[SetLine]) -> SetList:

@@ -44,7 +44,7 @@ CardState = Literal["new", "measured", "framed", "exported"]
 
 class PictureSummary(Body):
     """A version of a picture on the contact sheet; those of one ``group`` share an original, which
-    may be ``lost``, or was ``taken_damaged``.
+    may be ``lost``, or was ``taken_damaged``; one that is ``opened`` stays where it lies.
 
     ``told`` says whether a picture as shot was read and tells its tilt; ``told_words`` are empty
     where it was not read, or something was decided already. ``tilt_deg`` is how far it is off, as
@@ -69,6 +69,7 @@ class PictureSummary(Body):
     state: CardState
     state_words: str
     lost: bool
+    opened: bool
     taken_damaged: bool
     thumbnail: str
     original: str
@@ -91,11 +92,30 @@ class PictureUpload(Upload):
     as_damaged: bool = False
 
 
+class OpenedFile(Body):
+    """A file to open where it lies, by its whole path; ``as_damaged`` takes it with what can be
+    read of it.
+    """
+
+    path: str = Field(min_length=1, max_length=4096)
+    as_damaged: bool = False
+
+
 class Added(Body):
-    """What came of an upload; ``known`` when the set had that file already."""
+    """What came of an upload; ``known`` when the set had that file already, ``said`` what is to be
+    known of a sidecar that lay beside it.
+    """
 
     picture: PictureSummary
     known: bool
+    said: str
+
+
+class SidecarsOut(Body):
+    """How many sidecars were written, and why others were not."""
+
+    written: int
+    refused: list[str]
 
 
 class SetList(Body):

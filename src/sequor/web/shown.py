@@ -32,6 +32,7 @@ def file_of(picture: Picture) -> PictureFile:
         byte_size=original.byte_size,
         taken_damaged=original.taken_damaged or "",
         remarks=list(file_words(original.remarks or ())),
+        opened_from=picture.opened_from,
     )
 
 

@@ -5,6 +5,7 @@ import { useEffect, useRef, useState } from "react";
 import { client, taken } from "../../api/client";
 import { Refused } from "../../api/refused";
 import { useFileOptions } from "../../api/options";
+import { BesidePart } from "../../shared/BesidePart";
 import { complete, FileForm } from "../../shared/FileForm";
 import { Tick } from "../../shared/FormatDetails";
 import { Part } from "../../shared/Part";
@@ -25,6 +26,7 @@ interface Props {
 export function ExportPanel({ bench, onScale }: Props) {
   const queries = useQueryClient();
   const print = bench.recipe.frame.print_size;
+  const opened = bench.state.file.opened_from !== null;
   const { start: usual, formats } = useFileOptions();
   const [options, setOptions] = useState(() => {
     const before = bench.state.file_options ?? usual;
@@ -57,7 +59,11 @@ export function ExportPanel({ bench, onScale }: Props) {
       taken(
         client.POST("/api/pictures/{picture_id}/exports", {
           params: { path },
-          body: { ...options, entry_id: bench.state.entry_id },
+          body: {
+            ...options,
+            beside: opened ? options.beside : "",
+            entry_id: bench.state.entry_id,
+          },
         }),
       ),
     onSuccess: (made) => {
@@ -109,6 +115,7 @@ export function ExportPanel({ bench, onScale }: Props) {
           sizes={print ? ["full", "long_edge", "pixels", "print"] : ["full", "long_edge", "pixels"]}
           bits={bench.state.file.bits}
         />
+        {opened && <BesidePart options={options} onChange={setOptions} />}
         {sized && (
           <Box mt="10px" aria-live="polite">
             <Text fontFamily="mono" fontSize="12px">

@@ -120,7 +120,8 @@ class _Copying:
 
     def _one(self, name: str, size: int) -> BackedUpFile | None:
         """A file of the new generation: linked to one that is good already, else copied."""
-        target, source = self._target / name, self._source / name
+        # An original that stays where it lies is a link here, and a copy in the backup.
+        target, source = self._target / name, (self._source / name).resolve()
         live = hash_or_none(source)
         expected = own_hash(name) or self._recorded(name) or live
         good = next((one for one in self._before if expected and one.holds(name, expected)), None)

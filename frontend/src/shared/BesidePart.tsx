@@ -1,0 +1,39 @@
+/* Whether a copy of the file goes into a folder beside the original, and how that is named. */
+import { Flex, Input } from "@chakra-ui/react";
+import type { ExportOptions } from "../api/client";
+import { Tick } from "./FormatDetails";
+
+const USUAL = "levelled";
+
+interface Props {
+  options: ExportOptions;
+  onChange: (options: ExportOptions) => void;
+}
+
+export function BesidePart({ options, onChange }: Props) {
+  return (
+    <Flex align="center" gap="8px" mt="8px" wrap="wrap">
+      <Tick
+        words="Also into a folder beside the original"
+        checked={options.beside !== ""}
+        onChange={(wanted) => onChange({ ...options, beside: wanted ? USUAL : "" })}
+      />
+      {options.beside !== "" && (
+        <Input
+          size="xs"
+          height="28px"
+          flex="1 1 120px"
+          bg="sheet"
+          borderColor="rule"
+          fontFamily="mono"
+          fontSize="12px"
+          aria-label="Folder beside the original"
+          autoComplete="off"
+          maxLength={60}
+          value={options.beside}
+          onChange={(event) => onChange({ ...options, beside: event.target.value })}
+        />
+      )}
+    </Flex>
+  );
+}

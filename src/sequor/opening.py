@@ -1,0 +1,180 @@
+"""``bin/sequor open``: pictures onto the bench that stay where they lie.
+
+It asks the Sequor that runs on this machine, over HTTP as a browser does, and starts one where none
+runs.
+"""
+
+import http.client
+import json
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+from urllib.parse import quote
+
+import click
+
+from sequor.pictures.formats import ENDINGS
+from sequor.settings import Settings
+from sequor.starting import settings_here
+from sequor.web.key import FILE, PARAMETER
+
+_PATIENCE_S = 300.0
+_LOOK_EVERY_S = 0.25
+_ANSWERS_IN_S = 600.0
+SOME_REFUSED = 4
+"""Exit status where some of the pictures were refused."""
+
+
+class _Refused(Exception):
+    """What the server says of something it does not do."""
+
+
+class Server:
+    """The Sequor of this installation."""
+
+    def __init__(self, settings: Settings) -> None:
+        self._settings = settings
+
+    def ask(self, method: str, path: str, body: object = None) -> Any:
+        """The answer to a request.
+
+        Raises
+        ------
+        OSError
+            When nobody answers.
+        """
+        settings = self._settings
+        connection = http.client.HTTPConnection("127.0.0.1", settings.port, timeout=_ANSWERS_IN_S)
+        headers = {"Authorization": f"Bearer {self._key}", "Content-Type": "application/json"}
+        try:
+            sent = None if body is None else json.dumps(body)
+            connection.request(method, f"/api{path}", sent, headers)
+            answer = connection.getresponse()
+            content = json.loads(answer.read() or b"null")
+        except (http.client.HTTPException, ValueError) as problem:
+            raise OSError("what answers there is no Sequor") from problem
+        finally:
+            connection.close()
+        if answer.status >= http.client.BAD_REQUEST:
+            raise _Refused(content.get("problem") or f"status {answer.status}")
+        return content
+
+    def runs(self) -> bool:
+        """Whether it answers."""
+        try:
+            self.ask("GET", "/health")
+        except (OSError, _Refused):
+            return False
+        return True
+
+    def address(self, page: str) -> str:
+        """The address of a page for who has no cookie yet."""
+        return f"http://127.0.0.1:{self._settings.port}{page}?{PARAMETER}={quote(self._key)}"
+
+    @property
+    def _key(self) -> str:
+        path = self._settings.data / FILE
+        return path.read_text().strip() if path.exists() else ""
+
+
+@click.command()
+@click.argument("paths", type=click.Path(path_type=Path), nargs=-1, required=True)
+@click.option("--set", "name", help="the set that they go into (default: named as their folder)")
+@click.option("--damaged", is_flag=True, help="take damaged files with what can be read of them")
+def main(paths: tuple[Path, ...], name: str | None, damaged: bool) -> None:
+    """Put PATHS, pictures and folders of them, onto the bench.
+
+    The files stay where they are and are never written. A recipe beside one (PICTURE.sequor.json)
+    is what it begins with.
+    """
+    server = Server(settings_here())
+    wanted = _pictures(paths)
+    started = None if server.runs() else _start(server)
+    try:
+        refused = _open(server, wanted, name, damaged)
+        if started:
+            click.echo("Sequor runs as long as this does (Ctrl+C stops both).", err=True)
+            started.wait()
+    except KeyboardInterrupt:
+        refused = 0
+    finally:
+        if started and started.poll() is None:
+            started.terminate()
+            started.wait()
+    sys.exit(SOME_REFUSED if refused else 0)
+
+
+def _pictures(paths: tuple[Path, ...]) -> list[Path]:
+    """The pictures that paths name: files, and the pictures right in folders, by name."""
+    found: list[Path] = []
+    for path in paths:
+        if not path.exists():
+            raise click.ClickException(f"There is no {path}.")
+        if not path.is_dir():
+            found.append(path)
+            continue
+        inside = sorted(p for p in path.iterdir() if p.suffix.lower() in ENDINGS and p.is_file())
+        if not inside:
+            raise click.ClickException(f"There is no picture in the folder {path}.")
+        found += inside
+    return list(dict.fromkeys(path.absolute() for path in found))
+
+
+def _start(server: Server) -> subprocess.Popen[bytes]:
+    command = Path(__file__).parents[2] / "bin" / "start"
+    click.echo("Sequor does not run yet; it is being started.", err=True)
+    started = subprocess.Popen([command, "--empty"], stdout=subprocess.DEVNULL)
+    end = time.monotonic() + _PATIENCE_S
+    while not server.runs():
+        if started.poll() is not None:
+            raise click.ClickException("Sequor could not be started; the reason is above.")
+        if time.monotonic() > end:
+            started.terminate()
+            raise click.ClickException("Sequor did not answer in time; try bin/start.")
+        time.sleep(_LOOK_EVERY_S)
+    return started
+
+
+def _open(server: Server, wanted: list[Path], name: str | None, damaged: bool) -> int:
+    """Open pictures, say what came of it; how many were refused."""
+    sets = _sets(server)
+    opened: dict[int, list[int]] = {}
+    refused = 0
+    for path in wanted:
+        number = sets(name or path.parent.name or "pictures")
+        body = {"path": str(path), "as_damaged": damaged}
+        try:
+            answer = server.ask("POST", f"/sets/{number}/opened", body)
+        except _Refused as problem:
+            click.echo(f"{path}: {problem}", err=True)
+            refused += 1
+            continue
+        if answer["said"]:
+            click.echo(answer["said"], err=True)
+        opened.setdefault(number, []).append(answer["picture"]["id"])
+    for number, pictures in opened.items():
+        one = len(wanted) == 1
+        page = f"/pictures/{pictures[0]}" if one else f"/sets/{number}"
+        count = "1 picture" if len(pictures) == 1 else f"{len(pictures)} pictures"
+        click.echo(f"{count}: {server.address(page)}")
+    return refused
+
+
+def _sets(server: Server) -> Callable[[str], int]:
+    """What gives the number of the set of a name, a new one where there is none."""
+    known = {one["name"]: one["id"] for one in server.ask("GET", "/sets")["sets"]}
+
+    def number_of(name: str) -> int:
+        plain = " ".join(name.split())[:120]
+        if plain not in known:
+            known[plain] = server.ask("POST", "/sets", {"name": plain})["id"]
+        return int(known[plain])
+
+    return number_of
+
+
+if __name__ == "__main__":
+    main()
