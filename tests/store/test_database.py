@@ -181,6 +181,9 @@ def test_roots_server_is_not_root_and_ends_with_who_started_it() -> None:
         pytest.skip("bin/test makes this account")
     folder = Path(tempfile.mkdtemp(dir="/tmp"))
     folder.chmod(0o711)
+    # As the server has it, whose folder of temporary files is closed to everybody else.
+    (folder / "temporary").mkdir(mode=0o700)
+    theirs = {**os.environ, "TMPDIR": str(folder / "temporary")}
     script = (
         "import sys, time\n"
         "from pathlib import Path\n"
@@ -191,7 +194,7 @@ def test_roots_server_is_not_root_and_ends_with_who_started_it() -> None:
         "time.sleep(60)\n"
     )
     starter = subprocess.Popen(
-        [sys.executable, "-c", script, str(folder)], stdout=subprocess.PIPE, text=True
+        [sys.executable, "-c", script, str(folder)], stdout=subprocess.PIPE, text=True, env=theirs
     )
     try:
         assert starter.stdout

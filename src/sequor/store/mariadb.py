@@ -143,12 +143,10 @@ class PrivateServer:
             raise DatabaseProblem(
                 "MariaDB is not installed: the Debian package mariadb-server-core is missing."
             )
-        temporary = self.directory / "temporary"
         grants = self.directory / "grants.sql"
         account = self._account()
         try:
-            shutil.rmtree(temporary, ignore_errors=True)
-            temporary.mkdir(mode=0o700)
+            temporary = self._temporary()
             grants.unlink(missing_ok=True)
             grants.touch(mode=0o600)
             grants.write_text(self._grants())
@@ -314,7 +312,7 @@ class PrivateServer:
         # Under another name until it is whole: an interrupted one is begun anew. Several servers
         # set up at once can take each other's resources for a moment, so it is tried twice.
         partial = self._data.with_suffix(".partial")
-        account = self._account()
+        account, temporary = self._account(), self._temporary()
         self._give(account)
         for _ in range(2):
             shutil.rmtree(partial, ignore_errors=True)
@@ -329,6 +327,8 @@ class PrivateServer:
                 ],
                 capture_output=True,
                 text=True,
+                # That of whoever runs this may be closed to the account.
+                env={**os.environ, "TMPDIR": str(temporary)},
             )
             if not result.returncode:
                 break
@@ -339,6 +339,13 @@ class PrivateServer:
                 f"MariaDB could not set up its data directory: {said[-1] if said else 'no reason'}"
             )
         partial.rename(self._data)
+
+    def _temporary(self) -> Path:
+        """An empty folder for temporary files of the server's own; it is to be given to it."""
+        folder = self.directory / "temporary"
+        shutil.rmtree(folder, ignore_errors=True)
+        folder.mkdir(mode=0o700, parents=True)
+        return folder
 
     def _grants(self) -> str:
         return (
