@@ -6,6 +6,8 @@ runs.
 
 import http.client
 import json
+import os
+import signal
 import subprocess
 import sys
 import time
@@ -90,6 +92,7 @@ def main(paths: tuple[Path, ...], name: str | None, damaged: bool) -> None:
     The files stay where they are and are never written. A recipe beside one (PICTURE.sequor.json)
     is what it begins with.
     """
+    signal.signal(signal.SIGTERM, signal.default_int_handler)
     server = Server(settings_here())
     wanted = _pictures(paths)
     started = None if server.runs() else _start(server)
@@ -126,7 +129,8 @@ def _pictures(paths: tuple[Path, ...]) -> list[Path]:
 def _start(server: Server) -> subprocess.Popen[bytes]:
     command = Path(__file__).parents[2] / "bin" / "start"
     click.echo("Sequor does not run yet; it is being started.", err=True)
-    started = subprocess.Popen([command, "--empty"], stdout=subprocess.DEVNULL)
+    quiet = {"SEQUOR_LOG_LEVEL": "WARNING", **os.environ}
+    started = subprocess.Popen([command, "--empty"], stdout=subprocess.DEVNULL, env=quiet)
     end = time.monotonic() + _PATIENCE_S
     while not server.runs():
         if started.poll() is not None:

@@ -148,6 +148,8 @@ def others(there: dict[str, Any]) -> list[tuple[str, str, dict[str, Any] | None]
         ("POST", f"{one_set}/merge", {"into_id": there["set"] + 1}),
         ("POST", f"{one_set}/split", {**some, "name": "Apart"}),
         ("POST", f"{one_set}/pictures", None),
+        ("POST", f"{one_set}/opened", {"path": "/no/such/file.png", "as_damaged": False}),
+        ("POST", f"{one_set}/sidecars", None),
         ("GET", f"{one_set}/archive.zip", None),
         ("POST", "/api/archives", None),
         ("POST", "/api/pictures/move", {**some, "set_id": there["set"]}),

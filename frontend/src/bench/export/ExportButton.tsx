@@ -1,6 +1,7 @@
 /* The act itself: the button with its progress, the reason where it cannot be pressed, and
    the file as soon as it is there. */
 import { Box, Button, Flex, Link as Anchor, Text, type LinkProps } from "@chakra-ui/react";
+import { useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { ExportState } from "../../api/client";
 import { fileAddress, isBusy } from "./ExportLine";
@@ -78,14 +79,26 @@ export function ExportButton({ last, reason, problem, onExport, onCancel }: Prop
 
 /** The file, beside the button that made it. */
 function Saved({ item }: { item: ExportState }) {
+  const whole = useRef<HTMLDivElement>(null);
+  useEffect(() => whole.current?.scrollIntoView({ block: "nearest" }), [item.id, item.placed]);
   return (
-    <Box mt="8px" role="status" aria-label="Saved">
+    <Box mt="8px" role="status" aria-label="Saved" ref={whole}>
       <Text truncate title={item.file_name}>
         Saved as{" "}
         <Text as="span" fontWeight="600">
           {item.file_name}
         </Text>
       </Text>
+      {item.placed && (
+        <Text truncate title={item.placed} color="inkSoft">
+          and in {item.placed.split("/").slice(-2).join("/")}
+        </Text>
+      )}
+      {item.problem && (
+        <Text role="alert" color="brick">
+          {item.problem}
+        </Text>
+      )}
       <Flex gap="12px">
         <Word href={`${fileAddress(item)}?shown=true`} target="_blank">
           Open

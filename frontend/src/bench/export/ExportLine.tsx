@@ -4,6 +4,8 @@ import { ThinBar } from "../../shared/ThinBar";
 import type { ExportState } from "../../api/client";
 
 export const isBusy = (item: ExportState) => item.state === "queued" || item.state === "running";
+/** Whether a copy beside the original is still to come. */
+export const isPlacing = (item: ExportState) => item.state === "done" && item.placed === "";
 export const fileAddress = (item: ExportState) => `/api/exports/${item.id}/file`;
 
 export function ExportLine({ item, onCancel }: { item: ExportState; onCancel: () => void }) {

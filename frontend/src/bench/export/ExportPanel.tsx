@@ -12,7 +12,7 @@ import { Part } from "../../shared/Part";
 import { PresetPart } from "../../shared/PresetPart";
 import type { Bench } from "../useBench";
 import { ExportButton } from "./ExportButton";
-import { ExportLine, fileAddress, isBusy } from "./ExportLine";
+import { ExportLine, fileAddress, isBusy, isPlacing } from "./ExportLine";
 import { RecipePart } from "./RecipePart";
 
 const POLL_MS = 250;
@@ -40,7 +40,8 @@ export function ExportPanel({ bench, onScale }: Props) {
   const list = useQuery({
     queryKey: key,
     queryFn: () => taken(client.GET("/api/pictures/{picture_id}/exports", { params: { path } })),
-    refetchInterval: (query) => (query.state.data?.exports.some(isBusy) ? POLL_MS : false),
+    refetchInterval: (query) =>
+      query.state.data?.exports.some((one) => isBusy(one) || isPlacing(one)) ? POLL_MS : false,
   });
   const output = useQuery({
     queryKey: ["output", bench.state.id, bench.state.entry_id, options.size],
