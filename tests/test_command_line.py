@@ -4,6 +4,7 @@ import io
 import json
 import re
 import subprocess
+import sys
 from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 from typing import NamedTuple
@@ -12,7 +13,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from sequor.cli.command import main
+from sequor.cli import command
+from sequor.cli.main import COMMANDS, main
 from tests.conftest import ROOT, horizon_picture, measured_tilt_deg
 from tests.pictures.test_reading_files import BAD
 
@@ -574,6 +576,42 @@ def test_help_names_all_that_the_command_does() -> None:
     assert upkeep
     for word in ("level", "propose", *upkeep[1].split(" | ")):
         assert word in said
+
+
+def test_the_list_of_commands_says_what_each_says_itself() -> None:
+    for name, (function, words) in COMMANDS.items():
+        found = getattr(command, function)
+        assert (found.name, found.help) == (name, words)
+
+
+LOADED = """
+import sys
+from sequor.cli.main import main
+try:
+    main(sys.argv[1:])
+except SystemExit:
+    pass
+print(*sys.modules, file=sys.stderr)
+"""
+
+
+def loaded_by(*words: object) -> set[str]:
+    """The modules that a run of the command line loads."""
+    ran = subprocess.run(
+        [sys.executable, "-c", LOADED, *map(str, words)], capture_output=True, text=True, check=True
+    )
+    return set(ran.stderr.splitlines()[-1].split())
+
+
+def test_nothing_is_loaded_that_is_not_needed(tilted: Path, tmp_path: Path) -> None:
+    assert not loaded_by("--help") & {"numpy", "pydantic", "numba", "PIL"}
+    line = "--level", "50,300,850,320"
+    turn = loaded_by("level", tilted, tmp_path / "turned.png", *line)
+    assert (tmp_path / "turned.png").exists()
+    assert not turn & {
+        *("cv2", "skimage", "scipy.optimize", "scipy.ndimage", "scipy.stats", "scipy.sparse"),
+        *("scipy.interpolate", "tifffile", "imagecodecs", "sqlalchemy", "flask"),
+    }
 
 
 def test_uprights_and_levels_ease_apart_and_a_box_has_air(tilted: Path, tmp_path: Path) -> None:

@@ -202,6 +202,7 @@ def test_recipes_beside_the_pictures_are_written_and_read_back(
     written = browserless.post(f"/api/sets/{set_id}/sidecars").json
     assert written == {"written": 1, "refused": []}
     sidecar = photo.with_name("horizon.png.sequor.json")
+    assert sidecar.stat().st_mode & 0o777 == 0o640
     assert json.loads(sidecar.read_text())["versions"][0]["recipe"] == kept["recipe"]
     # Another set stands for another machine: nothing of the picture is known there.
     other = browserless.post("/api/sets", json={"name": "Other"}).json["id"]
@@ -288,6 +289,9 @@ def test_exports_go_into_a_folder_beside(
     target = photo.parent / "levelled" / "horizon-levelled.jpg"
     assert done["placed"] == str(target)
     assert f"also in {target}" in done["words"]
+    # Who may read the original may read what lies beside it.
+    assert target.stat().st_mode & 0o777 == 0o640
+    assert target.parent.stat().st_mode == photo.parent.stat().st_mode
     file = browserless.get(f"/api/exports/{done['id']}/file").data
     assert target.read_bytes() == file
     assert Image.open(io.BytesIO(file)).size == (900, 600)

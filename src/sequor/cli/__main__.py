@@ -1,5 +1,5 @@
 """``python -m sequor.cli`` is what bin/sequor runs."""
 
-from sequor.cli.command import main
+from sequor.cli.main import main
 
 main()

@@ -1,9 +1,8 @@
-"""``sequor level``: its options, and what each does to the recipe."""
+"""``sequor level`` and ``sequor propose``: their options, and what each does to the recipe."""
 
 import json
-import sys
 from pathlib import Path
-from typing import Any, NoReturn, get_args
+from typing import Any, get_args
 
 import click
 from pydantic import ValidationError
@@ -31,6 +30,7 @@ from sequor.cli.leveling import CannotTell, Leveling, check_target, level_file, 
 from sequor.cli.lookups import FileLookups
 from sequor.cli.many import BatchOrder, level_many, sources_of, usual_jobs
 from sequor.cli.report import proposal_report, report
+from sequor.cli.said import REFUSED, complain
 from sequor.core.advance import advance
 from sequor.core.errors import UnusableInput
 from sequor.core.propose.proposal import Want
@@ -57,46 +57,29 @@ CANNOT_TELL, SOME_REFUSED = 3, 4
 refused does; and where others of many were refused."""
 
 
-def main(arguments: list[str] | None = None) -> None:
-    """Run the command line."""
-    words = sys.argv[1:] if arguments is None else arguments
-    try:
-        sequor.main(words, prog_name="sequor", standalone_mode=False, obj=words)
-    except click.ClickException as problem:
-        fail(problem.format_message())
-    except click.Abort:
-        fail("Stopped; no file was written.")
-    except CannotTell as problem:
-        fail(f"{problem} No file was written.", CANNOT_TELL)
-    except UnusableInput as problem:
-        fail(str(problem))
-    except ValidationError as problem:
-        first = problem.errors()[0]
-        field = "".join(f"{part}: " for part in first["loc"] if isinstance(part, str))
-        fail(field + first["msg"].removeprefix("Value error, "))
-    except MemoryError:
-        fail("The picture does not fit into memory.")
+def explain(problem: Exception) -> tuple[str, int]:
+    """What is said of a problem, in one sentence, and the exit status.
+
+    Raises
+    ------
+    Exception
+        The problem itself, where it is none of those that are expected.
+    """
+    match problem:
+        case CannotTell():
+            return f"{problem} No file was written.", CANNOT_TELL
+        case UnusableInput():
+            return str(problem), REFUSED
+        case ValidationError():
+            first = problem.errors()[0]
+            field = "".join(f"{part}: " for part in first["loc"] if isinstance(part, str))
+            return field + first["msg"].removeprefix("Value error, "), REFUSED
+        case MemoryError():
+            return "The picture does not fit into memory.", REFUSED
+    raise problem
 
 
-def fail(message: str, status: int = 2) -> NoReturn:
-    """Say one sentence on standard error and stop with an exit status."""
-    _complain(message)
-    raise SystemExit(status)
-
-
-def _complain(message: str) -> None:
-    sys.stderr.write(f"sequor: {' '.join(message.split())}\n")
-
-
-@click.group(
-    epilog="On the bench, where they lie: open. With all data at once: backup, restore and verify. "
-    "Each says more with --help."
-)
-def sequor() -> None:
-    """Level tilted horizons and leaning lines in photographs."""
-
-
-@sequor.command()
+@click.command()
 @click.argument("paths", type=FILE, nargs=-1, required=True, metavar="INPUT... OUTPUT")
 @click.option("--recipe", "start", type=FILE, help="a recipe to start from, as JSON")
 @click.option("--edits", type=FILE, help="edits to apply, a list as JSON (see docs/recipe.md)")
@@ -206,7 +189,7 @@ def _level_many(inputs: tuple[Path, ...], folder: Path, job: Leveling) -> None:
         raise UnusableInput(f"{folder} is a file; many pictures need a folder to go into.")
     sources = sources_of(inputs)
     order = BatchOrder(folder, given["pattern"], given["kind"], given["jobs"] or usual_jobs())
-    outcomes = level_many(sources, order, job, _complain)
+    outcomes = level_many(sources, order, job, complain)
     refused = [outcome for outcome in outcomes if outcome.problem]
     untold = sum(outcome.untold for outcome in refused)
     parts = [f"{len(outcomes) - len(refused)} of {len(outcomes)} done"]
@@ -214,12 +197,12 @@ def _level_many(inputs: tuple[Path, ...], folder: Path, job: Leveling) -> None:
         parts.append(f"{untold} cannot be told")
     if len(refused) > untold:
         parts.append(f"{len(refused) - untold} refused")
-    _complain(", ".join(parts))
+    complain(", ".join(parts))
     if refused:
         raise SystemExit(CANNOT_TELL if untold == len(refused) else SOME_REFUSED)
 
 
-@sequor.command("propose")
+@click.command("propose")
 @click.argument("sources", type=FILE, nargs=-1, required=True, metavar="PICTURE...")
 @click.option("--want", type=click.Choice(WANTS), default="any", help="what it is to be")
 @click.option("--recipe", "start", type=FILE, help="a recipe whose lens and readings are used")
@@ -243,10 +226,10 @@ def propose_readings(
             proposal = propose(picture.pixels, photo, recipe, want)
             click.echo(json.dumps({"picture": str(source), **proposal_report(proposal)}))
         except UnusableInput as problem:
-            _complain(str(problem))
+            complain(str(problem))
             unread = True
     if unread:
-        raise SystemExit(2)
+        raise SystemExit(REFUSED)
 
 
 _SUFFIXES = " ".join(SUFFIXES.values())

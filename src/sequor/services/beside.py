@@ -26,18 +26,28 @@ def put_beside(made: Path, original: Path, folder: str, name: str) -> Path:
         When it cannot be written there; nothing is left of it.
     """
     target = original.parent / folder
-    target.mkdir(exist_ok=True)
+    if not target.is_dir():
+        target.mkdir()
+        target.chmod(original.parent.stat().st_mode & 0o777)
     handle, partial = tempfile.mkstemp(dir=target, prefix=PARTIAL)
     try:
         with os.fdopen(handle, "wb") as file, made.open("rb") as source:
             shutil.copyfileobj(source, file)
             file.flush()
             os.fsync(file.fileno())
-            os.fchmod(file.fileno(), 0o644)
+            os.fchmod(file.fileno(), mode_beside(original))
         return _named(Path(partial), target / name)
     finally:
         with suppress(FileNotFoundError):
             os.unlink(partial)
+
+
+def mode_beside(original: Path) -> int:
+    """Who may read and write what is put beside an original: who may that, if it is there."""
+    try:
+        return original.stat().st_mode & 0o666 | 0o600
+    except OSError:
+        return 0o644
 
 
 def _named(partial: Path, wanted: Path) -> Path:

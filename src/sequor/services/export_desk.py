@@ -83,6 +83,9 @@ class ExportDesk:
         self._lock = threading.Lock()
         # What came of exports is entered by one thread, which may have to wait for the database.
         self._clerk = ThreadPoolExecutor(1, thread_name_prefix="exports")
+        # Copies go where they are wanted by another, which may have to wait for a slow disk.
+        self._placing = ThreadPoolExecutor(1, thread_name_prefix="placing")
+        self._being_placed: set[int] = set()
         self._stopping, self._look = threading.Event(), threading.Event()
         self._sweeper: threading.Thread | None = None
 
@@ -129,6 +132,7 @@ class ExportDesk:
         if self._sweeper:
             self._sweeper.join()
         self._clerk.shutdown(wait=True, cancel_futures=True)
+        self._placing.shutdown(wait=True, cancel_futures=True)
 
     def _sweep(self) -> None:
         """Take up what is queued and not on its way."""
@@ -138,7 +142,7 @@ class ExportDesk:
                 for number in self._waiting():
                     self._begin(number)
                 for number in self._to_place():
-                    self._place(number)
+                    self._placing.submit(self._place, number)
             except Cancelled:  # the engine is being stopped
                 return
             except DatabaseAway:
@@ -159,13 +163,23 @@ class ExportDesk:
     def _to_place(self) -> list[int]:
         with self._resources.database.reading() as session:
             query = select(Export.id).where(Export.state == "done", Export.placed == "")
-            return sorted(session.scalars(query))
+            found = sorted(set(session.scalars(query)) - self._being_placed)
+        self._being_placed.update(found)
+        return found
 
     def _place(self, export_id: int) -> None:
+        try:
+            self._put_beside(export_id)
+        except Exception:  # the database is away, say: once more at the next sweep
+            log.exception("export %s was not put beside its original yet", export_id)
+        finally:
+            self._being_placed.discard(export_id)
+
+    def _put_beside(self, export_id: int) -> None:
         """Put a copy of a finished file beside its original."""
         with self._resources.database.reading() as session:
             found = session.get(Export, export_id)
-            if found is None or found.picture.opened_from is None:
+            if found is None or not found.picture.opened_from:
                 return
             options, original = options_of(found), Path(found.picture.opened_from)
             made = self._resources.files.export(export_id, SUFFIXES[options.format])

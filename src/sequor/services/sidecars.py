@@ -17,6 +17,7 @@ from sequor.core.errors import UnusableInput
 from sequor.core.recipe import Recipe
 from sequor.core.solve import solve
 from sequor.making.exports import ExportOptions
+from sequor.services.beside import mode_beside
 from sequor.services.resources import Resources
 from sequor.store import ledger, library
 from sequor.store.files import write_whole
@@ -146,6 +147,7 @@ def write_sidecars(resources: Resources, set_id: int) -> WrittenSidecars:
     for picture, content in contents.items():
         try:
             _write(sidecar_path(picture), content)
+            sidecar_path(picture).chmod(mode_beside(picture))
             written += 1
         except UnusableInput as problem:
             refused.append(str(problem))

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-from scipy.special import ndtri
+import scipy
 
 from sequor.core.camera import Matrix
 from sequor.core.lens.distortion import sag_px
@@ -155,7 +155,7 @@ def _straight_px(reading: Reading) -> float:
         return seen
     # Each point lies off the line through the ends, which are off as much themselves.
     between = len(reading.points) - 2
-    chance = ndtri(1 - _BY_CHANCE / (2 * between))
+    chance = scipy.special.ndtri(1 - _BY_CHANCE / (2 * between))
     return max(seen, float(chance) * math.sqrt(2) * reading.sigma_px)
 
 

@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.interpolate import CubicSpline
+import scipy
 
 from sequor.core.bend.system import Mesh, Rows
 from sequor.core.camera import Matrix
@@ -162,7 +162,7 @@ def followed(points: Matrix, piece: float) -> Matrix:
     if len(points) < 3:
         straight: Matrix = points[0] + (at / along[-1])[:, None] * (points[-1] - points[0])
         return straight
-    places: Matrix = CubicSpline(along, points)(at)
+    places: Matrix = scipy.interpolate.CubicSpline(along, points)(at)
     return places
 
 

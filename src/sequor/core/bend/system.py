@@ -16,7 +16,7 @@ from typing import Any
 
 import numba as nb
 import numpy as np
-from scipy.linalg import cho_solve_banded, cholesky_banded
+import scipy
 
 from sequor.core.camera import Matrix
 from sequor.core.frame.rectangle import Rectangle
@@ -142,8 +142,8 @@ def solved(mesh: Mesh, covered: Matrix, rigid: Matrix, rows: Rows, upright: floa
     _add_energy(band, strength, np.stack([kind for _, kind in kinds]), *strides)
     _add_rows(band, right, *rows.arrays(), columns, down, *strides)
     band[0] += _REGULAR + _ROUNDING * band[0].max()
-    factor = cholesky_banded(band, lower=True, overwrite_ab=True, check_finite=False)
-    found = cho_solve_banded((factor, True), right, check_finite=False)
+    factor = scipy.linalg.cholesky_banded(band, lower=True, overwrite_ab=True, check_finite=False)
+    found = scipy.linalg.cho_solve_banded((factor, True), right, check_finite=False)
     across, downwards = np.arange(columns + 3), np.arange(down + 3)
     at = across[None, :] * strides[0] + downwards[:, None] * strides[1]
     return mesh.bending(np.stack([found[2 * at], found[2 * at + 1]], axis=2))

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
-from scipy.ndimage import maximum_filter
+import scipy
 
 from sequor.core.camera import Matrix
 from sequor.core.edges.line import robust_line
@@ -206,7 +206,7 @@ def _likeliest(
     found: list[tuple[float, float]] = []
     # Only lines that gather more than their neighbours lie on an edge.
     side = round(math.sqrt(len(strength)))
-    most = maximum_filter(strength.reshape(side, side), _PEAK, mode="nearest").ravel()
+    most = scipy.ndimage.maximum_filter(strength.reshape(side, side), _PEAK, mode="nearest").ravel()
     likely = np.where((lines.sure > _STANDS_OUT) & (strength >= most), likely, 0.0)
     for place in np.argsort(-likely):
         if not likely[place] > _FAINT * likely.max():

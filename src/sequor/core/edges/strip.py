@@ -9,8 +9,8 @@ import math
 from typing import Any, NamedTuple
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d, map_coordinates
 
 from sequor.core.camera import Matrix
 from sequor.core.lens.distortion import Distortion
@@ -128,14 +128,17 @@ def gradient_across(
         return None
     grey = _smaller(grey, coarse)
     # The first pixel's centre is at (0.5, 0.5), where an array index is 0.
-    samples = map_coordinates(
+    samples = scipy.ndimage.map_coordinates(
         grey,
         [(places[..., 1] - top) / coarse - 0.5, (places[..., 0] - left) / coarse - 0.5],
         order=1,
         mode="nearest",
     )
     gradient: NDArray[np.float64] = (
-        gaussian_filter1d(samples.astype(np.float64), _BLUR_PX / STEP_PX, axis=1, order=1) / STEP_PX
+        scipy.ndimage.gaussian_filter1d(
+            samples.astype(np.float64), _BLUR_PX / STEP_PX, axis=1, order=1
+        )
+        / STEP_PX
     )
     return gradient
 

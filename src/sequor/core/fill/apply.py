@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 
 import numba as nb
 import numpy as np
-from scipy.ndimage import binary_dilation
+import scipy
 
 from sequor.core.camera import Matrix
 from sequor.core.errors import Cancelled
@@ -124,7 +124,7 @@ def fill_roughly(
         return made
     # The small picture was rendered at a size rounded otherwise: a pixel more is taken to be
     # missing.
-    hole = binary_dilation(~covered, np.ones((3, 3)))
+    hole = scipy.ndimage.binary_dilation(~covered, np.ones((3, 3)))
     made = pixels.copy()
     _mirror(made, ~hole, _outline(solution, made), lambda: False)
     return made

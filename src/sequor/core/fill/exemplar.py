@@ -16,8 +16,8 @@ from typing import Any, NamedTuple
 
 import numba as nb
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import distance_transform_edt, maximum_filter1d, uniform_filter
 
 from sequor.core.errors import Cancelled, UnusableInput
 from sequor.core.fill.membrane import Colours, doubled_at, halved, membrane
@@ -106,7 +106,7 @@ def synthesise(
     levels = [(colours.astype(np.float32), hole, avoid)]
     while (
         min(levels[-1][1].shape) >= 2 * _COARSEST_SIDE_PX
-        and distance_transform_edt(levels[-1][1]).max() > _COARSEST_DEPTH_PX
+        and scipy.ndimage.distance_transform_edt(levels[-1][1]).max() > _COARSEST_DEPTH_PX
     ):
         fine, gap, shunned = levels[-1]
         small, _ = halved(fine, gap)
@@ -180,7 +180,7 @@ def _level(
     picture, source = (
         _begun(ground, targets) if coarser is None else _finer(ground, targets, coarser)
     )
-    depth = distance_transform_edt(ground.hole)
+    depth = scipy.ndimage.distance_transform_edt(ground.hole)
     confidence = np.maximum(_FADING**-depth, _LEAST_CONFIDENCE)
     patches = _patches(ground, picture, depth)
     random = np.array([ground.draw * 7919 + 12345], np.uint64)
@@ -227,7 +227,7 @@ def _finer(ground: _Ground, targets: _Targets, coarser: Synthesis) -> tuple[Colo
 
 def _nearest(targets: _Targets) -> Places:
     """For every patch over the hole the nearest place that can be copied from."""
-    row, column = distance_transform_edt(
+    row, column = scipy.ndimage.distance_transform_edt(
         ~targets.possible, return_distances=False, return_indices=True
     )
     y, x = targets.places.T
@@ -287,12 +287,14 @@ def _roughness(colours: Colours, known: Mask) -> NDArray[np.float32]:
     Elsewhere as much as at the nearest known place.
     """
     side = 2 * round(_ROUGH_PX) + 1
-    weight = np.maximum(uniform_filter(known.astype(np.float32), side), 1e-6)
+    weight = np.maximum(scipy.ndimage.uniform_filter(known.astype(np.float32), side), 1e-6)
     shown = np.where(known[:, :, None], colours, 0)
-    total = uniform_filter((shown**2).sum(axis=2), side) / weight
+    total = scipy.ndimage.uniform_filter((shown**2).sum(axis=2), side) / weight
     for c in range(3):
-        total -= (uniform_filter(shown[:, :, c], side) / weight) ** 2
-    row, column = distance_transform_edt(~known, return_distances=False, return_indices=True)
+        total -= (scipy.ndimage.uniform_filter(shown[:, :, c], side) / weight) ** 2
+    row, column = scipy.ndimage.distance_transform_edt(
+        ~known, return_distances=False, return_indices=True
+    )
     found: NDArray[np.float32] = np.sqrt(np.maximum(total, 0))[row, column]
     return found
 
@@ -313,8 +315,10 @@ def _said_all_over(made: Synthesis) -> tuple[Colours, NDArray[np.float32], Mask]
 
 def _grown(mask: Mask, by: int) -> Mask:
     """A mask and everything within a square that reaches ``by`` pixels from it."""
-    wide = maximum_filter1d(mask.astype(np.uint8), 2 * by + 1, axis=0, mode="constant")
-    found: Mask = maximum_filter1d(wide, 2 * by + 1, axis=1, mode="constant") > 0
+    wide = scipy.ndimage.maximum_filter1d(
+        mask.astype(np.uint8), 2 * by + 1, axis=0, mode="constant"
+    )
+    found: Mask = scipy.ndimage.maximum_filter1d(wide, 2 * by + 1, axis=1, mode="constant") > 0
     return found
 
 

@@ -9,7 +9,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import binary_dilation, find_objects, label
+import scipy
 
 from sequor.core.errors import Cancelled
 from sequor.core.fill.exemplar import Places, Synthesis, synthesise
@@ -126,7 +126,7 @@ def plan_of(
         made = synthesise(*parts, candidates[region.corner], cancelled)
         return rows, columns, made.colours, in_pieces(*parts, made.colours, _shifts(made))
 
-    marks, _ = label(hole)
+    marks, _ = scipy.ndimage.label(hole)
     with ThreadPoolExecutor(os.cpu_count()) as threads:
         for number, (rows, columns, made, settled) in enumerate(threads.map(fill, regions), 1):
             own = marks[rows, columns] == number
@@ -155,16 +155,16 @@ def small_hole(solution: Solution, photo: tuple[int, int], size: tuple[int, int]
     if scale >= 1:
         return ~whole
     holed = ~whole
-    grown: Mask = binary_dilation(holed)
+    grown: Mask = scipy.ndimage.binary_dilation(holed)
     return grown
 
 
 def regions_of(hole: Mask) -> Iterator[Region]:
     """The connected parts of a hole, in the order that `scipy.ndimage.label` numbers them."""
-    marks, _ = label(hole)
+    marks, _ = scipy.ndimage.label(hole)
     height, width = hole.shape
     corners = np.array([(0, 0), (0, width), (height, width), (height, 0)])
-    for number, (rows, columns) in enumerate(find_objects(marks), 1):
+    for number, (rows, columns) in enumerate(scipy.ndimage.find_objects(marks), 1):
         places = np.argwhere(marks[rows, columns] == number)
         middle = places.mean(axis=0) + (rows.start, columns.start)
         corner = int(np.argmin(((corners - middle) ** 2).sum(axis=1)))

@@ -12,7 +12,7 @@ from typing import Any, Literal
 
 import numba as nb
 import numpy as np
-from scipy.ndimage import distance_transform_edt, gaussian_filter
+import scipy
 
 from sequor.core.fill.membrane import Colours
 from sequor.core.pixels import Mask
@@ -50,15 +50,17 @@ def crossings_of(picture: Colours, hole: Mask) -> tuple[Crossing, ...]:
     """
     if not hole.any() or hole.all():
         return ()
-    away, (rows, columns) = distance_transform_edt(~hole, return_indices=True)
+    away, (rows, columns) = scipy.ndimage.distance_transform_edt(~hole, return_indices=True)
     # Luma of ITU-R BT.709.
-    luma = gaussian_filter(picture @ np.array([0.2126, 0.7152, 0.0722], np.float32), 1.2)
+    luma = scipy.ndimage.gaussian_filter(
+        picture @ np.array([0.2126, 0.7152, 0.0722], np.float32), 1.2
+    )
     down, across = np.gradient(luma)
     # In texture, grass or leaves, slopes as steep as this are everywhere about: they continue
     # believably.
-    usual = gaussian_filter(np.where(hole, 0, np.hypot(down, across)), _AROUND_PX) / np.maximum(
-        gaussian_filter((~hole).astype(float), _AROUND_PX), 1e-6
-    )
+    usual = scipy.ndimage.gaussian_filter(
+        np.where(hole, 0, np.hypot(down, across)), _AROUND_PX
+    ) / np.maximum(scipy.ndimage.gaussian_filter((~hole).astype(float), _AROUND_PX), 1e-6)
     band = np.argwhere((away >= _DEPTH_PX) & (away < _DEPTH_PX + 1))
     found: list[Crossing] = []
     for y, x in band:

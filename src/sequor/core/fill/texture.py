@@ -11,8 +11,8 @@ from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import distance_transform_edt, gaussian_filter, label
 
 from sequor.core.fill.exemplar import Places
 from sequor.core.fill.membrane import Colours
@@ -68,8 +68,8 @@ def texture_of(known: Colours, hole: Mask, avoid: Mask, colours: Colours, calm: 
         )
     looks = _looks_of(known, hole, colours)
     shift, strength = np.zeros((*hole.shape, 2), np.int32), np.zeros(hole.shape, np.float32)
-    away, nearest = distance_transform_edt(hole, return_indices=True)
-    marks, count = label(hole)
+    away, nearest = scipy.ndimage.distance_transform_edt(hole, return_indices=True)
+    marks, count = scipy.ndimage.label(hole)
     for number in range(1, count + 1):
         part = np.nonzero(marks == number)
         by = _way_out(part, nearest, away[part].max() + _APART_PX)
@@ -80,7 +80,9 @@ def texture_of(known: Colours, hole: Mask, avoid: Mask, colours: Colours, calm: 
         usable = calm[here] & ~hole[there] & ~avoid[there]
         strength[here] = usable * _strength(looks, here, there, seam)
         shift[here] = by
-    joined = np.where(hole, gaussian_filter(strength, _JOINED_PX), 0).astype(np.float32)
+    joined = np.where(hole, scipy.ndimage.gaussian_filter(strength, _JOINED_PX), 0).astype(
+        np.float32
+    )
     return Texture(shift, joined, looks.mean)
 
 
@@ -100,11 +102,11 @@ class _Looks(NamedTuple):
 
 def _looks_of(known: Colours, hole: Mask, colours: Colours) -> _Looks:
     mean, around = _local_mean(known, ~hole), _local_mean(colours, np.ones_like(hole))
-    has = gaussian_filter(((colours - around) ** 2).sum(axis=2), _CONTRAST_PX)
+    has = scipy.ndimage.gaussian_filter(((colours - around) ** 2).sum(axis=2), _CONTRAST_PX)
     stands_off = np.where(hole, 0, ((known - mean) ** 2).sum(axis=2))
     could, usual = (
-        gaussian_filter(stands_off, reach)
-        / np.maximum(gaussian_filter((~hole).astype(np.float32), reach), 1e-6)
+        scipy.ndimage.gaussian_filter(stands_off, reach)
+        / np.maximum(scipy.ndimage.gaussian_filter((~hole).astype(np.float32), reach), 1e-6)
         for reach in (_CONTRAST_PX, _AROUND_PX)
     )
     return _Looks(mean, around, has, could, usual)
@@ -137,8 +139,9 @@ def _strength(looks: _Looks, here: Index, there: Index, seam: Index) -> NDArray[
 def _local_mean(values: Colours, where: Mask) -> Colours:
     """The mean around every pixel, of the pixels in a mask."""
     weight = where.astype(np.float32)
-    total = np.maximum(gaussian_filter(weight, _MEAN_PX), 1e-6)
+    total = np.maximum(scipy.ndimage.gaussian_filter(weight, _MEAN_PX), 1e-6)
     means = [
-        gaussian_filter(values[:, :, c] * weight, _MEAN_PX) / total for c in range(values.shape[2])
+        scipy.ndimage.gaussian_filter(values[:, :, c] * weight, _MEAN_PX) / total
+        for c in range(values.shape[2])
     ]
     return np.stack(means, axis=-1).astype(np.float32)

@@ -12,7 +12,7 @@ from functools import cached_property
 from itertools import combinations
 
 import numpy as np
-from scipy.optimize import minimize
+import scipy
 
 from sequor.core.camera import Matrix
 from sequor.core.frame.outline import TOUCHING_PX, Outline
@@ -128,7 +128,7 @@ def largest_free_rectangle(outline: Matrix, preferred: Point) -> Rectangle:
     scale = math.hypot(start.width, start.height)
     middle = np.array([start.x + start.width / 2, start.y + start.height / 2])
     room = (offsets - normals @ middle) / scale
-    found = minimize(
+    found = scipy.optimize.minimize(
         lambda v: -math.log(v[2]) - math.log(v[3]),
         [0, 0, start.width / scale, start.height / scale],
         jac=lambda v: np.array([0, 0, -1 / v[2], -1 / v[3]]),

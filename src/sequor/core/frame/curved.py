@@ -10,8 +10,8 @@ from typing import Any
 
 import numba as nb
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.optimize import minimize_scalar
 
 from sequor.core.camera import Matrix
 from sequor.core.frame.outline import TOUCHING_PX, Outline
@@ -135,7 +135,7 @@ def largest_free_in_curve(outline: Matrix, preferred: Point) -> Rectangle:
 
     width, height = np.ptp(outline, axis=0)
     middle = math.log(width / height)
-    best = minimize_scalar(
+    best = scipy.optimize.minimize_scalar(
         area,
         bounds=(middle - _RATIO_SPAN, middle + _RATIO_SPAN),
         method="bounded",

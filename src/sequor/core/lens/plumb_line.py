@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy.special import chdtri
+import scipy
 
 from sequor.core.camera import Matrix
 from sequor.core.lens.distortion import LEAST_SLOPE, Distortion, radial
@@ -215,7 +215,9 @@ def _straightest(
         prior = prior * 10**high
     total = float(here @ here)
     # Points that scatter more than their precision explains (chi-square test, 95 %) widen it.
-    scatter = max(1.0, total / spare) if spare > 0 and total > chdtri(spare, 0.05) else 1.0
+    scatter = (
+        max(1.0, total / spare) if spare > 0 and total > scipy.special.chdtri(spare, 0.05) else 1.0
+    )
     cost = total + float(prior @ values**2)
     covariance = (np.linalg.inv(square) * scatter).astype(np.float64)
     return _Fit(names, values, covariance, cost, scatter)
@@ -225,7 +227,7 @@ def _settled(traced: "_Traces", prior: Matrix, spare: int) -> tuple[Matrix, Matr
     """What costs least, with points that are worse than they are said to be counting for less."""
     traced.weights = np.ones_like(traced.weights)
     values, square, here = _descended(traced, prior)
-    if spare > 0 and float(here @ here) > chdtri(spare, 0.05):
+    if spare > 0 and float(here @ here) > scipy.special.chdtri(spare, 0.05):
         for _ in range(_REWEIGHTINGS):
             off = np.abs(here) / np.sqrt(traced.weights)
             scale = max(1.0, 1.4826 * float(np.median(off)))

@@ -6,7 +6,7 @@ halo shows (common practice, no published source).
 """
 
 import numpy as np
-from scipy.ndimage import gaussian_filter, maximum_filter, minimum_filter
+import scipy
 
 from sequor.core.pixels import Pixels
 
@@ -27,8 +27,12 @@ def sharpened(pixels: Pixels, amount: float) -> Pixels:
         first, last = max(0, start - _BESIDE), min(len(pixels), start + _ROWS + _BESIDE)
         rows = pixels[first:last, :, :colours].astype(np.float32)
         luma = rows[:, :, 0] if colours == 1 else rows @ _LUMA
-        wanted = luma + amount * (luma - gaussian_filter(luma, _RADIUS_PX))
-        bounded = np.clip(wanted, minimum_filter(luma, _NEAR_PX), maximum_filter(luma, _NEAR_PX))
+        wanted = luma + amount * (luma - scipy.ndimage.gaussian_filter(luma, _RADIUS_PX))
+        bounded = np.clip(
+            wanted,
+            scipy.ndimage.minimum_filter(luma, _NEAR_PX),
+            scipy.ndimage.maximum_filter(luma, _NEAR_PX),
+        )
         own = slice(start - first, start - first + min(_ROWS, len(pixels) - start))
         changed = rows[own] + (bounded - luma)[own, :, None]
         made[start : start + _ROWS, :, :colours] = np.clip(changed, 0, top) + 0.5

@@ -3,7 +3,7 @@
 import math
 
 import numpy as np
-from scipy.ndimage import spline_filter
+import scipy
 
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.render.places import Unbend
@@ -42,6 +42,6 @@ def unbending(
     x, y = np.meshgrid(left + step_x * np.arange(columns), top + step_y * np.arange(rows))
     places = np.column_stack([x.ravel() / across, y.ravel() / down])
     shift = (bending.unbent(places) - places) * [across, down]
-    through = [spline_filter(one.reshape(rows, columns), 3) for one in shift.T]
+    through = [scipy.ndimage.spline_filter(one.reshape(rows, columns), 3) for one in shift.T]
     coefficients = np.ascontiguousarray(np.stack(through, axis=-1))
     return Unbend(True, left, top, step_x, step_y, coefficients)

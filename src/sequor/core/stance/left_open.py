@@ -13,8 +13,8 @@ from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.special import ndtr
 
 from sequor.core.bisection import greatest
 from sequor.core.camera import ASSUMED_FOCAL35_MM, Matrix, Stance
@@ -167,7 +167,9 @@ def _deviation(off: Matrix, share: Matrix, sigmas: Matrix, sigma: float) -> floa
 
     def holds_less(trial: float) -> bool:
         most = SIGMAS * trial
-        within = ndtr((most - off) / sigmas) - ndtr((-most - off) / sigmas)
+        within = scipy.special.ndtr((most - off) / sigmas) - scipy.special.ndtr(
+            (-most - off) / sigmas
+        )
         return bool(share @ within < _COVERED)
 
     return greatest(holds_less, sigma, float(sigmas.max() + np.abs(off).max() + sigma))

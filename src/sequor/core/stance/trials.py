@@ -13,8 +13,8 @@ from dataclasses import dataclass, field, replace
 from itertools import combinations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.special import chdtri
 
 from sequor.core.camera import Matrix, Stance
 from sequor.core.recipe import AXES
@@ -371,7 +371,7 @@ class Trials:
         z = self.sights.residuals(judged.best)[0] / self.sights.sigma
         total = float((counted * z**2).sum())
         spare = int((counted > 0.5).sum() - self.determined(judged.best, judged.weights).sum())
-        return total / spare if spare > 0 and total > chdtri(spare, 0.05) else 1.0
+        return total / spare if spare > 0 and total > scipy.special.chdtri(spare, 0.05) else 1.0
 
     def roughly(self, sigma: Matrix) -> tuple[bool, bool, bool]:
         """Whether axes with some deviations are known roughly."""

@@ -10,7 +10,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import least_squares
+import scipy
 
 from sequor.core.camera import Matrix, Stance, apply_homography, conjugated, rotation
 from sequor.core.recipe import Point
@@ -80,8 +80,8 @@ def pulled(
         return np.clip(np.nan_to_num(weights * left(change) / size), -_FAR, _FAR).ravel()
 
     most = np.array([_MOST_RAD, _MOST_RAD, _MOST_RAD, _MOST_PROPORTION])
-    turned = least_squares(off, np.zeros(3), bounds=(-most[:3], most[:3]))
-    both = least_squares(off, np.append(turned.x, 0.0), bounds=(-most, most))
+    turned = scipy.optimize.least_squares(off, np.zeros(3), bounds=(-most[:3], most[:3]))
+    both = scipy.optimize.least_squares(off, np.append(turned.x, 0.0), bounds=(-most, most))
     roll, lean, swing, stretch = np.append(turned.x, 0.0)
     if both.cost < _ASKS_FOR_IT * turned.cost:
         roll, lean, swing, stretch = both.x

@@ -1,0 +1,71 @@
+"""``bin/sequor``: its commands by name, each loaded when it is asked for.
+
+What the commands compute with takes a second to load; to list them takes nothing of it.
+"""
+
+import sys
+from typing import NoReturn
+
+import click
+
+from sequor.cli.said import REFUSED, complain
+
+COMMANDS = {
+    "level": (
+        "level",
+        "Level one picture, or many into a folder, and print what was done as JSON.",
+    ),
+    "propose": (
+        "propose_readings",
+        "Print, for each picture, the readings that it proposes itself, a line of JSON each.",
+    ),
+}
+"""For each command the function in `command`, and its help, which is that function's."""
+
+
+class _WhenAskedFor(click.Group):
+    """Commands that are loaded by name."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        return list(COMMANDS)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        if cmd_name not in COMMANDS:
+            return None
+        from sequor.cli import command
+
+        found: click.Command = getattr(command, COMMANDS[cmd_name][0])
+        return found
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        with formatter.section("Commands"):
+            formatter.write_dl([(name, words) for name, (_, words) in COMMANDS.items()])
+
+
+@click.group(
+    cls=_WhenAskedFor,
+    epilog="On the bench, where they lie: open. With all data at once: backup, restore and verify. "
+    "Each says more with --help.",
+)
+def sequor() -> None:
+    """Level tilted horizons and leaning lines in photographs."""
+
+
+def main(arguments: list[str] | None = None) -> None:
+    """Run the command line."""
+    words = sys.argv[1:] if arguments is None else arguments
+    try:
+        sequor.main(words, prog_name="sequor", standalone_mode=False, obj=words)
+    except click.ClickException as problem:
+        _fail(problem.format_message())
+    except click.Abort:
+        _fail("Stopped; no file was written.")
+    except Exception as problem:
+        from sequor.cli.command import explain
+
+        _fail(*explain(problem))
+
+
+def _fail(message: str, status: int = REFUSED) -> NoReturn:
+    complain(message)
+    raise SystemExit(status)
