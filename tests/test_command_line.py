@@ -578,6 +578,33 @@ def test_help_names_all_that_the_command_does() -> None:
         assert word in said
 
 
+def test_a_dry_run_says_what_would_come_and_writes_nothing(tilted: Path, tmp_path: Path) -> None:
+    line, target = ("--level", "50,300,850,320"), tmp_path / "out.jpg"
+    fills = ("--allow", "1", "--ratio", "2:1", "--fill", "colour", "--colour", "#808080")
+    for more in ((), ("--size", "300"), fills, (*fills[:4], "--fill", "transparent")):
+        dry = level(tilted, target, *line, *more, "--dry-run")
+        assert not target.exists()
+        assert json.loads(dry.stdout) == json.loads(level(tilted, target, *line, *more).stdout)
+        target.unlink()
+
+
+def test_names_of_many_are_seen_before_they_are_made(tilted: Path, tmp_path: Path) -> None:
+    for folder in ("a", "b"):
+        (tmp_path / folder).mkdir()
+        (tmp_path / folder / "same.jpg").write_bytes(tilted.read_bytes())
+    target = tmp_path / "made"
+    sources = tmp_path / "a", tmp_path / "b" / "same.jpg"
+    options = "--trim", "roll=1", "--pattern", "{name}-{width}", "--jobs", "1", "--dry-run"
+    done = level(*sources, target, *options)
+    assert done.returncode == 4
+    (line,) = done.stdout.splitlines()
+    width = json.loads(line)["output"]["width"]
+    assert json.loads(line)["file"] == str(target / f"same-{width}.jpg")
+    assert "would be there already, of same.jpg" in done.stderr
+    assert "1 of 2 would be done" in done.stderr
+    assert not target.exists()
+
+
 def test_the_list_of_commands_says_what_each_says_itself() -> None:
     for name, (function, words) in COMMANDS.items():
         found = getattr(command, function)

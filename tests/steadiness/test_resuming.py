@@ -21,14 +21,18 @@ def test_exports_are_begun_again_after_a_start_that_failed(
         if len(done) == 1:
             raise RuntimeError("the process that workers are forked off was killed")
 
+    slept: list[float] = []
+
     def sleep(seconds: float) -> None:
-        if seconds > 60:
+        slept.append(seconds)
+        if seconds > 60 or len(slept) > 5:
             raise Over
 
     context = SimpleNamespace(
         resources=SimpleNamespace(engine=SimpleNamespace(start=start)),
         exports=SimpleNamespace(start=lambda: done.append("resume")),
         reader=SimpleNamespace(start=lambda: done.append("read")),
+        references=SimpleNamespace(start=lambda: done.append("watch")),
     )
     monkeypatch.setattr(serve, "compiled_before", lambda: True)
     monkeypatch.setattr(serve, "tidy_regularly", lambda resources: done.append("tidy"))
@@ -36,4 +40,4 @@ def test_exports_are_begun_again_after_a_start_that_failed(
     monkeypatch.setattr(serve, "time", SimpleNamespace(sleep=sleep))
     with pytest.raises(Over):
         serve._warm(context)  # type: ignore[arg-type]
-    assert done == ["start", "start", "resume", "read", "tidy", "verify"]
+    assert done == ["start", "start", "resume", "read", "watch", "tidy", "verify"]

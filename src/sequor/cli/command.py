@@ -141,6 +141,7 @@ def explain(problem: Exception) -> tuple[str, int]:
 @click.option("--sharpen", type=click.IntRange(0, MAX_SHARPEN), default=0, help="per cent")
 @click.option("--mix-numbers", is_flag=True, help="when smaller, mix the numbers and not the light")
 @click.option("--force", is_flag=True, help="replace files that are there already")
+@click.option("--dry-run", "dry", is_flag=True, help="say what would be done, write nothing")
 @click.option("--jobs", type=click.IntRange(1, 64), help="pictures at once (default: processors)")
 @click.option("--pattern", default=DEFAULT_PATTERN, help="names of the files of many pictures")
 @click.option("--format", "kind", type=click.Choice(tuple(FORMATS)), help="of many pictures")
@@ -152,7 +153,7 @@ def level(words: list[str], /, paths: tuple[Path, ...], **given: Any) -> None:
     *inputs, target = paths
     given["lines"] = in_order(words, given)
     choice = _file_choice(given)
-    job = Leveling(given, choice, given["force"])
+    job = Leveling(given, choice, given["force"], given["dry"])
     if len(inputs) > 1 or inputs[0].is_dir() or target.is_dir():
         _level_many(tuple(inputs), target, job)
         return
@@ -160,7 +161,7 @@ def level(words: list[str], /, paths: tuple[Path, ...], **given: Any) -> None:
     for path in filter(None, (target, given["saved"])):
         check_target(path, source, given["force"])
     done, _ = level_file(source, lambda _: target, job.with_format(_format_of(target)))
-    if given["saved"]:
+    if given["saved"] and not given["dry"]:
         given["saved"].write_text(done.recipe.model_dump_json(indent=2) + "\n")
     click.echo(json.dumps(report(done), indent=2))
 
@@ -192,7 +193,8 @@ def _level_many(inputs: tuple[Path, ...], folder: Path, job: Leveling) -> None:
     outcomes = level_many(sources, order, job, complain)
     refused = [outcome for outcome in outcomes if outcome.problem]
     untold = sum(outcome.untold for outcome in refused)
-    parts = [f"{len(outcomes) - len(refused)} of {len(outcomes)} done"]
+    done = "would be done" if given["dry"] else "done"
+    parts = [f"{len(outcomes) - len(refused)} of {len(outcomes)} {done}"]
     if untold:
         parts.append(f"{untold} cannot be told")
     if len(refused) > untold:

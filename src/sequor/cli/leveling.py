@@ -18,7 +18,7 @@ from sequor.core.pixels import Pixels
 from sequor.core.recipe import Recipe
 from sequor.core.render.size import OutputSize, output_of
 from sequor.core.solve import solve
-from sequor.making.pipeline import FileOrder, Finished, make_file
+from sequor.making.pipeline import FileOrder, Finished, look_ahead, make_file
 from sequor.pictures.decode import decode
 from sequor.pictures.encode import FileChoice, Format
 from sequor.pictures.pose import pose_of
@@ -31,12 +31,13 @@ class CannotTell(UnusableInput):
 @dataclass(frozen=True)
 class Leveling:
     """What is done to a picture: the options that were given, and the kind of file; ``force``
-    replaces a file that is there.
+    replaces a file that is there, ``dry`` writes none.
     """
 
     given: dict[str, Any]
     choice: FileChoice
     force: bool = False
+    dry: bool = False
 
     def with_format(self, kind: Format) -> "Leveling":
         """The same for files of another format."""
@@ -80,7 +81,11 @@ def level_file(
     size = size.model_copy(update={"enlarge": given["enlarge"]})
     output = output_of(solve(photo, recipe), recipe.frame, size)
     path = target((output.width, output.height))
-    check_target(path, source, job.force)
+    # Of many, the folder is made when it is needed.
+    if path.parent.is_dir() or not job.dry:
+        check_target(path, source, job.force)
+    if job.dry:
+        return look_ahead(photo, recipe, size), path
     return make_file(picture, recipe, FileOrder(source, path, size, job.choice)), path
 
 

@@ -48,10 +48,11 @@ class BatchOrder:
 
 @dataclass(frozen=True)
 class FileOutcome:
-    """What came of a picture: the line of JSON, or why there is no file."""
+    """What came of a picture: the file and its line of JSON, or why there is none."""
 
     source: Path
     line: str = ""
+    file: Path | None = None
     problem: str = ""
     untold: bool = False
 
@@ -87,10 +88,12 @@ def level_many(
         When nothing can be done at all.
     """
     check_pattern(order.pattern)
-    order.folder.mkdir(parents=True, exist_ok=True)
-    outcomes = []
+    if not job.dry:
+        order.folder.mkdir(parents=True, exist_ok=True)
+    outcomes: list[FileOutcome] = []
     with _bar(len(sources)) as step:
-        for outcome in _outcomes(sources, order, job):
+        for found in _outcomes(sources, order, job):
+            outcome = _unless_taken(found, outcomes) if job.dry else found
             outcomes.append(outcome)
             step()
             if outcome.problem:
@@ -98,6 +101,15 @@ def level_many(
             else:
                 click.echo(outcome.line)
     return outcomes
+
+
+def _unless_taken(found: FileOutcome, before: list[FileOutcome]) -> FileOutcome:
+    """What would come of a picture, unless another one's file would have that name already."""
+    first = next((one for one in before if one.file and one.file == found.file), None)
+    if first is None:
+        return found
+    problem = f"{found.file} would be there already, of {first.source.name}."
+    return FileOutcome(found.source, problem=problem)
 
 
 def _outcomes(sources: list[Path], order: BatchOrder, job: Leveling) -> Iterator[FileOutcome]:
@@ -138,7 +150,7 @@ def level_one(source: Path, number: int, order: BatchOrder, job: Leveling) -> Fi
     except MemoryError:
         return FileOutcome(source, problem="The picture does not fit into memory.")
     line: dict[str, Any] = {"picture": str(source), "file": str(path), **report(done)}
-    return FileOutcome(source, json.dumps(line))
+    return FileOutcome(source, json.dumps(line), path)
 
 
 def usual_jobs() -> int:

@@ -117,6 +117,6 @@ def export(
         finished.output.width,
         finished.output.height,
         target.stat().st_size,
-        finished.rendered.empty_pixels,
-        finished.rendered.filled_share,
+        finished.empty_pixels,
+        finished.filled_share,
     )

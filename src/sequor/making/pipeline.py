@@ -32,13 +32,14 @@ RENDERED_SHARE = 0.83
 
 @dataclass(frozen=True)
 class Finished:
-    """A file that was made: how, from what, and what came of it."""
+    """A file that was made, or would be: how, from what, and what comes of it."""
 
     photo: PhotoFacts
     recipe: Recipe
     solution: Solution
     output: Output
-    rendered: Rendered
+    empty_pixels: int
+    filled_share: float
 
 
 @dataclass(frozen=True)
@@ -99,7 +100,24 @@ def make_file(
     filled = filled_of(recipe, rendered)
     encode(rendered.pixels, picture, order.source, order.target, file, filled, numbers)
     progress(1.0)
-    return Finished(photo, recipe, solution, output, rendered)
+    return Finished(photo, recipe, solution, output, rendered.empty_pixels, rendered.filled_share)
+
+
+def look_ahead(photo: PhotoFacts, recipe: Recipe, size: OutputSize) -> Finished:
+    """What `make_file` would come to, with no pixel made.
+
+    Raises
+    ------
+    UnusableInput
+        When the file could not be made.
+    """
+    solution = solve(photo, recipe)
+    output = checked(output_of(solution, recipe.frame, size), size)
+    covered = coverage(solution, (photo.width, photo.height), (output.width, output.height))
+    empty = covered.size - int(covered.sum())
+    filled = recipe.fill.allowance > 0
+    left = empty if not filled or recipe.fill.method == "transparent" else 0
+    return Finished(photo, recipe, solution, output, left, empty / covered.size if filled else 0.0)
 
 
 def corrected_numbers(

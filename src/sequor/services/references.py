@@ -71,8 +71,9 @@ class Watch:
         self._thread = threading.Thread(target=self._go_on, daemon=True, name="references")
 
     def start(self) -> None:
-        """Begin."""
-        self._thread.start()
+        """Begin; again does nothing."""
+        if not self._thread.is_alive():
+            self._thread.start()
 
     def stop(self) -> None:
         """End."""

@@ -21,6 +21,7 @@ from sequor.core.recipe import AXES
 from sequor.core.stance.closed_form import closed_form
 from sequor.core.stance.evidence import log_evidence, log_prior
 from sequor.core.stance.eye_level import below_eye_level
+from sequor.core.stance.fading import faded
 from sequor.core.stance.sights import LEAN, LEVEL, PLUMB, ROLL, SHARED, SWING, Sights
 
 PRIOR_SIGMA_DEG = {"lean": 5.0, "swing": 10.0}
@@ -47,9 +48,6 @@ _LEAN_RAD, _SWING_RAD = (math.radians(PRIOR_SIGMA_DEG[axis]) for axis in AXES[1:
 _USUAL_RAD = np.array([0.0, _LEAN_RAD, _SWING_RAD, _LEAN_RAD * _SWING_RAD])
 """Deviations before anything is read, of roll (none: it is always read), lean, swing, and what
 both together tilt."""
-_FADE_FROM, _FADE_TO = 0.65, 2.6
-"""Where the readings know a direction better than the prior by these factors (in variance), it
-begins to fade and is gone."""
 _DETERMINED_RAD = np.radians([2.5, 1.0])
 """Lean and swing are measured when their deviations are below these, times the scale above: more
 would be seen in the picture."""
@@ -459,28 +457,8 @@ class Trials:
 
     def _faded(self, data: Matrix, strength: float = 1.0) -> Matrix:
         """The prior where the readings know less than it, shape (B, 4, 4)."""
-        prior = self._prior()
-        # What they know of lean and swing, whatever the roll and what is shared.
-        rest = data[:, [[ROLL], [SHARED]], [ROLL, SHARED]] + np.diag([0.0, prior[SHARED, SHARED]])
-        rest = rest + np.eye(2) * (1e-9 if self.free[ROLL] else 1e30)
-        across = data[:, [[LEAN], [SWING]], [ROLL, SHARED]]
-        known = data[:, 1:3, 1:3] - across @ np.linalg.solve(rest, across.transpose(0, 2, 1))
         usual = self.usual_rad[1:3] * self.scale
-        scaled = known * np.outer(usual, usual)
-        for axis in (0, 1):
-            if not self.free[axis + 1]:
-                scaled[:, axis, :] = scaled[:, :, axis] = 0.0
-        better, directions = np.linalg.eigh(scaled)
-        gone = np.log(np.maximum(better, _FADE_FROM) / _FADE_FROM) / math.log(_FADE_TO / _FADE_FROM)
-        gone = np.clip(gone, 0, 1)
-        share = strength * (1 - gone**2 * (3 - 2 * gone))
-        faded = np.repeat(prior[None], len(data), axis=0)
-        faded[:, 1:3, 1:3] = (
-            (directions * share[:, None, :])
-            @ directions.transpose(0, 2, 1)
-            / np.outer(usual, usual)
-        )
-        return faded
+        return faded(data, self._prior(), usual, self.free, strength)
 
     def _covariance(
         self, found: Matrix, weights: Matrix, wide: float = 1.0, usual: float = 1.0
