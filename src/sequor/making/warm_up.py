@@ -28,11 +28,15 @@ def warm_up() -> None:
     """
     photo = PhotoFacts(width=32, height=24)
     level = Reading(id="a", kind="level", points=((2, 12), (30, 13)))
+    plumb = Reading(id="b", kind="plumb", points=((9, 2), (10, 22)))
     solution = solve(
         photo,
-        Recipe(readings=(level,), trim=Trim(roll_deg=1), lens=LensChoice(source="hand", k1=-0.01)),
+        Recipe(
+            readings=(level, plumb), trim=Trim(roll_deg=1), lens=LensChoice(source="hand", k1=-0.01)
+        ),
     )
     turned = PhotoFacts(width=96, height=64)
+    turn = solve(turned, Recipe(trim=Trim(roll_deg=5)))
     light = Light(np.linspace(0, 1, 16) ** 2)
     methods: tuple[FillMethod, ...] = ("patches", "mirror")
     for small, large in (
@@ -45,7 +49,7 @@ def warm_up() -> None:
             wedged = solve(turned, recipe)
             render_filled(large, wedged, recipe)
             render(large, wedged, size=(32, 20))
-        render(large, solve(turned, Recipe(trim=Trim(roll_deg=5))), size=(32, 20), light=light)
+        render(large, turn, size=(32, 20), light=light)
     render(np.zeros((24, 32, 3), np.float32), solution)
     crossings_of(np.zeros((40, 40, 3), np.float32), np.eye(40, dtype=np.bool_))
 
@@ -55,6 +59,13 @@ def compile_all() -> None:
     off, since OpenCV keeps its threads.
     """
     warm_up()
+    turn = solve(PhotoFacts(width=96, height=64), Recipe(trim=Trim(roll_deg=5)))
+    # Of grey pictures and of those with alpha the kernels that most of them need; what is rarer
+    # takes two seconds when it is needed first.
+    for channels, kind in ((1, np.uint8), (1, np.uint16), (4, np.uint8)):
+        pixels = np.full((64, 96, channels), np.iinfo(kind).max, kind)
+        for size in (None, (32, 20)):
+            render(pixels, turn, size=size)
     wall = np.zeros((300, 400, 3), np.uint8)
     wall[100:220, 90:310] = 200
     propose(wall, PhotoFacts(width=400, height=300), Recipe())

@@ -6,10 +6,17 @@ Zisserman, *Multiple View Geometry*, 2nd ed., sections 8.6 and 5.3 (least-square
 homogeneous equations).
 """
 
+import math
+from typing import Any
+
+import numba as nb
 import numpy as np
 
 from sequor.core.camera import Matrix
 from sequor.core.stance.sights import EYE_HEIGHT, EYE_TILT, LEVEL, PLUMB, Sights
+
+_NOTHING = 1e-12
+"""Moments smaller than that tell no direction."""
 
 
 def closed_form(sights: Sights, weights: Matrix, otherwise: Matrix) -> Matrix:
@@ -19,62 +26,95 @@ def closed_form(sights: Sights, weights: Matrix, otherwise: Matrix) -> Matrix:
     to it; else two level lines give theirs, and a plumb one the vertical at right angles to that.
     Where there are fewer, it is ``otherwise``.
     """
-    normals, what = sights.normals(), sights.what
-    counted = weights[:, sights.of]
-    moment = normals[:, :, None] * normals[:, None, :]
-    plumb = np.einsum("bm,mij->bij", counted * (what == PLUMB), moment)
-    level = np.einsum("bm,mij->bij", counted * (what == LEVEL), moment)
+    # No reading has two rows of one kind.
     plumbs, levels, horizons = (
-        (weights[:, sights.known(kind)] > 0).sum(axis=1) for kind in (PLUMB, LEVEL, EYE_HEIGHT)
+        (weights[:, sights.of[sights.what == kind]] > 0).sum(axis=1)
+        for kind in (PLUMB, LEVEL, EYE_HEIGHT)
     )
-    # A horizon's plane is itself at right angles to the vertical.
-    seen = np.eye(3) - moment
-    plumb = plumb + np.einsum("bm,mij->bij", counted * (what == EYE_TILT), seen)
+    upright = (plumbs >= _ENOUGH) | (horizons >= 1)
+    flat = ~upright & (levels >= _ENOUGH)
     found = otherwise.copy()
-    upright = (plumbs >= 2) | (horizons >= 1)
-    flat = ~upright & (levels >= 2)
-    down = _nearest(plumb)
-    down[down[:, 1] < 0] *= -1
-    across = np.column_stack([down[:, 1], -down[:, 0], np.zeros(len(down))])
-    first = _stances(_within(level, down, across), down)
-    found[upright] = first[upright]
-    across = _nearest(level)
-    across[across[:, 0] < 0] *= -1
-    down = np.column_stack([-across[:, 1], across[:, 0], np.zeros(len(across))])
-    second = _stances(across, _within(plumb, across, down))
-    found[flat] = second[flat]
+    _closed(sights.normals(), sights.what, weights[:, sights.of], upright, flat, found)
     return np.where(np.isfinite(found), found, otherwise)
 
 
-def _nearest(moment: Matrix) -> Matrix:
-    """The unit vectors at right angles to most of what made the moments, shape (B, 3)."""
-    vectors: Matrix = np.linalg.eigh(moment)[1][:, :, 0].copy()
-    return vectors
+_ENOUGH = 2
+"""Lines that meet in a direction."""
 
 
-def _within(moment: Matrix, axis: Matrix, usual: Matrix) -> Matrix:
+@nb.njit(cache=True, error_model="numpy")
+def _closed(normals: Any, what: Any, counted: Any, upright: Any, flat: Any, found: Any) -> None:
+    """Fill the rows of ``found`` that two lines or a horizon tell; not numbers where the direction
+    lies so that one of the angles is none.
+    """
+    for b in range(len(found)):
+        if not (upright[b] or flat[b]):
+            continue
+        plumb, level = np.zeros((3, 3)), np.zeros((3, 3))
+        _gather(normals, what, counted[b], plumb, level)
+        if upright[b]:
+            down = _nearest(plumb)
+            if down[1] < 0:
+                down = -down
+            across = _within(level, down, np.array([down[1], -down[0], 0.0]))
+        else:
+            across = _nearest(level)
+            if across[0] < 0:
+                across = -across
+            down = _within(plumb, across, np.array([-across[1], across[0], 0.0]))
+        forward = across[0] * down[1] - across[1] * down[0]
+        found[b, 0] = math.atan2(down[0], down[1])
+        found[b, 1] = math.asin(min(max(-down[2], -1.0), 1.0))
+        found[b, 2] = math.atan2(across[2], forward)
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _gather(normals: Any, what: Any, counted: Any, plumb: Any, level: Any) -> None:
+    """Add up the moments of what is plumb and of what is level."""
+    for m in range(len(what)):
+        normal, weight = normals[m], counted[m]
+        for i in range(3):
+            for j in range(3):
+                part = weight * normal[i] * normal[j]
+                if what[m] == PLUMB:
+                    plumb[i, j] += part
+                elif what[m] == LEVEL:
+                    level[i, j] += part
+                elif what[m] == EYE_TILT:
+                    # A horizon's plane is itself at right angles to the vertical.
+                    plumb[i, j] += (weight if i == j else 0.0) - part
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _nearest(moment: Any) -> Any:
+    """The unit vector at right angles to most of what made a moment."""
+    return np.linalg.eigh(moment)[1][:, 0].copy()
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _within(moment: Any, axis: Any, usual: Any) -> Any:
     """The same among those at right angles to ``axis``; ``usual`` where nothing tells them apart.
 
-    ``usual`` need not be of unit length, but at right angles to ``axis``.
+    ``usual`` need not be of unit length, but at right angles to ``axis``. A vertical that points at
+    the camera has no usual level direction: not a number, then.
     """
-    length = np.linalg.norm(usual, axis=1, keepdims=True)
-    # A vertical that points at the camera has no usual level direction: not a number, then.
-    one = np.divide(usual, length, out=np.full_like(usual, np.nan), where=length > 0)
-    other = np.cross(axis, one)
-    basis = np.stack([one, other], axis=2)
-    inner = basis.transpose(0, 2, 1) @ moment @ basis
-    angle = 0.5 * np.arctan2(2 * inner[:, 0, 1], inner[:, 0, 0] - inner[:, 1, 1]) + np.pi / 2
-    angle = np.where(np.abs(inner).sum(axis=(1, 2)) > 1e-12, angle, 0.0)
+    one = usual / math.sqrt(usual[0] ** 2 + usual[1] ** 2 + usual[2] ** 2)
+    other = np.array(
+        [
+            axis[1] * one[2] - axis[2] * one[1],
+            axis[2] * one[0] - axis[0] * one[2],
+            axis[0] * one[1] - axis[1] * one[0],
+        ]
+    )
+    first, both, second = 0.0, 0.0, 0.0
+    for i in range(3):
+        for j in range(3):
+            first += one[i] * moment[i, j] * one[j]
+            both += one[i] * moment[i, j] * other[j]
+            second += other[i] * moment[i, j] * other[j]
+    angle = 0.0
+    if abs(first) + 2 * abs(both) + abs(second) > _NOTHING:
+        angle = 0.5 * math.atan2(2 * both, first - second) + math.pi / 2
     # The half-turn of it that is nearer to the usual one.
-    angle = angle - np.pi * np.round(angle / np.pi)
-    turned: Matrix = one * np.cos(angle)[:, None] + other * np.sin(angle)[:, None]
-    return turned
-
-
-def _stances(across: Matrix, down: Matrix) -> Matrix:
-    """Roll, lean and swing, shape (B, 3), of rotations by their first two rows."""
-    forward = np.cross(across, down)
-    roll = np.arctan2(down[:, 0], down[:, 1])
-    lean = np.arcsin(np.clip(-down[:, 2], -1, 1))
-    swing = np.arctan2(across[:, 2], forward[:, 2])
-    return np.column_stack([roll, lean, swing])
+    angle -= math.pi * round(angle / math.pi)
+    return one * math.cos(angle) + other * math.sin(angle)

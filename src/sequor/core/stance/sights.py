@@ -173,8 +173,9 @@ def plane_normals(middle: Matrix, along: Matrix, focal_px: float) -> Matrix:
     """Unit normals of the planes through the camera and some lines, shape (N, 3): by their middles
     about the principal point and unit vectors along, both of shape (N, 2).
     """
-    through = np.column_stack([middle, np.full(len(middle), focal_px)])
-    normal = np.cross(through, np.column_stack([along, np.zeros(len(along))]))
+    # (x, y, focal) across (ax, ay, 0), written out.
+    (x, y), (ax, ay) = middle.T, along.T
+    normal = np.column_stack([-focal_px * ay, focal_px * ax, x * ay - y * ax])
     unit: Matrix = normal / np.linalg.norm(normal, axis=1, keepdims=True)
     return unit
 
