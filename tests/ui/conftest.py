@@ -18,6 +18,8 @@ FLAGS = [
     "--disable-sync",
 ]
 
+SIGNS = ("Content Security Policy", "caught the following error")
+"""Of what the console says: something was refused, or a part of the page fell down."""
 TIMEOUT_MS = 60_000
 """For a machine that is full of other work; nothing waits so long on one that is not."""
 expect.set_options(timeout=TIMEOUT_MS)
@@ -65,7 +67,7 @@ def page(application: Application, browser: Browser) -> Iterator[Page]:
     page.on(
         "console",
         lambda message: (
-            problems.append(message.text) if "Content Security Policy" in message.text else None
+            problems.append(message.text) if any(sign in message.text for sign in SIGNS) else None
         ),
     )
     page.on(

@@ -80,7 +80,10 @@ export function ExportButton({ last, reason, problem, onExport, onCancel }: Prop
 /** The file, beside the button that made it. */
 function Saved({ item }: { item: ExportState }) {
   const whole = useRef<HTMLDivElement>(null);
-  useEffect(() => whole.current?.scrollIntoView({ block: "nearest" }), [item.id, item.placed]);
+  useEffect(() => {
+    // Newer browsers answer with a promise, which is nothing that an effect may return.
+    void whole.current?.scrollIntoView({ block: "nearest" });
+  }, [item.id, item.placed]);
   return (
     <Box mt="8px" role="status" aria-label="Saved" ref={whole}>
       <Text truncate title={item.file_name}>
