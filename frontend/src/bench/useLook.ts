@@ -10,9 +10,11 @@ const RESTS_MS = 160;
 /** What a control needs so that its edit is looked at. */
 export function useLook(acts: Acts) {
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const looking = useRef(false);
   const wait = () => clearTimeout(timer.current);
   const away = () => {
     wait();
+    looking.current = false;
     acts.preview();
   };
   useEffect(
@@ -23,10 +25,15 @@ export function useLook(acts: Acts) {
     [acts],
   );
   return (edit: Edit) => ({
-    onPointerEnter: ({ pointerType }: PointerEvent) => {
+    onPointerMove: ({ pointerType, movementX, movementY }: PointerEvent) => {
+      // What comes to lie under a pointer that did not move is not what it points at.
+      const moved = movementX !== 0 || movementY !== 0;
+      if (pointerType === "touch" || looking.current || !moved) return;
       wait();
-      if (pointerType === "touch") return;
-      timer.current = setTimeout(() => acts.preview(edit), RESTS_MS);
+      timer.current = setTimeout(() => {
+        looking.current = true;
+        acts.preview(edit);
+      }, RESTS_MS);
     },
     onPointerDown: wait,
     onPointerLeave: away,
