@@ -7,6 +7,13 @@ import type { Acts } from "./useBench";
 /** A pointer that only passes looks at nothing. */
 const RESTS_MS = 160;
 
+/** Where the pointer was when it moved last. */
+const last = { x: NaN, y: NaN };
+const remember = (event: globalThis.PointerEvent) => {
+  last.x = event.clientX;
+  last.y = event.clientY;
+};
+
 /** What a control needs so that its edit is looked at. */
 export function useLook(acts: Acts) {
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
@@ -17,23 +24,28 @@ export function useLook(acts: Acts) {
     looking.current = false;
     acts.preview();
   };
-  useEffect(
-    () => () => {
+  useEffect(() => {
+    document.addEventListener("pointermove", remember, { capture: true, passive: true });
+    return () => {
       clearTimeout(timer.current);
       acts.preview();
-    },
-    [acts],
-  );
+    };
+  }, [acts]);
+  const rest = ({ pointerType }: PointerEvent, edit: Edit) => {
+    if (pointerType === "touch" || looking.current) return;
+    wait();
+    timer.current = setTimeout(() => {
+      looking.current = true;
+      acts.preview(edit);
+    }, RESTS_MS);
+  };
   return (edit: Edit) => ({
-    onPointerMove: ({ pointerType, movementX, movementY }: PointerEvent) => {
+    onPointerEnter: (event: PointerEvent) => {
       // What comes to lie under a pointer that did not move is not what it points at.
-      const moved = movementX !== 0 || movementY !== 0;
-      if (pointerType === "touch" || looking.current || !moved) return;
-      wait();
-      timer.current = setTimeout(() => {
-        looking.current = true;
-        acts.preview(edit);
-      }, RESTS_MS);
+      if (event.clientX !== last.x || event.clientY !== last.y) rest(event, edit);
+    },
+    onPointerMove: (event: PointerEvent) => {
+      if (event.movementX !== 0 || event.movementY !== 0) rest(event, edit);
     },
     onPointerDown: wait,
     onPointerLeave: away,
