@@ -18,7 +18,9 @@ from urllib.parse import quote
 
 import click
 
-from sequor.pictures.formats import ENDINGS
+from sequor.cli.said import SOME_REFUSED
+from sequor.cli.sources import sources_of
+from sequor.core.errors import UnusableInput
 from sequor.settings import Settings
 from sequor.starting import settings_here
 from sequor.web.key import FILE, PARAMETER
@@ -26,8 +28,6 @@ from sequor.web.key import FILE, PARAMETER
 _PATIENCE_S = 300.0
 _LOOK_EVERY_S = 0.25
 _ANSWERS_IN_S = 600.0
-SOME_REFUSED = 4
-"""Exit status where some of the pictures were refused."""
 
 
 class _Refused(Exception):
@@ -83,7 +83,7 @@ class Server:
 
 
 @click.command()
-@click.argument("paths", type=click.Path(path_type=Path), nargs=-1, required=True)
+@click.argument("paths", type=click.Path(path_type=Path, exists=True), nargs=-1, required=True)
 @click.option("--set", "name", help="the set that they go into (default: named as their folder)")
 @click.option("--damaged", is_flag=True, help="take damaged files with what can be read of them")
 def main(paths: tuple[Path, ...], name: str | None, damaged: bool) -> None:
@@ -94,7 +94,10 @@ def main(paths: tuple[Path, ...], name: str | None, damaged: bool) -> None:
     """
     signal.signal(signal.SIGTERM, signal.default_int_handler)
     server = Server(settings_here())
-    wanted = _pictures(paths)
+    try:
+        wanted = [path.absolute() for path in sources_of(paths)]
+    except UnusableInput as problem:
+        raise click.ClickException(str(problem)) from problem
     started = None if server.runs() else _start(server)
     try:
         refused = _open(server, wanted, name, damaged)
@@ -108,22 +111,6 @@ def main(paths: tuple[Path, ...], name: str | None, damaged: bool) -> None:
             started.terminate()
             started.wait()
     sys.exit(SOME_REFUSED if refused else 0)
-
-
-def _pictures(paths: tuple[Path, ...]) -> list[Path]:
-    """The pictures that paths name: files, and the pictures right in folders, by name."""
-    found: list[Path] = []
-    for path in paths:
-        if not path.exists():
-            raise click.ClickException(f"There is no {path}.")
-        if not path.is_dir():
-            found.append(path)
-            continue
-        inside = sorted(p for p in path.iterdir() if p.suffix.lower() in ENDINGS and p.is_file())
-        if not inside:
-            raise click.ClickException(f"There is no picture in the folder {path}.")
-        found += inside
-    return list(dict.fromkeys(path.absolute() for path in found))
 
 
 def _start(server: Server) -> subprocess.Popen[bytes]:

@@ -72,6 +72,7 @@ def test_a_folder_is_opened_levelled_and_exported_beside(
 
 def test_what_is_not_there_is_said(application: Application, tmp_path: Path) -> None:
     (tmp_path / "empty").mkdir()
-    for path, why in ((tmp_path / "none", "There is no"), (tmp_path / "empty", "no picture in")):
+    none, empty = tmp_path / "none", tmp_path / "empty"
+    for path, status, why in ((none, 2, "does not exist"), (empty, 1, "no picture in")):
         ran = run(application, path)
-        assert (ran.returncode, why in ran.stderr) == (1, True), ran.stderr
+        assert (ran.returncode, why in ran.stderr) == (status, True), ran.stderr

@@ -6416,7 +6416,8 @@ export interface components {
         };
         /**
          * FileOptions
-         * @description How files can be written, and how they are when nothing is said.
+         * @description How files can be written, and how they are when nothing is said; ``beside`` is the usual name
+         *     of a folder next to the original.
          */
         FileOptions: {
             /** Formats */
@@ -6434,6 +6435,8 @@ export interface components {
             side: components["schemas"]["Range"];
             /** Name Parts */
             name_parts: string[];
+            /** Beside */
+            beside: string;
             start: components["schemas"]["ExportOptions"];
         };
         /**

@@ -1,9 +1,8 @@
 /* Whether a copy of the file goes into a folder beside the original, and how that is named. */
 import { Flex, Input } from "@chakra-ui/react";
 import type { ExportOptions } from "../api/client";
+import { useFileOptions } from "../api/options";
 import { Tick } from "./FormatDetails";
-
-const USUAL = "levelled";
 
 interface Props {
   options: ExportOptions;
@@ -11,12 +10,13 @@ interface Props {
 }
 
 export function BesidePart({ options, onChange }: Props) {
+  const { beside: usual } = useFileOptions();
   return (
     <Flex align="center" gap="8px" mt="8px" wrap="wrap">
       <Tick
         words="Also into a folder beside the original"
         checked={options.beside !== ""}
-        onChange={(wanted) => onChange({ ...options, beside: wanted ? USUAL : "" })}
+        onChange={(wanted) => onChange({ ...options, beside: wanted ? usual : "" })}
       />
       {options.beside !== "" && (
         <Input

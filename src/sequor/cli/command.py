@@ -28,9 +28,10 @@ from sequor.cli.arguments import (
 from sequor.cli.edits import in_order, lens_edits
 from sequor.cli.leveling import CannotTell, Leveling, check_target, level_file, read_recipe
 from sequor.cli.lookups import FileLookups
-from sequor.cli.many import BatchOrder, level_many, sources_of, usual_jobs
+from sequor.cli.many import BatchOrder, level_many, usual_jobs
 from sequor.cli.report import proposal_report, report
-from sequor.cli.said import REFUSED, complain
+from sequor.cli.said import REFUSED, SOME_REFUSED, complain
+from sequor.cli.sources import sources_of
 from sequor.core.advance import advance
 from sequor.core.errors import UnusableInput
 from sequor.core.propose.proposal import Want
@@ -52,9 +53,9 @@ from sequor.pictures.metadata import METADATA_NAMES
 from sequor.pictures.naming import DEFAULT_PATTERN
 
 WANTS = get_args(Want)
-CANNOT_TELL, SOME_REFUSED = 3, 4
+CANNOT_TELL = 3
 """Exit status where the picture does not tell how it is to be turned, or none of those that were
-refused does; and where others of many were refused."""
+refused does."""
 
 
 def explain(problem: Exception) -> tuple[str, int]:

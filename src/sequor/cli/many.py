@@ -19,7 +19,6 @@ from sequor.cli.leveling import CannotTell, Leveling, level_file
 from sequor.cli.report import report
 from sequor.core.errors import UnusableInput
 from sequor.pictures.encode import EXTENSIONS, SUFFIXES, Format
-from sequor.pictures.formats import ENDINGS
 from sequor.pictures.inspect import taken_at_of
 from sequor.pictures.naming import Named, check_pattern, file_name
 
@@ -55,26 +54,6 @@ class FileOutcome:
     file: Path | None = None
     problem: str = ""
     untold: bool = False
-
-
-def sources_of(paths: tuple[Path, ...]) -> list[Path]:
-    """The pictures that paths name: files, and the pictures right in folders, by name.
-
-    Raises
-    ------
-    UnusableInput
-        When a folder holds no picture.
-    """
-    found: list[Path] = []
-    for path in paths:
-        if not path.is_dir():
-            found.append(path)
-            continue
-        inside = sorted(p for p in path.iterdir() if p.suffix.lower() in ENDINGS and p.is_file())
-        if not inside:
-            raise UnusableInput(f"There is no picture in the folder {path}.")
-        found += inside
-    return list(dict.fromkeys(found))
 
 
 def level_many(

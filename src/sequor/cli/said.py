@@ -1,9 +1,9 @@
-"""What the command line says on standard error, and the usual exit status then."""
+"""What the command line says on standard error, and its exit status then."""
 
 import sys
 
-REFUSED = 2
-"""Exit status of what was refused."""
+REFUSED, SOME_REFUSED = 2, 4
+"""Exit status of what was refused, and where some of many were."""
 
 
 def complain(message: str) -> None:

@@ -12,6 +12,7 @@ from pathlib import Path
 
 from sequor.store.files import PARTIAL, content_hash, sync_folder
 
+USUAL_FOLDER = "levelled"
 _MOST_TRIES = 1000
 
 

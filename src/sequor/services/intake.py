@@ -8,7 +8,6 @@ from typing import IO, NamedTuple
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import Recipe
 from sequor.making.intake import Received, needed_mb, read_in
 from sequor.making.worker_cache import Corrected
 from sequor.services.images import thumbnail_soon
@@ -21,7 +20,8 @@ from sequor.services.working import run_task
 from sequor.store.curating import restore_pictures
 from sequor.store.failures import Clash
 from sequor.store.files import content_hash
-from sequor.store.library import AS_SHOT, add_picture, clean_name, find_picture, get_set, photo_of
+from sequor.store.ledger import recipe_of
+from sequor.store.library import add_picture, clean_name, find_picture, get_set, photo_of
 from sequor.store.models import Original, Picture
 from sequor.store.sheet import Card, cards_of
 from sequor.store.versions import versions_of
@@ -143,9 +143,9 @@ def _taken_in(
             mark_given_back(resources, sha256)
             return _out_of_bin(resources, known, coming, reply)
         said, added = _added(resources, set_id, original, coming, reply)
-    if added and added.head.what == AS_SHOT:
-        photo, recipe_hash = photo_of(original), added.head.recipe_hash
-        thumbnail_soon(resources, Corrected(sha256, recipe_hash, photo, Recipe()))
+    if added:
+        photo, head = photo_of(original), added.head
+        thumbnail_soon(resources, Corrected(sha256, head.recipe_hash, photo, recipe_of(head)))
     return said
 
 

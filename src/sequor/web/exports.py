@@ -23,6 +23,7 @@ from sequor.pictures.encode import (
 from sequor.pictures.metadata import METADATA_NAMES
 from sequor.pictures.naming import PARTS, distinct
 from sequor.services import curating, exports, lists, names
+from sequor.services.beside import USUAL_FOLDER
 from sequor.services.exports import WantedFiles
 from sequor.store.exports import ExportRow
 from sequor.store.models import Preset, now
@@ -97,6 +98,7 @@ def get_file_options() -> Response:
             sharpen=Range(low=0, high=MAX_SHARPEN),
             side=Range(low=1, high=MAX_OUTPUT_SIDE),
             name_parts=PARTS,
+            beside=USUAL_FOLDER,
             start=ExportOptions(),
         )
     )

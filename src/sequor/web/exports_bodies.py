@@ -139,7 +139,9 @@ class FormatOption(Option):
 
 
 class FileOptions(Body):
-    """How files can be written, and how they are when nothing is said."""
+    """How files can be written, and how they are when nothing is said; ``beside`` is the usual name
+    of a folder next to the original.
+    """
 
     formats: tuple[FormatOption, ...]
     sizes: tuple[Option, ...]
@@ -150,4 +152,5 @@ class FileOptions(Body):
     sharpen: Range
     side: Range
     name_parts: tuple[str, ...]
+    beside: str
     start: ExportOptions

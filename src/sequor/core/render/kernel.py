@@ -220,12 +220,9 @@ def resample_widened(
                             t3 += lanes[3, i] * column
                     r0 = r3 + stride
             else:
-                columns = _columns_at_border(source, place, (left, top), (fx, fy), weights, curve)
-                for i in range(count):
-                    t0 += lanes[0, i] * columns[i]
-                    t1 += lanes[1, i] * columns[i]
-                    t2 += lanes[2, i] * columns[i]
-                    t3 += lanes[3, i] * columns[i]
+                t0, t1, t2, t3 = _sums_at_border(
+                    source, place, (left, top), (fx, fy), weights, curve
+                )
             for c in range(each):
                 total = t0 if c == 0 else t1 if c == 1 else t2 if c == 2 else t3
                 if curve is None:
@@ -259,7 +256,7 @@ def _bounds(source: Any, first: Any, stride: Any, channels: Any) -> tuple[Any, A
 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def _columns_at_border(
+def _sums_at_border(
     source: Any,
     place: Any,
     first: Any,
@@ -267,21 +264,21 @@ def _columns_at_border(
     weights: Any,
     curve: Any,
 ) -> Any:
-    """The weighed sums of the rows of taps where some lie beyond the border, from column and row
-    ``first`` on, of the two ``phases``.
+    """The weighed sums of four channels where some of the taps, from column and row ``first`` on,
+    lie beyond the border; those of channels that there are not are 0.
 
     The border pixel stands for what lies beyond it.
     """
     across, down = weights.across[phases[0]], weights.down[phases[1]]
     channels = len(source) // (place.width * place.height)
-    columns = np.zeros(len(across), np.float32)
+    sums = np.zeros(4, np.float32)
     for j in range(len(down)):
         line = min(max(first[1] + j, 0), place.height - 1) * place.width
         for k in range(len(across)):
             column = min(max(first[0] + k // channels, 0), place.width - 1)
             value = _number(curve, source[(line + column) * channels + k % channels])
-            columns[k] += down[j] * across[k] * value
-    return columns
+            sums[k % channels] += down[j] * across[k] * value
+    return sums[0], sums[1], sums[2], sums[3]
 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
@@ -328,11 +325,11 @@ def resample_strip(
     width, height = place.width, place.height
     across, down, lanes = weights.across, weights.down, weights.lanes
     lowest, highest, half, slack = weights.lowest, weights.highest, weights.half, weights.slack
-    more, less = half + slack, slack - half
     # Unsigned indices keep Numba from adding a test for negative ones to every access.
     count, each = np.uint64(across.shape[1]), np.uint64(len(channels))
     stride = np.uint64(width * len(channels))
     room = room_for(place, row_columns[1] - row_columns[0])
+    more, less = half + slack, slack - half
     r0 = r3 = r4 = np.uint64(0)
     empty = 0
     for row in range(rows[0], rows[1]):
@@ -385,12 +382,9 @@ def resample_strip(
                     if len(channels) > 3:
                         t3 += lanes[3, i] * column
             else:
-                columns = _columns_at_border(source, place, (left, top), (fx, fy), weights, None)
-                for i in range(count):
-                    t0 += lanes[0, i] * columns[i]
-                    t1 += lanes[1, i] * columns[i]
-                    t2 += lanes[2, i] * columns[i]
-                    t3 += lanes[3, i] * columns[i]
+                t0, t1, t2, t3 = _sums_at_border(
+                    source, place, (left, top), (fx, fy), weights, None
+                )
             for c in range(each):
                 total = half + (t0 if c == 0 else t1 if c == 1 else t2 if c == 2 else t3)
                 if clear:
