@@ -52,7 +52,7 @@ def test_a_folder_is_opened_levelled_and_exported_beside(
     expect(beside).to_have_value("levelled")
     page.get_by_role("button", name="Export", exact=True).click()
     saved = page.get_by_role("status", name="Saved")
-    expect(saved).to_contain_text("and in levelled/first-levelled.jpg")
+    expect(saved).to_contain_text("and in levelled, beside the original")
     expect(saved).to_be_in_viewport()
     page.goto(address[1].partition("?")[0])
     page.get_by_role("button", name="The set…").click()

@@ -93,8 +93,8 @@ function Saved({ item }: { item: ExportState }) {
         </Text>
       </Text>
       {item.placed && (
-        <Text truncate title={item.placed} color="inkSoft">
-          and in {item.placed.split("/").slice(-2).join("/")}
+        <Text title={item.placed} color="inkSoft" overflowWrap="anywhere">
+          and in {placeWords(item.placed, item.file_name)}
         </Text>
       )}
       {item.problem && (
@@ -115,6 +115,12 @@ function Saved({ item }: { item: ExportState }) {
       </Flex>
     </Box>
   );
+}
+
+/** The folder of a copy, and its name where that is another one than the file's. */
+function placeWords(placed: string, name: string): string {
+  const [folder, own] = placed.split("/").slice(-2);
+  return own === name ? `${folder}, beside the original` : `${folder} as ${own}`;
 }
 
 function Word(props: LinkProps) {
