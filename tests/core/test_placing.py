@@ -18,6 +18,7 @@ from sequor.core.frame.convex import ConvexOutline
 from sequor.core.frame.placing import Wanted, best_frame
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.photo import PhotoFacts
+from sequor.core.ratio import parse_ratio
 from sequor.core.recipe import (
     Aim,
     BendChoice,
@@ -33,7 +34,6 @@ from sequor.core.recipe import (
     Recipe,
     Side,
     Trim,
-    parse_ratio,
 )
 from sequor.core.solution import Solution
 from sequor.core.solve import solve

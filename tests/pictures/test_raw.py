@@ -20,9 +20,9 @@ from sequor.pictures.encode import as_image
 from sequor.pictures.inspect import inspect
 from sequor.pictures.profiles import srgb_encoded
 from sequor.pictures.proxy import for_screen
-from sequor.pictures.raw import bow_of
+from sequor.pictures.raw import bow_of, grey_at
 from tests.edited import OfPixels
-from tests.pictures.raws import Camera, warp_rectilinear, write_dng
+from tests.pictures.raws import TO_SRGB, Camera, warp_rectilinear, write_dng
 
 PATCHES = ((0.18, 0.18, 0.18), (0.9, 0.1, 0.1), (0.05, 0.3, 0.8), (0.02, 0.02, 0.02), (1.6, 1.2, 2))
 
@@ -54,6 +54,80 @@ def test_colours_are_those_of_the_scene(tmp_path: Path) -> None:
         "DNG",
         ("developed",),
     )
+
+
+# Chromaticities of D65 and A (CIE 15:2004).
+DAY, LAMP = (0.31272, 0.32903), (0.44758, 0.40745)
+
+
+def grey_under(white: tuple[float, float], level: float = 0.18) -> np.ndarray:
+    """Linear sRGB of something grey under a light."""
+    x, y = white
+    return level * TO_SRGB @ np.array([x / y, 1, (1 - x - y) / y])
+
+
+def lit(level: float = 0.18) -> np.ndarray:
+    """A picture of 300 x 200, grey in daylight on the left, under a lamp in its right third, with a
+    burnt-out spot between.
+    """
+    light = np.empty((200, 300, 3))
+    light[:, :200], light[:, 200:] = grey_under(DAY, level), grey_under(LAMP, level)
+    light[80:120, 80:120] = 4.0
+    return light
+
+
+def test_a_grey_spot_tells_its_light(tmp_path: Path) -> None:
+    path = write_dng(tmp_path / "a.dng", lit(), Camera(noise=4.0))
+    assert grey_at(path, (40, 100)) == pytest.approx(DAY, abs=5e-4)
+    found = grey_at(path, (250, 100))
+    assert found == pytest.approx(LAMP, abs=2e-3)
+    shown = decode(path, white=found).pixels.astype(float)
+    spread = np.ptp(shown[20:180, 220:280].mean(axis=(0, 1))) / 65535
+    assert spread < 2e-3
+    # What is grey in daylight is blue then.
+    day = shown[20:60, 20:60].mean(axis=(0, 1))
+    assert day[2] > 1.3 * day[0]
+    # No highlight has a cast, whatever light is chosen.
+    assert (shown[90:110, 90:110] == 65535).all()
+
+
+def test_the_light_that_the_camera_chose_is_the_same_picture(tmp_path: Path) -> None:
+    path = write_dng(tmp_path / "a.dng", patches())
+    plain, chosen = decode(path), decode(path, white=DAY)
+    # The matrix of the test's camera is rounded to four places.
+    assert np.abs(plain.pixels.astype(int) - chosen.pixels).max() < 65535 * 1e-3
+    half = first_look(path, "a.dng", 300, edge=100, white=LAMP).pixels.astype(float)
+    whole = decode(path, white=LAMP).pixels[::2, ::2].astype(float)
+    assert np.abs(half - whole)[:, 10:20].max() < 300
+
+
+@pytest.mark.parametrize("orientation", range(1, 9))
+def test_a_spot_lies_where_it_is_seen(tmp_path: Path, orientation: int) -> None:
+    light = np.full((200, 300, 3), 0.2) * [0.4, 1, 0.4]
+    light[30:60, 220:260] = grey_under(LAMP)
+    cut = ((Tag.DefaultCropOrigin, [10, 8]), (Tag.DefaultCropSize, [280, 180]))
+    path = write_dng(tmp_path / "a.dng", light, Camera(orientation, tags=cut))
+    picture = decode(path, white=LAMP).pixels.astype(float)
+    # Grey is where the three are alike; everything else is green.
+    y, x = np.argwhere(np.ptp(picture, axis=2) < 2000).mean(axis=0)
+    assert grey_at(path, (x, y)) == pytest.approx(LAMP, abs=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("light", "point", "why"),
+    [
+        (lit(), (100, 100), "too bright"),
+        (lit(0.001), (40, 40), "too dark"),
+        (np.full((200, 300, 3), 0.3) * [1.5, 0.1, 0.1], (40, 40), "No light makes that place grey"),
+        (lit(), (4000, 100), "beyond the picture"),
+    ],
+    ids=["bright", "dark", "red", "outside"],
+)
+def test_a_spot_that_tells_nothing_says_why(
+    tmp_path: Path, light: np.ndarray, point: tuple[float, float], why: str
+) -> None:
+    with pytest.raises(UnusableInput, match=why):
+        grey_at(write_dng(tmp_path / "a.dng", light), point)
 
 
 def test_exposure_is_what_the_file_says(tmp_path: Path) -> None:
@@ -222,4 +296,4 @@ def test_the_same_reading_from_the_raw_and_its_jpeg(tmp_path: Path) -> None:
         angles.append(np.degrees(tilt_rad(reading)))
     assert angles[0] == pytest.approx(angles[1], abs=0.005)
     assert angles[1] == pytest.approx(1.7, abs=0.01)
-    assert inspect(raw).photo == inspect(jpeg).photo
+    assert inspect(raw).photo == inspect(jpeg).photo.changed(raw=True)

@@ -12,9 +12,10 @@ import tifffile
 from PIL import Image, ImageCms, ImageOps
 
 from sequor.core.errors import UnusableInput
-from sequor.pictures.decode import decode, upright
+from sequor.pictures.decode import decode
 from sequor.pictures.focal_length import FoundFocal
 from sequor.pictures.inspect import inspect
+from sequor.pictures.orientation import upright
 from tests.conftest import OPEN_PICTURES
 
 

@@ -1,11 +1,11 @@
-"""A raw picture by the mouse: its bow, its camera's level, its export."""
+"""A raw picture by the mouse: its bow, its light, its camera's level, its export."""
 
 from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
 from tests.ui.demo import PICTURES
-from tests.ui.hands import expect_roll, export, open_bench, state
+from tests.ui.hands import expect_roll, export, open_bench, state, wait_for
 
 
 def test_a_raw_picture_is_levelled_by_its_own_camera(set_page: Page, tmp_path: Path) -> None:
@@ -14,6 +14,7 @@ def test_a_raw_picture_is_levelled_by_its_own_camera(set_page: Page, tmp_path: P
     page.keyboard.press("1")
     expect(page.get_by_text("as the file states it")).to_be_visible()
     expect(page.get_by_text("Developed from the raw file by LibRaw")).to_be_visible()
+    take_a_grey_spot(page)
     page.keyboard.press("2")
     page.get_by_role("button", name="read the camera's level").click()
     expect_roll(page, -2.2)
@@ -25,3 +26,26 @@ def test_a_raw_picture_is_levelled_by_its_own_camera(set_page: Page, tmp_path: P
     expect(page.get_by_role("checkbox", name="Progressive: coarse first")).to_be_visible()
     made = export(page, tmp_path)
     assert made.shape[2] == 3
+
+
+def take_a_grey_spot(page: Page) -> None:
+    """In the Lens step: a lamp's light, then something grey by the mouse and by the keys."""
+    light = page.get_by_role("combobox", name="Light that the picture is developed for")
+    shown = page.locator("img[src*='@']")
+    expect(shown).to_have_count(0)
+    light.select_option(label="Incandescent lamps")
+    expect(page.get_by_text("for incandescent lamps, 2,860\u00a0K")).to_be_visible()
+    expect(shown.first).to_be_visible()
+    page.get_by_role("button", name="Choose a grey spot").click()
+    stage = page.get_by_label("Stage", exact=True)
+    box = stage.bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.7)
+    expect(page.get_by_text("for the light of a grey spot")).to_be_visible()
+    expect(light).to_have_value("spot")
+    chosen = state(page)["recipe"]["white"]
+    page.get_by_role("button", name="Another grey spot").click()
+    page.keyboard.press("Enter")
+    wait_for(page, lambda now: now["recipe"]["white"]["x"] != chosen["x"])
+    light.select_option(label="As the camera chose")
+    expect(shown).to_have_count(0)

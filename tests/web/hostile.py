@@ -92,6 +92,8 @@ def edits(reading: str) -> list[dict[str, Any]]:
         ("choose_lens_source", {"source": "hand"}),
         ("set_radial", {"k1": -0.08, "k2": 0.01}),
         ("use_lens", {"name": "none such", "polynomial": [0, -0.05, 0, 0.01]}),
+        ("choose_white", {"source": "shade"}),
+        ("pick_grey", {"point": [300, 200], "x": 0.35, "y": 0.36}),
         ("set_proportion", {"proportion": 1.1}),
         ("mark_true_shape", {"opposite": box, "seen": "corrected"}),
         ("give_true_shape", {}),

@@ -12,7 +12,7 @@ from flask.testing import FlaskClient
 from PIL import Image
 
 from tests.conftest import horizon_picture
-from tests.pictures.raws import Camera, warp_rectilinear, write_dng
+from tests.pictures.raws import TO_SRGB, Camera, warp_rectilinear, write_dng
 from tests.web.conftest import finished, keep, level_line, send
 
 READ_CAMERA = {"do": "read_camera"}
@@ -47,6 +47,46 @@ def test_a_raw_file_is_developed_and_freed_of_its_bow(
     assert (done["state"], done["empty_pixels"]) == ("done", 0)
     made = tifffile.imread(io.BytesIO(browserless.get(f"/api/exports/{done['id']}/file").data))
     assert made.dtype == np.uint16
+
+
+def test_a_grey_spot_develops_the_picture_anew(
+    browserless: FlaskClient, set_id: int, tmp_path: Path
+) -> None:
+    x, y = 0.44758, 0.40745  # illuminant A (CIE 15:2004)
+    lamp = TO_SRGB @ np.array([x / y, 1, (1 - x - y) / y]) * 0.2
+    content = write_dng(tmp_path / "a.dng", np.broadcast_to(lamp, (80, 120, 3))).read_bytes()
+    state = state_of(browserless, set_id, "a.dng", content)
+    assert state["report"]["white"] == "with the white balance that the camera chose"
+    warm = shown(browserless, state)
+    assert warm[0] > 1.8 * warm[2]
+    after = keep(browserless, state, {"do": "pick_grey", "point": [60, 40], "seen": "as_shot"}).json
+    assert after["report"]["white"].startswith("for the light of a grey spot, 2,8")
+    assert after["addresses"]["original"] != state["addresses"]["original"]
+    assert np.ptp(shown(browserless, after)) < 3
+    # The thumbnail, the tile and the file are developed alike.
+    tile = browserless.get(f"{after['addresses']['original']}/tiles/0/0.png").data
+    assert np.ptp(np.asarray(Image.open(io.BytesIO(tile)))[40, 60]) < 3
+    started = browserless.post(f"/api/pictures/{state['id']}/exports", json={"format": "tiff"})
+    done = finished(browserless, started.json)
+    made = tifffile.imread(io.BytesIO(browserless.get(f"/api/exports/{done['id']}/file").data))
+    assert np.ptp(made[40, 60].astype(int)) < 400
+    undone = browserless.post(
+        f"/api/pictures/{state['id']}/undo", json={"based_on": after["entry_id"]}
+    ).json
+    assert undone["addresses"]["original"] == state["addresses"]["original"]
+    # An address of a light that none is, and a picture whose colours are finished.
+    strange = state["addresses"]["original"] + "@0.9,0.9/proxy.jpg"
+    assert browserless.get(strange).status_code == 404
+    other = state_of(browserless, set_id, "b.jpg", jpeg())
+    refused = keep(browserless, other, {"do": "pick_grey", "point": [6, 4]})
+    assert (refused.status_code, "not a raw file" in refused.json["problem"]) == (422, True)
+    assert other["report"]["white"] == ""
+
+
+def shown(client: FlaskClient, state: dict) -> np.ndarray:
+    """The middle of what the screen shows of a picture."""
+    proxy = client.get(f"{state['addresses']['original']}/proxy.jpg").data
+    return np.asarray(Image.open(io.BytesIO(proxy)))[40, 60].astype(int)
 
 
 def test_the_cameras_own_level_is_offered_and_taken(

@@ -35,7 +35,7 @@ export function Column({ bench, calm, desk }: Props) {
         <FieldBook bench={calm} desk={desk} />
       ) : (
         <Flex as="section" aria-label={STEP_NAMES[step]} direction="column" flex="1" minHeight="0">
-          {step === "lens" && <LensPanel bench={bench} />}
+          {step === "lens" && <LensPanel bench={bench} framing={framing} />}
           {step === "frame" && <FramePanel bench={stands} framing={framing} />}
           {step === "corners" && <CornersPanel bench={stands} framing={framing} />}
           {step === "export" && <ExportPanel bench={bench} onScale={desk.setProofScale} />}

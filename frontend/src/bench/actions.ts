@@ -135,6 +135,19 @@ export function actionsOf(bench: Bench, desk: Desk, pages: Pages): Action[] {
         desk.framing.setTool("true_shape");
       },
     },
+    ...(bench.report.white
+      ? [
+          {
+            name: "Choose a grey spot",
+            where: "Lens, under Light",
+            also: ["white balance", "colour temperature", "kelvin", "daylight", "cast", "warm"],
+            act: () => {
+              desk.setStep("lens");
+              desk.framing.setTool("grey");
+            },
+          },
+        ]
+      : []),
     {
       name: "Grid",
       key: "G",

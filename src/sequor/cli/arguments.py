@@ -18,6 +18,7 @@ from sequor.core.recipe import (
     PrintSize,
 )
 from sequor.core.render.size import OutputSize
+from sequor.core.white import ILLUMINANTS
 
 
 class Written(click.ParamType[Any]):
@@ -140,6 +141,13 @@ def _straight(text: str) -> tuple[Point, ...] | None:
     return points if len(points) >= 2 else None
 
 
+def _white(text: str) -> str | Point | None:
+    if text == "camera" or text in ILLUMINANTS:
+        return text
+    points = _exactly(1)(text)
+    return points[0] if points else None
+
+
 LINE = Written("line", _exactly(2), "not a line; write X1,Y1,X2,Y2 in source pixels.")
 TRACE = Written("trace", _trace, "not a trace; write X1,Y1,X2,Y2,X3,Y3 with at least three points.")
 LINE_AT = Written(
@@ -172,3 +180,8 @@ CANDIDATE = Written("candidate", _candidate, "not a candidate; write sharp, calm
 AIM = Written("aim", _aim, "not an aim; write X,Y with :GUIDE and :line or :crossing if wanted.")
 BETWEEN = Written("between", _between, "not two readings; write their numbers such as 1,2.")
 FILE = click.Path(path_type=Path)
+WHITE = Written(
+    "light",
+    _white,
+    f"no light; write {', '.join(('camera', *ILLUMINANTS))}, or X,Y of something grey in reality.",
+)

@@ -24,6 +24,7 @@ from sequor.cli.arguments import (
     TRACE,
     TRIM,
     TYPED,
+    WHITE,
 )
 from sequor.cli.edits import in_order, lens_edits
 from sequor.cli.leveling import CannotTell, Leveling, check_target, level_file, read_recipe
@@ -103,6 +104,7 @@ def explain(problem: Exception) -> tuple[str, int]:
 @click.option("--lens", help="take out the bow of a lens of the open database, or auto")
 @click.option("--keep-bow", is_flag=True, help="leave the bow in, whatever traces say")
 @click.option("--focal35", type=float, help="focal length in 35-mm terms (default: the file's)")
+@click.option("--white", type=WHITE, help="the light of a raw picture, or X,Y of a grey spot")
 @click.option("--hold", type=HOLD, multiple=True, help="hold an axis: AXIS[=DEG], default 0")
 @click.option("--leave-in", type=click.Choice(AXES), multiple=True, help="solved for, not applied")
 @click.option("--take-out", type=click.Choice(AXES), multiple=True, help="applied, whatever shows")

@@ -47,6 +47,7 @@ def in_order(words: list[str], given: dict[str, Any]) -> list[DrawnLine]:
 def edits_of(given: dict[str, Any], source: Path) -> Iterator[e.Edit]:
     """The edits that the options ask for: lens, readings, stance, frame, corners."""
     yield from lens_edits(given, source)
+    yield from _white(given)
     zoom = _zoom(given["sigma"])
     if given["camera_level"]:
         yield e.ReadCamera()
@@ -106,6 +107,15 @@ def lens_edits(given: dict[str, Any], source: Path) -> Iterator[e.Edit]:
         yield e.UseLens(name=named_lens(given["lens"], source))
     elif given["keep_bow"]:
         yield e.ChooseLensSource(source="none")
+
+
+def _white(given: dict[str, Any]) -> Iterator[e.Edit]:
+    """What is asked of the light that a raw picture is developed for."""
+    white = given["white"]
+    if isinstance(white, str):
+        yield e.ChooseWhite.model_validate({"source": white})
+    elif white is not None:
+        yield e.PickGrey(point=white)
 
 
 def _holds(given: dict[str, Any]) -> Iterator[e.Edit]:

@@ -75,6 +75,9 @@ def level_file(
     if given["propose"]:
         last = (_proposed(picture.pixels, photo, recipe, given["propose"]), *last)
     recipe = advance(photo, recipe, last, lookups).recipe
+    white = recipe.white.chromaticity
+    if photo.raw and white and not job.dry:
+        picture = replace(decode(source, white=white), facts=picture.facts)
     size = given["size"]
     if size.kind == "full" and recipe.frame.print_size:
         size = OutputSize(kind="print")

@@ -6,7 +6,8 @@ from pathlib import Path
 from sequor.core.advance import fitted_readings
 from sequor.core.edits.base import Together
 from sequor.core.photo import PhotoFacts, Polynomial
-from sequor.core.recipe import Edges, Recipe
+from sequor.core.recipe import Edges, Point, Recipe
+from sequor.core.white import Chromaticity
 from sequor.pictures.decode import DecodedPicture
 from sequor.services.lenses import polynomial_of
 
@@ -37,3 +38,10 @@ class FileLookups:
         from sequor.core.propose.straight import straight_edges
 
         return straight_edges(self.picture.pixels)
+
+    def grey_at(self, point: Point) -> Chromaticity:
+        """The light under which a place of a raw picture is grey."""
+        # LibRaw takes a while to load, and is needed for raw files only.
+        from sequor.pictures.raw import grey_at
+
+        return grey_at(self.source, point)

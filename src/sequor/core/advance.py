@@ -18,9 +18,10 @@ from sequor.core.lens.chosen import distortion_of
 from sequor.core.photo import PhotoFacts, Polynomial
 from sequor.core.pixels import Pixels
 from sequor.core.readings.reading import check_reading
-from sequor.core.recipe import Edges, Recipe
+from sequor.core.recipe import Edges, Point, Recipe
 from sequor.core.solve import solve
 from sequor.core.stance.expecting import expected_angle
+from sequor.core.white import Chromaticity
 
 Edits = tuple[Edit, ...]
 
@@ -61,6 +62,10 @@ class Untouched:
     def edges(self) -> Edges | None:
         """None yet."""
         return None
+
+    def grey_at(self, point: Point) -> Chromaticity:
+        """Refuses."""
+        raise UnusableInput("The grey spot was not looked up.")
 
 
 UNTOUCHED = Untouched()

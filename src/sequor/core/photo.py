@@ -89,7 +89,8 @@ class PhotoFacts(Value):
     ``width`` and ``height`` are source pixels with the orientation tag applied;
     ``focal35_mm`` is the focal length in 35-mm terms, ``focal_source`` where it comes from: the
     ``file`` says so, or says the size of its ``sensor`` or the name of its ``camera``; ``bow`` is
-    the distortion that the file itself states, ``pose`` how it says that the camera was held.
+    the distortion that the file itself states, ``pose`` how it says that the camera was held;
+    ``raw`` tells a file that is developed here.
     """
 
     width: int = Field(ge=1)
@@ -98,3 +99,4 @@ class PhotoFacts(Value):
     focal_source: FileFocal = "file"
     bow: FileBow | None = None
     pose: CameraPose | None = None
+    raw: bool = False

@@ -12,8 +12,10 @@ from typing import Annotated, Literal
 from pydantic import FailFast, Field, field_validator, model_validator
 
 from sequor.core.photo import CameraLevel, PhotoFacts, Polynomial
+from sequor.core.ratio import parse_ratio
 from sequor.core.recipe_versions import up_to_date
 from sequor.core.value import Value
+from sequor.core.white import ILLUMINANTS, MAX_X, MAX_Y, MIN_X, MIN_Y, Chromaticity, Illuminant
 
 MAX_READINGS = 200
 """Far more than anybody draws; so that a recipe stays a small value."""
@@ -50,8 +52,6 @@ AimMeets = Literal["crossing", "line"]
 FillMethod = Literal["patches", "mirror", "colour", "transparent"]
 Share = Annotated[float, Field(ge=0, le=1)]
 FillStyle = Literal["sharp", "calm"]
-USUAL_RATIOS = ("3:2", "4:3", "5:4", "7:5", "1:1", "16:9", "2:3", "3:4", "4:5", "5:7", "9:16")
-"""The shapes that people name, lying and upright; common practice, no published source."""
 CM_PER_INCH = 2.54
 """By definition of the inch."""
 MAX_OUTPUT_SIDE = 60_000
@@ -243,6 +243,7 @@ class Ease(Value):
     swing: Share = 1.0
 
 
+WhiteSource = Literal["camera", Illuminant, "spot"]
 LensSource = Literal["none", "traces", "hand", "database"]
 FoundLensSource = Literal["none", "traces", "hand", "database", "file"]
 
@@ -262,6 +263,38 @@ class LensChoice(Value):
     k2: float = Field(default=0.0, ge=-MAX_RADIAL, le=MAX_RADIAL)
     polynomial: Polynomial = (0.0, 0.0, 0.0, 0.0)
     name: str = Field(default="", max_length=200)
+
+
+class WhiteChoice(Value):
+    """The light that is to look neutral in a raw picture.
+
+    What its ``camera`` chose, one of the usual lights, or the one under which a ``spot`` of the
+    picture, in source pixels, is grey: its chromaticity is ``x``, ``y``. Other pictures are as they
+    are, whatever it says.
+    """
+
+    source: WhiteSource = "camera"
+    spot: Point | None = None
+    x: float | None = Field(default=None, ge=MIN_X, le=MAX_X)
+    y: float | None = Field(default=None, ge=MIN_Y, le=MAX_Y)
+
+    @model_validator(mode="after")
+    def _a_spot_has_its_colour(self) -> "WhiteChoice":
+        for part in (self.spot, self.x, self.y):
+            if (part is not None) != (self.source == "spot"):
+                raise ValueError("a grey spot has a place and its chromaticity x, y; no other does")
+        return self
+
+    @property
+    def chromaticity(self) -> Chromaticity | None:
+        """The light; None for what the camera chose."""
+        if self.source == "camera":
+            return None
+        if self.source == "spot":
+            assert self.x is not None
+            assert self.y is not None
+            return self.x, self.y
+        return ILLUMINANTS[self.source]
 
 
 class Box(Value):
@@ -471,6 +504,7 @@ class Recipe(Value):
     ease: Ease = Ease()
     focal35_mm: Focal35 | None = None
     lens: LensChoice = LensChoice()
+    white: WhiteChoice = WhiteChoice()
     proportion: float = Field(default=1.0, ge=MIN_PROPORTION, le=MAX_PROPORTION)
     true_shape: tuple[Point, Point, Point, Point] | None = None
     frame: FrameChoice = FrameChoice()
@@ -503,22 +537,6 @@ class Recipe(Value):
         if len(set(ids)) != len(ids):
             raise ValueError("two readings have the same id")
         return self
-
-
-def parse_ratio(text: str) -> float:
-    """Width over height of a ratio as people write it: ``3:2``, ``5/7``, ``14.4x10.88``; raises
-    ValueError when it is not one.
-    """
-    number = r"(\d+(?:[.,]\d+)?)"
-    match = re.fullmatch(rf"\s*{number}\s*[:/x×]\s*{number}\s*", text, re.IGNORECASE)
-    if not match:
-        raise ValueError(f"“{text}” is not a ratio; write original, free or W:H such as 3:2")
-    width, height = (float(match[side].replace(",", ".")) for side in (1, 2))
-    if width <= 0 or height <= 0 or not 0.02 <= width / height <= 50:
-        raise ValueError(
-            f"{text} is not a usable ratio; neither side may exceed 50 times the other"
-        )
-    return width / height
 
 
 def target_ratio(frame: FrameChoice, photo: PhotoFacts) -> float | None:

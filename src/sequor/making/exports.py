@@ -9,7 +9,7 @@ from sequor.core.recipe import Recipe
 from sequor.core.render.size import OutputSize, output_of
 from sequor.core.solve import solve
 from sequor.making.pipeline import FileOrder, make_file
-from sequor.making.worker_cache import TaskResources, read_original
+from sequor.making.worker_cache import Developed, TaskResources, read_original
 from sequor.pictures.encode import (
     DEFAULT_QUALITY,
     FORMATS,
@@ -99,7 +99,7 @@ def export(
     target: Path,
 ) -> Exported:
     """Write the corrected file of an original, whole or not at all; see `make_file`."""
-    picture = read_original(resources, sha256)
+    picture = read_original(resources, Developed(sha256, recipe.white.chromaticity))
     control.progress(_DECODED)
     output = output_of(solve(picture.facts.photo, recipe), recipe.frame, size)
     bits = max(picture.bits, min(FORMATS[choice.format].depths))

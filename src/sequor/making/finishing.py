@@ -75,7 +75,7 @@ def filled_preview(
         Whether a rough one will do.
     """
     solution = solve(what.photo, what.recipe)
-    picture = original(resources, what.sha256)
+    picture = original(resources, what.developed)
     plan = _plan(control, resources, what, solution, QUICK_EDGE_PX if quick else PLAN_EDGE_PX)
     size = plan_size(solution, edge)
     made = render_filled(
@@ -89,7 +89,7 @@ def fill_facts(control: TaskControl, resources: TaskResources, what: Corrected) 
     solution = solve(what.photo, what.recipe)
     if solution.cost.fill_fraction <= 0:
         return FillFacts((), (), ())
-    picture = original(resources, what.sha256)
+    picture = original(resources, what.developed)
     size = plan_size(solution)
     hole = small_hole(solution, (what.photo.width, what.photo.height), size)
     rendered = render(picture.pixels, solution, cancelled=control.cancelled, size=size).pixels
@@ -112,7 +112,7 @@ def fill_facts(control: TaskControl, resources: TaskResources, what: Corrected) 
 def check(control: TaskControl, resources: TaskResources, what: Corrected) -> Checked:
     """The frame rendered at full size as its file has it, every pixel counted."""
     solution = solve(what.photo, what.recipe)
-    picture = original(resources, what.sha256)
+    picture = original(resources, what.developed)
     plan = _plan(control, resources, what, solution, PLAN_EDGE_PX)
     made = render_filled(
         picture.pixels, solution, what.recipe, cancelled=control.cancelled, plan=plan
@@ -154,7 +154,7 @@ def _plan(
     recipe = what.recipe
     if recipe.fill.method != "patches" or solution.cost.fill_fraction <= 0:
         return None
-    pixels = original(resources, what.sha256).pixels
+    pixels = original(resources, what.developed).pixels
     return worker_cache().plans.get(
         (*what.key, edge),
         lambda: plan_fill(pixels, solution, recipe, edge, cancelled=control.cancelled),

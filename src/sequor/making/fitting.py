@@ -1,4 +1,9 @@
-"""What the hand asks of the original's pixels: readings fitted to edges, a guide held to one."""
+"""What the hand asks of the original's pixels: readings fitted to edges, a guide held to one, the
+light of a grey spot.
+
+Edges are read from a raw original as its camera developed it, whatever light is chosen: they lie
+where they lie.
+"""
 
 from sequor.core.advance import fitted_readings
 from sequor.core.edges.guide import HeldAgainst, edge_under_guide
@@ -6,7 +11,9 @@ from sequor.core.edits.base import Together
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import Direction, Edges, Point, Recipe
 from sequor.core.solve import solve
-from sequor.making.worker_cache import TaskResources, original
+from sequor.core.white import Chromaticity
+from sequor.making.worker_cache import Developed, TaskResources, check_original, original
+from sequor.pictures import raw
 from sequor.work.engine import TaskControl
 
 
@@ -19,7 +26,7 @@ def fit(
     groups: tuple[Together, ...],
 ) -> Recipe:
     """A recipe with some of its readings fitted to the edges under them."""
-    return fitted_readings(groups, recipe, photo, original(resources, sha256).pixels)
+    return fitted_readings(groups, recipe, photo, original(resources, Developed(sha256)).pixels)
 
 
 def edges(control: TaskControl, resources: TaskResources, sha256: str) -> Edges:
@@ -27,7 +34,16 @@ def edges(control: TaskControl, resources: TaskResources, sha256: str) -> Edges:
     # OpenCV takes a while to load, and its threads must not be forked off.
     from sequor.core.propose.straight import straight_edges
 
-    return straight_edges(original(resources, sha256).pixels)
+    return straight_edges(original(resources, Developed(sha256)).pixels)
+
+
+def grey_at(
+    control: TaskControl, resources: TaskResources, sha256: str, point: Point
+) -> Chromaticity:
+    """The light under which a place of a raw original is grey."""
+    path = resources.files.original(sha256)
+    check_original(path, sha256)
+    return raw.grey_at(path, point)
 
 
 def hold_guide(
@@ -41,4 +57,4 @@ def hold_guide(
 ) -> HeldAgainst:
     """The angle between a guide and the edge under it in the corrected picture."""
     warp = solve(photo, recipe).warp
-    return edge_under_guide(original(resources, sha256).pixels, warp, direction, ends)
+    return edge_under_guide(original(resources, Developed(sha256)).pixels, warp, direction, ends)

@@ -14,6 +14,7 @@ from sequor.core.render.rendering import render_small, render_straight, render_v
 from sequor.core.solve import solve
 from sequor.making.worker_cache import (
     Corrected,
+    Developed,
     TaskResources,
     original,
     read_original,
@@ -40,11 +41,11 @@ _MAX_STRETCH = 8
 """Sides of the largest undistorted picture, in those of the picture."""
 
 
-def proxy(control: TaskControl, resources: TaskResources, sha256: str) -> bytes:
+def proxy(control: TaskControl, resources: TaskResources, which: Developed) -> bytes:
     """The upright picture as shot, reduced for the screen, made again when its file is missing."""
-    path = resources.files.proxy(sha256)
+    path = resources.files.proxy(which.sha256, which.look)
     if not path.exists():
-        write_whole(path, make_proxy(read_original(resources, sha256)))
+        write_whole(path, make_proxy(read_original(resources, which, PROXY_LONG_EDGE)))
     return path.read_bytes()
 
 
@@ -55,7 +56,7 @@ def thumbnail(control: TaskControl, resources: TaskResources, what: Corrected, p
     solution = solve(what.photo, what.recipe)
     small = for_screen(
         pyvips.Image.thumbnail_buffer(
-            proxy(control, resources, what.sha256),
+            proxy(control, resources, what.developed),
             _THUMBNAIL_LONG_EDGE,
             height=_THUMBNAIL_LONG_EDGE,
         ),
@@ -70,10 +71,10 @@ def thumbnail(control: TaskControl, resources: TaskResources, what: Corrected, p
 
 
 def source_tile(
-    control: TaskControl, resources: TaskResources, sha256: str, column: int, row: int
+    control: TaskControl, resources: TaskResources, which: Developed, column: int, row: int
 ) -> bytes:
     """A square of source pixels as they are, for the loupe."""
-    content = tile(original(resources, sha256), column, row)
+    content = tile(original(resources, which), column, row)
     if content is None:
         raise NotFound("There is no such place in the picture.")
     return content
@@ -82,7 +83,7 @@ def source_tile(
 def undistorted(
     control: TaskControl,
     resources: TaskResources,
-    sha256: str,
+    which: Developed,
     photo: PhotoFacts,
     distortion: Distortion,
     box: Rectangle,
@@ -99,8 +100,8 @@ def undistorted(
     """
     if max(box.width, box.height) > _MAX_STRETCH * max(photo.width, photo.height):
         raise UnusableInput("The box is larger than any undistorted picture.")
-    path = resources.files.proxy(sha256)
-    pixels = worker_cache().proxies.get(path, lambda: pixels_of(proxy(control, resources, sha256)))
+    path = resources.files.proxy(which.sha256, which.look)
+    pixels = worker_cache().proxies.get(path, lambda: pixels_of(proxy(control, resources, which)))
     share = pixels.shape[1] / photo.width
     scale = min(edge, PROXY_LONG_EDGE) / max(box.width, box.height)
     # The proxy's pixels are the source here; everything is measured in them.
@@ -122,8 +123,8 @@ def crisp_view(
     """A part of the uncropped corrected picture, rendered from the original as an export is."""
     check_view(box, scale)
     halvings = max(0, math.floor(-math.log2(scale)))
-    pixels = reduced(resources, what.sha256, halvings)
+    pixels = reduced(resources, what.developed, halvings)
     solution = solve(what.photo, what.recipe)
     rendered = render_view(pixels, 0.5**halvings, solution, box, scale, control.cancelled)
-    profile = original(resources, what.sha256).profile
+    profile = original(resources, what.developed).profile
     return encode_preview(for_screen(as_image(rendered.pixels), profile))

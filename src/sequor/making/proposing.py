@@ -4,7 +4,7 @@ from sequor.core.photo import PhotoFacts
 from sequor.core.propose.proposal import Proposal, Want
 from sequor.core.propose.proposing import propose
 from sequor.core.recipe import Recipe
-from sequor.making.worker_cache import TaskResources, original
+from sequor.making.worker_cache import Developed, TaskResources, original
 from sequor.work.engine import TaskControl
 
 
@@ -17,4 +17,4 @@ def read_picture(
     want: Want,
 ) -> Proposal:
     """The proposal of an original; see `propose`."""
-    return propose(original(resources, sha256).pixels, photo, recipe, want)
+    return propose(original(resources, Developed(sha256)).pixels, photo, recipe, want)

@@ -8,9 +8,10 @@ from sequor.core.fill.plan import FillPlan
 from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import Recipe
+from sequor.core.white import Chromaticity
 from sequor.making.caches import ByteCache
 from sequor.pictures.decode import DecodedPicture as Decoded
-from sequor.pictures.decode import decode
+from sequor.pictures.decode import decode, first_look
 from sequor.pictures.proxy import halved
 from sequor.store.files import FileStore, content_hash
 from sequor.work.engine import Lane
@@ -41,6 +42,19 @@ class TaskResources:
 
 
 @dataclass(frozen=True)
+class Developed:
+    """An original, and the light that a raw one is developed for; None what its camera chose."""
+
+    sha256: str
+    white: Chromaticity | None = None
+
+    @property
+    def look(self) -> str:
+        """A name of how it is developed; empty as its camera chose."""
+        return ",".join(f"{part:.5f}" for part in self.white or ())
+
+
+@dataclass(frozen=True)
 class Corrected:
     """A recipe of an original: what everything that is shown of it is made from.
 
@@ -56,6 +70,11 @@ class Corrected:
     def key(self) -> tuple[str, str]:
         """By which what was made of it is kept."""
         return self.sha256, self.recipe_hash
+
+    @property
+    def developed(self) -> Developed:
+        """The original as the recipe has it developed."""
+        return Developed(self.sha256, self.recipe.white.chromaticity)
 
 
 @dataclass(frozen=True)
@@ -106,14 +125,14 @@ def worker_cache() -> WorkerCache:
     return _cache
 
 
-def original(resources: TaskResources, sha256: str) -> Decoded:
+def original(resources: TaskResources, which: Developed) -> Decoded:
     """An original, decoded upright; its content is checked when it is read."""
-    return _original(resources, sha256).picture
+    return _original(resources, which).picture
 
 
-def reduced(resources: TaskResources, sha256: str, times: int) -> Pixels:
+def reduced(resources: TaskResources, which: Developed, times: int) -> Pixels:
     """The pixels of an original halved so many times; each is the mean of those it covers."""
-    found = _original(resources, sha256)
+    found = _original(resources, which)
     halves = found.halves or [found.picture.pixels]
     while len(halves) <= times:
         halves.append(halved(halves[-1]))
@@ -121,17 +140,25 @@ def reduced(resources: TaskResources, sha256: str, times: int) -> Pixels:
     return halves[times]
 
 
-def read_original(resources: TaskResources, sha256: str) -> Decoded:
+def read_original(resources: TaskResources, which: Developed, edge: int | None = None) -> Decoded:
     """Read an original from its file, without keeping it.
+
+    Parameters
+    ----------
+    edge : int, optional
+        The longer side that is enough: a raw file may come at half its size then.
 
     Raises
     ------
     OriginalLost
         When the file is gone, or one of its bytes has changed.
     """
-    path = resources.files.original(sha256)
-    check_original(path, sha256)
-    return decode(path, max_megapixels=resources.max_megapixels, stored=True)
+    path = resources.files.original(which.sha256)
+    check_original(path, which.sha256)
+    most, white = resources.max_megapixels, which.white
+    if edge is None:
+        return decode(path, max_megapixels=most, stored=True, white=white)
+    return first_look(path, path.name, most, edge, stored=True, white=white)
 
 
 def check_original(path: Path, sha256: str) -> None:
@@ -154,10 +181,10 @@ def gone_from(path: Path) -> str:
     return f"{GONE}{path.readlink().parent if path.is_symlink() else 'the data folder'}"[:200]
 
 
-def _original(resources: TaskResources, sha256: str) -> DecodedOriginal:
-    path = resources.files.original(sha256)
+def _original(resources: TaskResources, which: Developed) -> DecodedOriginal:
+    path = resources.files.original(which.sha256)
     if not path.exists():
-        raise OriginalLost(sha256, gone_from(path))
+        raise OriginalLost(which.sha256, gone_from(path))
     return _cache.originals.get(
-        (path, sha256), lambda: DecodedOriginal(read_original(resources, sha256))
+        (path, which), lambda: DecodedOriginal(read_original(resources, which))
     )

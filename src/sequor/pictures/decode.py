@@ -13,11 +13,13 @@ from PIL import Image
 
 from sequor.core.errors import UnusableInput
 from sequor.core.pixels import Pixels
+from sequor.core.white import Chromaticity
 from sequor.pictures.checksums import deflated_rows_are_sound
 from sequor.pictures.floating import FloatPicture, exr_numbers, float_picture
 from sequor.pictures.formats import RAW, Unsuited
 from sequor.pictures.inspect import DEFAULT_MAX_MEGAPIXELS, FileFacts, inspect, profile_name
 from sequor.pictures.jxl import jxl_pixels
+from sequor.pictures.orientation import upright
 from sequor.pictures.profiles import WIDE, WIDE_FILE
 from sequor.pictures.raw import develop
 
@@ -85,6 +87,7 @@ def decode(
     max_megapixels: float = DEFAULT_MAX_MEGAPIXELS,
     stored: bool = False,
     damaged: bool = False,
+    white: Chromaticity | None = None,
 ) -> DecodedPicture:
     """Read a picture file whole, as strictly as its format lets it be checked.
 
@@ -93,6 +96,8 @@ def decode(
     path, name, max_megapixels, stored
         See `inspect`. A stored original was checked when it came in, and is known by its hash:
         what was taken in is read again, whatever it is.
+    white : tuple of float, optional
+        The light that a raw file is developed for, unless it is what its camera chose.
     damaged : bool
         Read what can be read of a damaged file; what cannot is what the decoder leaves there.
 
@@ -105,7 +110,7 @@ def decode(
     facts = inspect(path, name, max_megapixels, stored)
     name = name or path.name
     try:
-        raster = _raster(path, facts, stored or damaged)
+        raster = _raster(path, facts, stored or damaged, white)
     except Unsuited as problem:
         raise UnusableInput(f"{name} {problem}") from problem
     except MemoryError:
@@ -121,15 +126,22 @@ def decode(
     return _upright_picture(raster, facts, name)
 
 
-def first_look(path: Path, name: str, max_megapixels: float, edge: int) -> DecodedPicture:
+def first_look(
+    path: Path,
+    name: str,
+    max_megapixels: float,
+    edge: int,
+    stored: bool = False,
+    white: Chromaticity | None = None,
+) -> DecodedPicture:
     """The same for the screen, whose longer side has ``edge`` pixels: a raw file is developed at
     half its size where that is enough. ``facts`` are those of the whole picture.
     """
-    facts = inspect(path, name, max_megapixels)
+    facts = inspect(path, name, max_megapixels, stored)
     if facts.format not in RAW or max(facts.width, facts.height) < 2 * edge:
-        return decode(path, name, max_megapixels)
+        return decode(path, name, max_megapixels, stored, white=white)
     try:
-        pixels = develop(path, half=True)
+        pixels = develop(path, half=True, white=white)
     except Unsuited as problem:
         raise UnusableInput(f"{name} {problem}") from problem
     except MemoryError:
@@ -148,7 +160,7 @@ class _Raster(NamedTuple):
     floats: FloatPicture | None = None
 
 
-def _raster(path: Path, facts: FileFacts, lenient: bool) -> _Raster:
+def _raster(path: Path, facts: FileFacts, lenient: bool, white: Chromaticity | None) -> _Raster:
     """The picture of a file as stored.
 
     Raises
@@ -160,6 +172,8 @@ def _raster(path: Path, facts: FileFacts, lenient: bool) -> _Raster:
     """
     if facts.format in _BY_VIPS:
         return _by_vips(path, facts, lenient)
+    if facts.format in RAW:
+        return _Raster(develop(path, white=white), WIDE)
     return _READERS[facts.format](path)
 
 
@@ -250,18 +264,12 @@ def _bmp(path: Path) -> _Raster:
     return _Raster(pixels.reshape(*pixels.shape[:2], -1), None)
 
 
-def _raw(path: Path) -> _Raster:
-    return _Raster(develop(path), WIDE)
-
-
 _READERS: dict[str, Callable[[Path], _Raster]] = {
     "HEIC": _heic,
     "JPEG XL": _jxl,
     "JP2": _jp2,
     "BMP": _bmp,
     "OpenEXR": lambda path: _of_numbers(exr_numbers(path), None),
-    "DNG": _raw,
-    "Raw": _raw,
 }
 
 
@@ -366,16 +374,3 @@ def as_pixels(image: pyvips.Image) -> Pixels:
     """The pixels of a libvips image, shape (height, width, channels) however small it is."""
     pixels: Pixels = image.numpy().reshape(image.height, image.width, image.bands)
     return pixels
-
-
-def upright(pixels: Pixels, orientation: int) -> Pixels:
-    """Apply an orientation value, 1 to 8 (Exif, CIPA DC-008), so that the picture stands as it
-    was taken.
-    """
-    if orientation >= 5:
-        pixels = pixels.transpose(1, 0, 2)
-    if orientation in (2, 3, 6, 7):
-        pixels = pixels[:, ::-1]
-    if orientation in (3, 4, 7, 8):
-        pixels = pixels[::-1]
-    return cast(Pixels, np.ascontiguousarray(pixels))

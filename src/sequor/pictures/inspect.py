@@ -88,8 +88,9 @@ class FileFacts:
         """What the core needs to know."""
         focal = self.focal
         found = {"focal35_mm": focal.focal35_mm, "focal_source": focal.source} if focal else {}
+        raw = "developed" in self.remarks
         return PhotoFacts(
-            width=self.width, height=self.height, bow=self.bow, pose=self.pose, **found
+            width=self.width, height=self.height, bow=self.bow, pose=self.pose, raw=raw, **found
         )
 
 

@@ -12,6 +12,10 @@ from numpy.typing import NDArray
 WIDE_FILE = Path(__file__).with_name("wide.icc")
 WIDE = WIDE_FILE.read_bytes()
 """Colours of ITU-R BT.2020 with the curve of sRGB: what raw files, inks and CIE L*a*b* become."""
+SRGB_TO_XYZ = np.array(
+    [[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]]
+)
+"""From linear sRGB to CIE XYZ under D65 (IEC 61966-2-1)."""
 _STEPS = 4096
 _SAME_CURVE = 5e-4
 """A curve that differs by less is the same, but for what LittleCMS rounds."""

@@ -1,11 +1,12 @@
 """Raw files, developed by LibRaw: what the sensor saw becomes a picture of 16 bits.
 
-The picture is demosaiced once, in linear light, with the white balance that the camera chose; its
-exposure is what the file says (DNG 1.7, BaselineExposure). What is brighter than the sensor could
-tell is white in all three colours, so that no highlight has a cast. Colours are those of ITU-R
-BT.2020, wider than any camera's usual choice, and the tone curve is that of sRGB, which keeps more
-of the shadows in 16 bits than linear numbers do: its steps there are thirteen times finer. At the
-bright end they are 2.3 times coarser, still a third of those of a sensor of 14 bits.
+The picture is demosaiced once, in linear light, with the white balance that the camera chose or for
+another light that is to look neutral; its exposure is what the file says (DNG 1.7,
+BaselineExposure). What is brighter than the sensor could tell is white in all three colours, so
+that no highlight has a cast. Colours are those of ITU-R BT.2020, wider than any camera's usual
+choice, and the tone curve is that of sRGB, which keeps more of the shadows in 16 bits than linear
+numbers do: its steps there are thirteen times finer. At the bright end they are 2.3 times coarser,
+still a third of those of a sensor of 14 bits.
 """
 
 import io
@@ -13,15 +14,19 @@ import struct
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import rawpy
 from numpy.typing import NDArray
 from PIL import Image
 
+from sequor.core.errors import UnusableInput
 from sequor.core.photo import FileBow
+from sequor.core.white import Chromaticity, NoWhite, chromaticity_of, gains_for
 from sequor.pictures.formats import Unsuited
-from sequor.pictures.profiles import srgb_encoded
+from sequor.pictures.orientation import as_stored
+from sequor.pictures.profiles import SRGB_TO_XYZ, srgb_encoded
 from sequor.pictures.tiff import FROM_SENSOR, PHOTOMETRIC, TiffDirectory, directories, tiff_exif
 
 _CROP_ORIGIN, _CROP_SIZE, _BASELINE_EXPOSURE, _OPCODES_3 = 50719, 50720, 50730, 51022
@@ -34,6 +39,12 @@ as a value of Exif's Orientation (CIPA DC-008)."""
 _MOST_EXPOSURE = 5.0
 _PLANE_OF_GREEN = 1
 _LEVELS = 65536
+_COLOURS = 3
+_GREY_REACH, _LEAST_REACH_PX = 1 / 400, 4
+"""Half the side of the square that a grey spot is read from, in longer sides of the picture."""
+_FULL, _MOST_FULL, _DARK = 0.98, 0.01, 0.005
+"""Of what a sensor can tell: where it is nearly full, and the share of a spot that may be; below
+the last there is more noise than colour."""
 
 
 @dataclass(frozen=True)
@@ -76,7 +87,9 @@ def raw_header(path: Path) -> RawHeader:
         )
 
 
-def develop(path: Path, half: bool = False) -> NDArray[np.uint16]:
+def develop(
+    path: Path, half: bool = False, white: Chromaticity | None = None
+) -> NDArray[np.uint16]:
     """The picture of a raw file as stored, shape (height, width, 3), with the profile
     `profiles.WIDE`.
 
@@ -84,21 +97,23 @@ def develop(path: Path, half: bool = False) -> NDArray[np.uint16]:
     ----------
     half : bool
         At half the size, each pixel from one of every colour: seven times as fast.
+    white : tuple of float, optional
+        The light that is to look neutral, unless it is what the camera chose.
 
     Raises
     ------
     Unsuited, LibRawError
-        When LibRaw does not read it, or it is damaged.
+        When LibRaw does not read it, it is damaged, or its camera cannot see such a light.
     """
     with _opened(path) as raw:
         said = _said(path)
         left, top, width, height = _cut(raw.sizes, said)
         linear = raw.postprocess(
+            **_balance(raw, white),
             output_color=rawpy.ColorSpace.Rec2020,
             gamma=(1, 1),
             output_bps=16,
             no_auto_bright=True,
-            use_camera_wb=True,
             user_flip=0,
             highlight_mode=rawpy.HighlightMode.Clip,
             half_size=half,
@@ -106,6 +121,86 @@ def develop(path: Path, half: bool = False) -> NDArray[np.uint16]:
     if half:
         left, top, width, height = left // 2, top // 2, (width + 1) // 2, (height + 1) // 2
     return _curve(round(said.exposure, 3))[linear[top : top + height, left : left + width]]
+
+
+def grey_at(path: Path, point: tuple[float, float]) -> Chromaticity:
+    """The light under which what lies at a place of the upright picture is grey, by the numbers of
+    the sensor.
+
+    Raises
+    ------
+    UnusableInput
+        When it cannot be told there.
+    """
+    with _opened(path) as raw:
+        left, top, width, height = _cut(raw.sizes, _said(path))
+        x, y = as_stored(point, (width, height), _FLIPS.get(raw.sizes.flip, 1))
+        reach = max(_LEAST_REACH_PX, round(max(width, height) * _GREY_REACH))
+        seen = _seen(raw, round(left + x), round(top + y), reach)
+        try:
+            return chromaticity_of(seen, _to_camera(raw))
+        except NoWhite as problem:
+            raise UnusableInput(
+                "No light makes that place grey: choose something that is grey in reality, such "
+                "as stone, asphalt or a cloud."
+            ) from problem
+
+
+def _seen(raw: rawpy.RawPy, x: int, y: int, reach: int) -> NDArray[np.float64]:
+    """The mean numbers of red, green and blue around a place, 1 where the sensor is full."""
+    rows, columns = (slice(max(0, at - reach), at + reach + 1) for at in (y, x))
+    numbers = raw.raw_image_visible[rows, columns].astype(float)
+    if not numbers.size:
+        raise UnusableInput("That place lies beyond the picture.")
+    black = np.array(raw.black_level_per_channel, dtype=float)
+    if numbers.ndim == 2:
+        colours = raw.raw_colors_visible[rows, columns].astype(int)
+    else:  # each place has all colours already
+        numbers = numbers[..., :_COLOURS]
+        colours = np.broadcast_to(np.arange(_COLOURS), numbers.shape)
+    shares = (numbers - black[colours]) / (float(raw.white_level) - black[colours])
+    if (shares > _FULL).mean() > _MOST_FULL:
+        raise UnusableInput("That place is too bright to tell its colour: choose a darker one.")
+    # The second green of a mosaic is green.
+    colours = np.where(colours == _COLOURS, 1, colours)
+    found = np.array([shares[colours == colour].mean() for colour in range(_COLOURS)])
+    if found.min() < _DARK:
+        raise UnusableInput("That place is too dark to tell its colour: choose a brighter one.")
+    return found
+
+
+def _balance(raw: rawpy.RawPy, white: Chromaticity | None) -> dict[str, Any]:
+    """What LibRaw is told of the white balance."""
+    if white is None:
+        return {"use_camera_wb": True}
+    try:
+        red, green, blue = (float(gain) for gain in gains_for(white, _to_camera(raw)))
+    except NoWhite as problem:
+        raise Unsuited("was taken by a camera that cannot see such a light.") from problem
+    return {"user_wb": [red, green, blue, green]}
+
+
+def _to_camera(raw: rawpy.RawPy) -> NDArray[np.float64]:
+    """From CIE XYZ to the camera's colours, up to a factor.
+
+    LibRaw states it in two parts, for makers' files and DNG alike: the gains for D65, and what
+    takes colours with these gains to linear sRGB.
+
+    Raises
+    ------
+    UnusableInput
+        When it does not know the camera.
+    """
+    daylight = np.array(raw.daylight_whitebalance[:_COLOURS], dtype=float)
+    to_srgb = np.array(raw.color_matrix, dtype=float)[:_COLOURS, :_COLOURS]
+    # Of one that it does not know the matrix is none.
+    known = not np.array_equal(to_srgb, np.eye(_COLOURS)) and np.linalg.det(to_srgb) != 0
+    if raw.num_colors != _COLOURS or not known or daylight.min() <= 0:
+        raise UnusableInput(
+            "How this camera sees colours is not known, so its white cannot be chosen."
+        )
+    matrix: NDArray[np.float64] = np.linalg.inv(SRGB_TO_XYZ @ to_srgb @ np.diag(daylight))
+    return matrix
 
 
 @lru_cache(maxsize=4)

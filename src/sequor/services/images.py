@@ -13,7 +13,7 @@ from sequor.core.photo import Coefficients, PhotoFacts
 from sequor.core.solve import solve
 from sequor.making import finishing, previews
 from sequor.making.finishing import Checked, FillFacts, Place
-from sequor.making.worker_cache import Corrected
+from sequor.making.worker_cache import Corrected, Developed
 from sequor.services.build import build
 from sequor.services.lookups import PictureLookups
 from sequor.services.pictures import OriginalFacts, facts_of_original
@@ -31,21 +31,21 @@ _ONE_FILL = "fill"
 """A fill takes all cores anyway; several at once would only be slower and need more memory."""
 
 
-def proxy(resources: Resources, sha256: str) -> bytes:
+def proxy(resources: Resources, which: Developed) -> bytes:
     """The upright picture as shot, reduced for the screen."""
-    facts = facts_of_original(resources, sha256)
-    path = resources.files.proxy(sha256)
+    facts = facts_of_original(resources, which.sha256)
+    path = resources.files.proxy(which.sha256, which.look)
     if path.exists():
         return path.read_bytes()
     made: bytes = run_task(
         resources,
         Task(
             previews.proxy,
-            (sha256,),
+            (which,),
             Lane.PREVIEW,
-            about=sha256,
+            about=which.sha256,
             memory_mb=facts.decoded_mb * _VIEW + _SMALL_MB,
-            key=("proxy", sha256),
+            key=("proxy", which),
         ),
     )
     return made
@@ -85,18 +85,18 @@ def thumbnail_soon(resources: Resources, what: Corrected) -> None:
     )
 
 
-def source_tile(resources: Resources, sha256: str, column: int, row: int) -> bytes:
+def source_tile(resources: Resources, which: Developed, column: int, row: int) -> bytes:
     """A square of source pixels as they are, for the loupe."""
-    facts = facts_of_original(resources, sha256)
+    facts = facts_of_original(resources, which.sha256)
     made: bytes = run_task(
         resources,
         Task(
             previews.source_tile,
-            (sha256, column, row),
+            (which, column, row),
             Lane.HAND,
-            about=sha256,
+            about=which.sha256,
             memory_mb=facts.decoded_mb * _VIEW,
-            key=("tile", sha256, column, row),
+            key=("tile", which, column, row),
         ),
     )
     return made
@@ -127,17 +127,17 @@ class ShownLens:
 
 
 def undistorted(
-    resources: Resources, sha256: str, lens: ShownLens, box: Rectangle, edge: int
+    resources: Resources, which: Developed, lens: ShownLens, box: Rectangle, edge: int
 ) -> bytes:
     """The picture as shot, freed of distortion; see `previews.undistorted`."""
-    photo = facts_of_original(resources, sha256).photo
+    photo = facts_of_original(resources, which.sha256).photo
     made: bytes = run_task(
         resources,
         Task(
             previews.undistorted,
-            (sha256, photo, lens.on(photo), box, edge),
+            (which, photo, lens.on(photo), box, edge),
             Lane.PREVIEW,
-            about=sha256,
+            about=which.sha256,
             memory_mb=3 * _SMALL_MB,
         ),
     )

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
+from sequor.core.recipe import Recipe
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.services.reply import Reply, T
@@ -43,6 +44,7 @@ class AsEntered:
 
     picture: Picture
     recipe_hash: str
+    recipe: Recipe
     solution: Solution
 
 
@@ -53,8 +55,9 @@ def entry_of(
     with resources.database.reading() as session:
         picture = library.get_picture(session, picture_id)
         entry = ledger.entry_of_picture(session, picture.id, entry_id)
-        solution = solve(library.photo_of(picture.original), ledger.recipe_of(entry))
-        return make(AsEntered(picture, entry.recipe_hash, solution))
+        recipe = ledger.recipe_of(entry)
+        solution = solve(library.photo_of(picture.original), recipe)
+        return make(AsEntered(picture, entry.recipe_hash, recipe, solution))
 
 
 def standing_of(resources: Resources, picture_id: int, make: Callable[[Standing], T]) -> T:

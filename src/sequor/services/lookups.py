@@ -5,7 +5,8 @@ from typing import Any
 
 from sequor.core.edits.base import Together
 from sequor.core.photo import Polynomial
-from sequor.core.recipe import Edges, Recipe
+from sequor.core.recipe import Edges, Point, Recipe
+from sequor.core.white import Chromaticity
 from sequor.making import fitting
 from sequor.services.lenses import polynomial_of
 from sequor.services.pictures import OriginalFacts, original_file
@@ -40,6 +41,13 @@ class PictureLookups:
         return resources.caches.edges.get(
             facts.sha256, lambda: by_the_pixels(resources, facts, fitting.edges, facts.sha256)
         )
+
+    def grey_at(self, point: Point) -> Chromaticity:
+        """The light under which a place of a raw picture is grey."""
+        found: Chromaticity = by_the_pixels(
+            self._resources, self._facts, fitting.grey_at, self._facts.sha256, point
+        )
+        return found
 
 
 def by_the_pixels(

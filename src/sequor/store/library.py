@@ -192,5 +192,6 @@ def photo_of(original: Original) -> PhotoFacts:
             "focal_source": original.focal_source or "file",
             "bow": original.bow,
             "pose": original.pose,
+            "raw": "developed" in (original.remarks or ()),
         }
     )

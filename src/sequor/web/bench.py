@@ -165,7 +165,7 @@ def state(kept: Entered) -> PictureState:
         set_name=picture.set.name,
         file=file_of(picture),
         proxy_scale=proxy_scale(original),
-        addresses=addresses_of(original.sha256, entry.recipe_hash),
+        addresses=addresses_of(original.sha256, entry.recipe_hash, recipe),
         entry_id=entry.id,
         what=entry.what,
         said=kept.said,

@@ -2,6 +2,7 @@
 
 from sequor.core.report.proposals import brief_words
 from sequor.core.report.words import perspective_words, turn_words
+from sequor.making.worker_cache import Developed
 from sequor.services.sets import SetLine
 from sequor.store.sheet import Card
 from sequor.web.common_bodies import SetSummary
@@ -46,7 +47,7 @@ def summary(card: Card) -> PictureSummary:
         told_words=brief_words(told) if told else "",
         told="unread" if told is None else "sure" if told.sure else "unsure",
         thumbnail=f"{corrected_address(card.sha256, card.recipe_hash)}/thumbnail.jpg",
-        original=original_address(card.sha256),
+        original=original_address(Developed(card.sha256)),
     )
 
 

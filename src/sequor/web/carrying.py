@@ -98,7 +98,7 @@ def _look(target: carrying.Target) -> CarryLook:
         after_words=_turned(after.roll_deg, after.lean_deg, after.swing_deg),
         kept_before=head.kept_fraction,
         kept_after=now.kept_fraction,
-        shown=shown(picture, head.recipe_hash, now),
+        shown=shown(picture, head.recipe_hash, target.recipe, now),
     )
 
 

@@ -78,7 +78,7 @@ def get_entry(path: EntryPath) -> Response:
             resources(),
             path.picture_id,
             path.entry_id,
-            lambda found: shown(found.picture, found.recipe_hash, found.solution),
+            lambda found: shown(found.picture, found.recipe_hash, found.recipe, found.solution),
         )
     )
 

@@ -12,20 +12,21 @@ from sequor.core.edits import ChooseCandidate
 from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.photo import Coefficient
-from sequor.core.recipe import Coordinate, FillChoice
+from sequor.core.recipe import Coordinate, FillChoice, WhiteChoice
 from sequor.making.finishing import PLACES
-from sequor.making.worker_cache import Corrected
+from sequor.making.worker_cache import Corrected, Developed
 from sequor.pictures.proxy import PROXY_LONG_EDGE
 from sequor.services import images
 from sequor.services.build import build
 from sequor.services.pictures import corrected
+from sequor.store.files import LOOK
 from sequor.web.common_bodies import Problem, Responses
 from sequor.web.context import client_gone, resources
 
 api = APIBlueprint(
     "images",
     __name__,
-    url_prefix="/api/images/<string:program>/<string:sha256>",
+    url_prefix="/api/images/<string:program>/<string:original>",
     abp_tags=[Tag(name="images", description="Images for the screen")],
 )
 _FOREVER = "private, max-age=31536000, immutable"
@@ -34,10 +35,12 @@ _PNG: Responses = {200: {"content": {"image/png": {}}}, 404: Problem, 422: Probl
 
 
 class OriginalPath(BaseModel):
-    """The program and an original by the hash of its content."""
+    """The program, and an original by the hash of its content; a raw one that is not developed as
+    its camera chose has the chromaticity of the light behind it, such as ``@0.34567,0.35850``.
+    """
 
     program: str
-    sha256: str
+    original: str
 
 
 class TilePath(OriginalPath):
@@ -103,14 +106,15 @@ class FilledQuery(BaseModel):
     quick: bool = False
 
 
-def original_address(sha256: str) -> str:
+def original_address(which: Developed) -> str:
     """Where the images of an original are."""
-    return f"/api/images/{build()}/{sha256}"
+    look = which.look and f"{LOOK}{which.look}"
+    return f"/api/images/{build()}/{which.sha256}{look}"
 
 
 def corrected_address(sha256: str, recipe_hash: str) -> str:
     """Where the images of a recipe of an original are."""
-    return f"{original_address(sha256)}/{recipe_hash}"
+    return f"{original_address(Developed(sha256))}/{recipe_hash}"
 
 
 @api.get("/proxy.jpg", responses=_JPEG, operation_id="getProxy")
@@ -181,15 +185,23 @@ def image(content: bytes, kind: str = "image/jpeg") -> Response:
     return response
 
 
-def _original(path: OriginalPath) -> str:
-    """The original's hash; refused for another program than this one."""
+def _original(path: OriginalPath) -> Developed:
+    """The original; refused for another program than this one."""
     if path.program != build():
         raise NotFound("This image was made by another version of Sequor; reload the page.")
-    return path.sha256
+    sha256, _, look = path.original.partition(LOOK)
+    if not look:
+        return Developed(sha256)
+    try:
+        x, y = (float(part) for part in look.split(","))
+        chosen = WhiteChoice(source="spot", spot=(0, 0), x=x, y=y)
+    except ValueError:
+        raise NotFound("There is no such light.") from None
+    return Developed(sha256, chosen.chromaticity)
 
 
 def _corrected(path: CorrectedPath) -> Corrected:
-    return corrected(resources(), _original(path), path.recipe_hash)
+    return corrected(resources(), _original(path).sha256, path.recipe_hash)
 
 
 def _candidates(text: str) -> Edits:

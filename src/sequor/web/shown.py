@@ -1,19 +1,21 @@
 """What a screen needs to show a picture."""
 
+from sequor.core.recipe import Recipe
 from sequor.core.report.files import file_words
 from sequor.core.solution import Solution
+from sequor.making.worker_cache import Developed
 from sequor.pictures.proxy import PROXY_LONG_EDGE
 from sequor.store.models import Original, Picture
 from sequor.web.images import corrected_address, original_address
 from sequor.web.pictures_bodies import Addresses, PictureFile, Shown
 
 
-def shown(picture: Picture, recipe_hash: str, solution: Solution) -> Shown:
-    """A picture with a solution; ``recipe_hash`` names a recipe that its ledger holds."""
+def shown(picture: Picture, recipe_hash: str, recipe: Recipe, solution: Solution) -> Shown:
+    """A picture with the solution of a recipe; ``recipe_hash`` names one that its ledger holds."""
     return Shown(
         file=file_of(picture),
         proxy_scale=proxy_scale(picture.original),
-        addresses=addresses_of(picture.original_sha256, recipe_hash),
+        addresses=addresses_of(picture.original_sha256, recipe_hash, recipe),
         solution=solution,
     )
 
@@ -41,8 +43,9 @@ def proxy_scale(original: Original) -> float:
     return min(1.0, PROXY_LONG_EDGE / max(original.width, original.height))
 
 
-def addresses_of(sha256: str, recipe_hash: str) -> Addresses:
+def addresses_of(sha256: str, recipe_hash: str, recipe: Recipe) -> Addresses:
     """Where images of an original with a recipe are."""
+    developed = Developed(sha256, recipe.white.chromaticity)
     return Addresses(
-        original=original_address(sha256), corrected=corrected_address(sha256, recipe_hash)
+        original=original_address(developed), corrected=corrected_address(sha256, recipe_hash)
     )

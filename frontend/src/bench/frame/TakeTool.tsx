@@ -8,7 +8,7 @@ export function TakeTool({
   children,
 }: {
   framing: Framing;
-  tool: "keep" | "aim";
+  tool: "keep" | "aim" | "grey";
   children: string;
 }) {
   const held = framing.tool === tool;

@@ -3,7 +3,7 @@
 import { useState } from "react";
 import type { GuideName } from "../../api/client";
 
-export type FrameTool = "keep" | "aim" | "avoid" | "still" | "true_shape";
+export type FrameTool = "keep" | "aim" | "avoid" | "still" | "true_shape" | "grey";
 export type ShownGuide = GuideName | "none";
 
 export interface Framing {

@@ -5,14 +5,17 @@ import { useOptions } from "../../api/options";
 import { NumberField } from "../../shared/NumberField";
 import { Part, QuietButton } from "../../shared/Part";
 import type { Bench } from "../useBench";
+import type { Framing } from "../frame/useFraming";
 import { BowPart } from "./BowPart";
 import { FilePart } from "./FilePart";
+import { LightPart } from "./LightPart";
 
-export function LensPanel({ bench }: { bench: Bench }) {
+export function LensPanel({ bench, framing }: { bench: Bench; framing: Framing }) {
   return (
     <Box p="16px" overflowY="auto">
       <BowPart bench={bench} />
       <FocalPart bench={bench} />
+      <LightPart bench={bench} framing={framing} />
       <FilePart bench={bench} />
     </Box>
   );

@@ -8,6 +8,9 @@ import { boxPoints, inverse, mapped, polygon, type Point } from "../../picture/g
 import { BY_HAND } from "./useFrameHold";
 import type { View } from "./useView";
 
+/** Those that choose a point and draw no box. */
+const POINTS: ReadonlySet<FrameTool> = new Set(["aim", "grey"]);
+
 interface DrawProps {
   tool: FrameTool;
   bench: Bench;
@@ -26,6 +29,7 @@ export function DrawBox({ tool, bench, view, framing, size }: DrawProps) {
   const take = (a: Point, b: Point) => {
     framing.setTool(undefined);
     const guide = framing.guide === "none" ? null : framing.guide;
+    if (tool === "grey") return void bench.acts.record({ do: "pick_grey", point: b, seen });
     if (tool === "aim") return void bench.acts.record({ do: "aim_at", point: b, guide, seen });
     if (tool === "true_shape") {
       const opposite: [Point, Point] = [onPlane(a), onPlane(b)];
@@ -38,7 +42,7 @@ export function DrawBox({ tool, bench, view, framing, size }: DrawProps) {
   const drag = useDrag(({ first, last, canceled, event, xy, initial }) => {
     if (first) return event.stopPropagation();
     const [from, to] = [view.fromStage(view.at(initial)), view.fromStage(view.at(xy))];
-    if (!last) return tool !== "aim" && setDrawn([from, to]);
+    if (!last) return !POINTS.has(tool) && setDrawn([from, to]);
     setDrawn(undefined);
     if (!canceled) take(from, to);
   }, BY_HAND);
@@ -48,7 +52,7 @@ export function DrawBox({ tool, bench, view, framing, size }: DrawProps) {
     const reach = 0.2 * Math.min(width, height);
     const aside = (by: number) =>
       view.fromStage(mapped(view.plane, [x + width / 2 + by, y + height / 2 + by]));
-    take(aside(-reach), aside(tool === "aim" ? 0 : reach));
+    take(aside(-reach), aside(POINTS.has(tool) ? 0 : reach));
   });
   return (
     <g>
@@ -85,6 +89,7 @@ const boxOf = ([[x0, y0], [x1, y1]]: [Point, Point]): Point[] =>
 export const FRAME_HINTS: Record<FrameTool, string> = {
   keep: "Drag a box over what must not be cut. Enter puts one in the middle, Escape lets go.",
   aim: "Click the point, a face for example, that the guide should meet. Enter takes the middle, Escape lets go.",
+  grey: "Click something that is grey in reality and neither very bright nor very dark: stone, asphalt, a cloud. Enter takes the middle, Escape lets go.",
   avoid: "Drag a box over what must not be copied into the corners. Escape lets go.",
   still: "Drag a box over what must not bend: a face, a person, a round window. Escape lets go.",
   true_shape:

@@ -10,6 +10,7 @@ import type { Desk } from "../useDesk";
 import { ShotOutline } from "./Compare";
 import { isWorked, type Showing } from "./showing";
 import { CornerHands } from "./CornerHands";
+import { DrawBox } from "./DrawBox";
 import { FrameHands } from "./FrameHands";
 import { GridLines } from "./GridLines";
 import { Guides } from "./Guides";
@@ -69,6 +70,9 @@ export function OverPicture({ bench, desk, view, size, showing, aids, onFramed, 
         />
         {desk.outline && !asShot && <ShotOutline asShot={view.asShot} file={bench.state.file} />}
         {working && children}
+        {working && desk.step === "lens" && desk.framing.tool === "grey" && (
+          <DrawBox tool="grey" bench={bench} view={view} framing={desk.framing} size={size} />
+        )}
         {working && !asShot && (
           <>
             {bend && (

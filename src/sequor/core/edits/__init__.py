@@ -83,6 +83,7 @@ from sequor.core.edits.stance import (
     TurnBy,
     TypeAngle,
 )
+from sequor.core.edits.white import ChooseWhite, PickGrey
 from sequor.core.edits.whole import CarryOver, OpenRecipe, StartOver
 
 Edit = Annotated[
@@ -125,6 +126,8 @@ Edit = Annotated[
     | ChooseLensSource
     | SetRadial
     | UseLens
+    | ChooseWhite
+    | PickGrey
     | ChooseRatio
     | ChoosePrintSize
     | TurnShape

@@ -15,6 +15,7 @@ from sequor.core.readings.typed_angle import TypedTilt
 from sequor.core.recipe import Axis, Edges, Point, Recipe
 from sequor.core.solved import Solved
 from sequor.core.value import Value
+from sequor.core.white import Chromaticity
 
 Id = Annotated[str, Field(min_length=1, max_length=40)]
 Ids = Annotated[tuple[Id, ...], FailFast(), Field(min_length=1, max_length=200)]
@@ -49,6 +50,9 @@ class Lookups(Protocol):
 
     def edges(self) -> Edges | None:
         """The straight edges of the picture; None where they are not to be looked for yet."""
+
+    def grey_at(self, point: Point) -> Chromaticity:
+        """The light under which a place of a raw picture is grey."""
 
 
 @dataclass(frozen=True)

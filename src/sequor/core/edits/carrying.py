@@ -13,12 +13,12 @@ from sequor.core.camera import focal_of
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import MAX_READINGS, Reading, Recipe
 
-Part = Literal["focal", "lens", "stance", "holds", "ease", "shape", "place", "corners"]
+Part = Literal["focal", "lens", "stance", "holds", "ease", "shape", "place", "corners", "white"]
 PARTS: tuple[Part, ...] = get_args(Part)
-Misfit = Literal["size", "aspect", "focal", "outside", "readings", "many"]
+Misfit = Literal["size", "aspect", "focal", "outside", "readings", "many", "finished"]
 """Why a part does not fit: another size in pixels, other sides, another focal length; a box or a
 point that lies outside the picture; an aim between readings that are not there; more readings than
-a picture can have."""
+a picture can have; a picture whose colours are finished."""
 _SAME_ASPECT, _SAME_FOCAL = 2e-3, 5e-3
 """Relative differences that come from rounding: of the sides of reduced pictures, and of what a
 zoom writes into its files."""
@@ -115,6 +115,10 @@ def _place_misfit(source: WithRecipe, target: WithRecipe) -> Misfit | None:
     if any(not (0 <= x <= width and 0 <= y <= height) for x, y in points):
         return "outside"
     return "size" if points or frame.placed else None
+
+
+def _white_misfit(source: WithRecipe, target: WithRecipe) -> Misfit | None:
+    return None if source.recipe.white == target.recipe.white or target.photo.raw else "finished"
 
 
 def _same_focal(source: WithRecipe, target: WithRecipe) -> bool:
@@ -226,6 +230,7 @@ _RULES: Mapping[Part, Callable[[WithRecipe, WithRecipe], Recipe]] = {
     "shape": _with_shape,
     "place": _with_place,
     "corners": _with_corners,
+    "white": lambda source, target: target.recipe.changed(white=source.recipe.white),
 }
 
 
@@ -234,6 +239,7 @@ _MISFITS: Mapping[Part, Callable[[WithRecipe, WithRecipe], Misfit | None]] = {
     "stance": _stance_misfit,
     "place": _place_misfit,
     "corners": _corners_misfit,
+    "white": _white_misfit,
 }
 """Why a part cannot be taken over; those that are not here always can."""
 

@@ -9,7 +9,7 @@ from sequor.core.frame.outline import Outline
 from sequor.core.frame.placing import Found, Wanted, allowance_to_keep, best_frame
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.notes import AimIsDear, AimIsMissed, KeepIsCut, KeepIsCutByHand, Note
-from sequor.core.recipe import USUAL_RATIOS, parse_ratio
+from sequor.core.ratio import USUAL_RATIOS, parse_ratio
 
 EasedFraming = Callable[[float], tuple[Outline, Wanted]]
 """The outline, and what is wanted in it, with only a share of the correction taken out."""

@@ -14,6 +14,7 @@ PART_NAMES: Mapping[Part, tuple[str, str]] = {
     "shape": ("Frame shape", "ratio or print size"),
     "place": ("Frame place", "the box to keep, the aim, a frame moved by hand"),
     "corners": ("Corners", "fill allowance and how they are filled"),
+    "white": ("White", "the light that a raw picture is developed for"),
 }
 _WHY: Mapping[Misfit, str] = {
     "size": "it has another size in pixels",
@@ -22,6 +23,7 @@ _WHY: Mapping[Misfit, str] = {
     "outside": "it would lie outside this picture",
     "readings": "the readings it lies between are not in this picture",
     "many": f"with it there would be more than {MAX_READINGS} readings, the most of a picture",
+    "finished": "it is not a raw file",
 }
 
 

@@ -3,8 +3,7 @@
 from collections.abc import Iterable
 
 _WORDS = {
-    "developed": "Developed from the raw file by LibRaw, with the camera's own white balance; "
-    "files of 8 bits are written in sRGB.",
+    "developed": "Developed from the raw file by LibRaw; files of 8 bits are written in sRGB.",
     "floats": "Its floating-point numbers are kept; what is shown has a tone curve.",
     "inks": "Its inks (CMYK) were converted to colours of a wide profile.",
     "lab": "Its L*a*b* colours were converted to those of a wide profile.",

@@ -32,6 +32,7 @@ from sequor.core.report.words import (
     size_words,
     staying_words,
     turning,
+    white_words,
 )
 from sequor.core.solution import Solution
 from sequor.core.solved import SolvedAxis, SolvedReading, SolvedShape
@@ -163,13 +164,16 @@ class LensWords(Value):
 
 
 class Report(Value):
-    """Everything that is said; ``next_line`` is empty where no line would tell much more."""
+    """Everything that is said; ``next_line`` is empty where no line would tell much more, ``white``
+    where a picture's colours are finished.
+    """
 
     roll: AxisWords
     lean: AxisWords
     swing: AxisWords
     staying: str
     lens: LensWords
+    white: str
     cost: CostWords
     bend: BendWords
     corners: CornerShares
@@ -191,6 +195,7 @@ def report_of(photo: PhotoFacts, recipe: Recipe, solution: Solution) -> Report:
         swing=swing,
         staying=staying_words(solution.stance),
         lens=_lens_words(solution),
+        white=white_words(recipe.white) if photo.raw else "",
         cost=_cost_words(recipe, solution),
         bend=bend_words(solution),
         corners=corner_shares(recipe),

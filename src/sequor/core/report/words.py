@@ -6,14 +6,22 @@ from typing import Literal
 from sequor.core.account.camera_offset import CameraOffset
 from sequor.core.edges.guide import HeldAgainst
 from sequor.core.photo import PhotoFacts
-from sequor.core.recipe import Axis, FillMethod, PrintSize
+from sequor.core.recipe import Axis, FillMethod, PrintSize, WhiteChoice, WhiteSource
 from sequor.core.solved import NextLine, SolvedLens, SolvedStance
+from sequor.core.white import colour_temperature
 
 Turning = Literal["clockwise", "anticlockwise", ""]
 LEAST_SIGMA_DEG = 0.01
 """Nothing is said to be surer than this: nobody sees less, and nothing is ever quite sure."""
 _SLIGHT_DEG = 0.05
 """Lean or swing below this are not spoken of on the contact sheet."""
+_LIGHTS: dict[WhiteSource, str] = {
+    "daylight": "daylight",
+    "cloud": "a clouded sky",
+    "shade": "open shade",
+    "lamp": "incandescent lamps",
+    "spot": "the light of a grey spot",
+}
 _THIRD = 1 / 3
 """What lies beyond the middle third is at a side."""
 
@@ -175,6 +183,14 @@ def lens_words(lens: SolvedLens) -> str:
         return lens_kind(lens)
     by_file = ", as the file states it" if lens.source == "file" else ""
     return f"{lens_kind(lens)}, {abs(lens.corner_shift) * 100:.1f} % at the corners{by_file}"
+
+
+def white_words(white: WhiteChoice) -> str:
+    """For what light a raw picture is developed: ``for the light of a grey spot, 4,310 K``."""
+    if white.chromaticity is None:
+        return "with the white balance that the camera chose"
+    kelvins = f"{round(colour_temperature(white.chromaticity), -1):,.0f}\u00a0K"
+    return f"for {_LIGHTS[white.source]}, {kelvins}"
 
 
 def camera_offset_words(found: CameraOffset) -> str:

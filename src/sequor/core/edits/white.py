@@ -1,0 +1,52 @@
+"""Edits of the white balance: the light that a raw picture is developed for."""
+
+from typing import Literal, Self
+
+from pydantic import Field
+
+from sequor.core.edits.base import EditBase, Lookups, Now, OnPicture
+from sequor.core.errors import UnusableInput
+from sequor.core.recipe import Point, Recipe, WhiteChoice
+from sequor.core.white import MAX_X, MAX_Y, MIN_X, MIN_Y, Illuminant
+
+_FINISHED = "This picture is not a raw file: its colours are finished, so its white stays as it is."
+
+
+class ChooseWhite(EditBase):
+    """One of the usual lights, or what the camera chose."""
+
+    do: Literal["choose_white"] = "choose_white"
+    source: Literal["camera", Illuminant]
+
+    def words(self) -> str:
+        return "white by the camera" if self.source == "camera" else f"white for {self.source}"
+
+    def applied(self, now: Now) -> Recipe:
+        if not now.photo.raw:
+            raise UnusableInput(_FINISHED)
+        return now.recipe.changed(white=WhiteChoice(source=self.source))
+
+
+class PickGrey(OnPicture):
+    """The light under which a place of the picture is grey, looked up unless it is given."""
+
+    do: Literal["pick_grey"] = "pick_grey"
+    point: Point
+    x: float | None = Field(default=None, ge=MIN_X, le=MAX_X)
+    y: float | None = Field(default=None, ge=MIN_Y, le=MAX_Y)
+
+    def words(self) -> str:
+        return "white by a grey spot"
+
+    def supplied(self, now: Now, lookups: Lookups) -> Self:
+        if not now.photo.raw:
+            raise UnusableInput(_FINISHED)
+        if self.x is not None and self.y is not None:
+            return self
+        (point,) = self.in_source((self.point,), now)
+        x, y = lookups.grey_at(point)
+        return self.changed(point=point, x=x, y=y, seen=None)
+
+    def applied(self, now: Now) -> Recipe:
+        white = WhiteChoice(source="spot", spot=self.point, x=self.x, y=self.y)
+        return now.recipe.changed(white=white)
