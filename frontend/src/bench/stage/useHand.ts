@@ -148,7 +148,7 @@ export function useHand({ bench, view, desk, working, hold, setHold, onPlacedByK
     if (handle)
       keys.moveEndByKey(event, handle.dataset.reading as string, Number(handle.dataset.end));
     else if (event.key === "Enter" && clicked.endable) void clicked.end();
-    else if (event.key === "Enter" && tool && event.target === event.currentTarget)
+    else if (event.key === "Enter" && measuring && tool && event.target === event.currentTarget)
       keys.placeByKey(tool);
   };
 
