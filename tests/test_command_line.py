@@ -16,6 +16,7 @@ from PIL import Image
 from sequor.cli import command
 from sequor.cli.main import COMMANDS, main
 from tests.conftest import ROOT, horizon_picture, measured_tilt_deg
+from tests.pictures.raws import TO_SRGB, write_dng
 from tests.pictures.test_reading_files import BAD
 
 
@@ -576,6 +577,22 @@ def test_help_names_all_that_the_command_does() -> None:
     assert upkeep
     for word in ("level", "propose", *upkeep[1].split(" | ")):
         assert word in said
+
+
+def test_a_raw_picture_is_developed_for_a_light_and_by_a_grey_spot(tmp_path: Path) -> None:
+    x, y = 0.44758, 0.40745  # illuminant A (CIE 15:2004)
+    lamp = TO_SRGB @ np.array([x / y, 1, (1 - x - y) / y]) * 0.2
+    raw = write_dng(tmp_path / "a.dng", np.broadcast_to(lamp, (80, 120, 3)))
+    for white, neutral in (("lamp", True), ("60,40", True), ("camera", False)):
+        out = tmp_path / f"{white}.png"
+        done = level(raw, out, "--level", "10,40,110,40", "--white", white)
+        assert done.returncode == 0, done.stderr
+        middle = np.asarray(Image.open(out))[30:50, 50:70].reshape(-1, 3).mean(axis=0)
+        assert (np.ptp(middle) < 3) == neutral
+    refused(tmp_path, "no light", raw, tmp_path / "b.png", "--white", "moon")
+    finished = tmp_path / "a.jpg"
+    Image.fromarray(np.full((80, 120, 3), 90, np.uint8)).save(finished)
+    refused(tmp_path, "not a raw file", finished, tmp_path / "b.png", "--white", "lamp")
 
 
 def test_a_dry_run_says_what_would_come_and_writes_nothing(tilted: Path, tmp_path: Path) -> None:

@@ -8,6 +8,7 @@ import imagecodecs
 import numpy as np
 import OpenEXR
 import pytest
+import pyvips
 import tifffile
 from PIL import Image, ImageCms, JpegImagePlugin
 
@@ -17,8 +18,9 @@ from sequor.core.render.sharpen import sharpened
 from sequor.core.render.size import OutputSize
 from sequor.making.pipeline import FileOrder, make_file
 from sequor.pictures.decode import decode
-from sequor.pictures.encode import SUFFIXES, FileChoice, dithered
+from sequor.pictures.encode import SUFFIXES, FileChoice, as_image, dithered
 from sequor.pictures.profiles import light_of
+from sequor.pictures.proxy import for_screen
 from tests.pictures.raws import write_dng
 
 AS_SHOT = Recipe()
@@ -61,6 +63,54 @@ def test_a_recipe_that_changes_nothing_changes_nothing(
         assert named[33432].value == "nobody"
         assert bytes(named[34675].value) == profile
         assert named[259].value == {"deflate": 8, "lzw": 5, "none": 1}[packing]
+
+
+def inks(path: Path, values: np.ndarray) -> Path:
+    """A TIFF of inks with a profile that says what they look like: the one that libvips brings."""
+    grey = pyvips.Image.black(8, 8, bands=3).copy(interpretation="srgb")
+    profile = grey.icc_transform("cmyk", input_profile="srgb").get("icc-profile-data")
+    tags = [(34675, "B", len(profile), profile, True)]
+    tifffile.imwrite(path, values, photometric="separated", extratags=tags)
+    return path
+
+
+@pytest.mark.parametrize("kind", [np.uint8, np.uint16])
+def test_inks_stay_inks_where_that_is_asked_for(tmp_path: Path, kind: type) -> None:
+    source = inks(tmp_path / "a.tif", noise(kind, 4))
+    choice = FileChoice("tiff", inks=True)
+    with tifffile.TiffFile(made(source, choice)) as file, tifffile.TiffFile(source) as original:
+        page, before = file.pages[0], original.pages[0]
+        assert page.photometric == tifffile.PHOTOMETRIC.SEPARATED
+        np.testing.assert_array_equal(page.asarray(), before.asarray())
+        assert bytes(page.tags[34675].value) == bytes(before.tags[34675].value)
+    # Unless it is asked for, and in other formats, they are colours.
+    assert tifffile.imread(made(source, FileChoice("tiff"))).shape == (41, 63, 3)
+    assert Image.open(made(source, FileChoice("png", bits=8, inks=True))).mode == "RGB"
+
+
+def test_inks_are_turned_as_inks_and_filled_by_their_profile(tmp_path: Path) -> None:
+    # Pure black ink on the left, which has no other ink beside it, and a soft mixture on the right.
+    values = np.zeros((200, 300, 4), np.uint8)
+    values[:, :150, 3], values[:, 150:] = 230, (90, 40, 20, 10)
+    source = inks(tmp_path / "a.tif", values)
+    out = tifffile.imread(made(source, FileChoice("tiff", inks=True), TURNED))
+    height, width, _ = out.shape
+    middle = out[height // 2 - 40 : height // 2 + 40]
+    assert (middle[:, 40 : width // 2 - 40] == (0, 0, 0, 230)).all()
+    assert (middle[:, width // 2 + 40 : -40] == (90, 40, 20, 10)).all()
+    # What is filled looks like what was there: seen through the profile, by LittleCMS.
+    again = decode(made(source, FileChoice("tiff", inks=True), TURNED))
+    shown = np.asarray(for_screen(as_image(again.pixels), again.profile), float)
+    expected = decode(made(source, FileChoice("png"), TURNED))
+    wanted = np.asarray(for_screen(as_image(expected.pixels), expected.profile), float)
+    assert shown.shape == wanted.shape
+    corner = np.s_[:12, -12:]
+    np.testing.assert_allclose(shown[corner], wanted[corner], atol=4)
+    # Where corners stay transparent, the paper is bare.
+    bare = TURNED.changed(fill=FillChoice(allowance=1.0, method="transparent"))
+    out = tifffile.imread(made(source, FileChoice("tiff", inks=True), bare))
+    assert (out[0, -1] == 0).all()
+    assert out.shape[2] == 4
 
 
 def test_nor_in_the_other_formats_that_lose_nothing(tmp_path: Path) -> None:

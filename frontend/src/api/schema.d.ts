@@ -2727,7 +2727,8 @@ export interface components {
          * ExportOptions
          * @description How a file is written (see docs/api.md).
          *
-         *     ``bits`` null keeps the original's depth, as far as the format can; ``beside`` names a folder
+         *     ``bits`` null keeps the original's depth, as far as the format can; ``inks`` lets a TIFF of an
+         *     original of inks stay one; ``beside`` names a folder
          *     next to the original that the file is put into as well.
          */
         ExportOptions: {
@@ -2795,6 +2796,11 @@ export interface components {
              * @default 0
              */
             sharpen: number;
+            /**
+             * Inks
+             * @default false
+             */
+            inks: boolean;
             /**
              * Pattern
              * @default {name}-levelled
@@ -4238,7 +4244,7 @@ export interface components {
          * PictureFile
          * @description The original file of a picture; ``taken_damaged`` says what was wrong with it when it came in
          *     and was wanted all the same, ``remarks`` what should be known of how it was read,
-         *     ``opened_from`` the path of one that stays where it lies.
+         *     ``opened_from`` the path of one that stays where it lies; ``inks`` that it is of those (CMYK).
          */
         PictureFile: {
             /** Name */
@@ -4263,6 +4269,8 @@ export interface components {
             remarks: string[];
             /** Opened From */
             opened_from: string | null;
+            /** Inks */
+            inks: boolean;
         };
         /**
          * PlaceRectangle
@@ -6707,6 +6715,11 @@ export interface components {
              */
             sharpen: number;
             /**
+             * Inks
+             * @default false
+             */
+            inks: boolean;
+            /**
              * Pattern
              * @default {name}-levelled
              */
@@ -6799,6 +6812,11 @@ export interface components {
              * @default 0
              */
             sharpen: number;
+            /**
+             * Inks
+             * @default false
+             */
+            inks: boolean;
             /**
              * Pattern
              * @default {name}-levelled

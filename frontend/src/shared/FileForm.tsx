@@ -15,14 +15,17 @@ interface Props {
   sizes: OutputSize["kind"][];
   /** Bits per channel of the original: 8, 16, or 32 of floating-point numbers. */
   bits: number;
+  /** Whether there are originals of inks (CMYK) among those that are exported. */
+  inks: boolean;
 }
 
-export function FileForm({ options, onChange, sizes, bits }: Props) {
+export function FileForm({ options, onChange, sizes, bits, inks }: Props) {
   const choices = useFileOptions();
   const change = (part: Partial<ExportOptions>) => onChange({ ...options, ...part });
   const resize = (part: Partial<OutputSize>) => change({ size: { ...options.size, ...part } });
   const format = choices.formats.find(({ value }) => value === options.format);
-  const depth = format && depthOf(format.depths, bits);
+  const stayInks = inks && options.inks && options.format === "tiff";
+  const depth = format && !stayInks && depthOf(format.depths, bits);
   const parts = choices.name_parts.map((part) => `{${part}}`).join(" ");
   return (
     <Flex direction="column" gap="8px">
@@ -101,7 +104,7 @@ export function FileForm({ options, onChange, sizes, bits }: Props) {
           {parts}
         </Text>
       </Box>
-      <FormatDetails options={options} onChange={change} />
+      <FormatDetails options={options} inks={inks} onChange={change} />
     </Flex>
   );
 }

@@ -7,14 +7,17 @@ import { QuietSlider } from "./QuietSlider";
 
 interface Props {
   options: ExportOptions;
+  /** Whether there are originals of inks among those that are exported. */
+  inks: boolean;
   onChange: (part: Partial<ExportOptions>) => void;
 }
 
-export function FormatDetails({ options, onChange }: Props) {
+export function FormatDetails({ options, inks, onChange }: Props) {
   const { chromas, packings, sharpen, start } = useFileOptions();
   const said = [
     options.sharpen ? `sharpened ${options.sharpen} %` : "",
     options.progressive ? "progressive" : "",
+    inks && options.inks && options.format === "tiff" ? "inks stay" : "",
     options.linear === start.linear ? "" : "numbers mixed",
   ].filter(Boolean);
   return (
@@ -53,6 +56,13 @@ export function FormatDetails({ options, onChange }: Props) {
             value={options.packing}
             options={packings.map(({ value, label }) => ({ value, label: `Packing: ${label}` }))}
             onChoose={(packing) => onChange({ packing: packing as ExportOptions["packing"] })}
+          />
+        )}
+        {options.format === "tiff" && inks && (
+          <Tick
+            words="Inks (CMYK) stay inks"
+            checked={options.inks}
+            onChange={(stay) => onChange({ inks: stay })}
           />
         )}
         {options.size.kind !== "full" && (

@@ -72,6 +72,7 @@ export function ExportSeveral({
             onChange={setOptions}
             sizes={["full", "long_edge", "print"]}
             bits={8}
+            inks
           />
           {size.kind !== "full" && (
             <Tick

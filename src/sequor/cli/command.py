@@ -139,6 +139,7 @@ def explain(problem: Exception) -> tuple[str, int]:
 @click.option("--metadata", type=click.Choice(tuple(METADATA_NAMES)), default="all")
 @click.option("--quality", type=int, default=DEFAULT_QUALITY, help="of lossy formats, 1 to 100")
 @click.option("--progressive", is_flag=True, help="of a JPEG: coarse first")
+@click.option("--inks", is_flag=True, help="of a TIFF of an original of inks (CMYK): keep them")
 @click.option("--chroma", type=click.Choice(tuple(CHROMA_NAMES)), default="auto", help="of a JPEG")
 @click.option("--packing", type=click.Choice(tuple(PACKING_NAMES)), default="deflate", help="TIFF")
 @click.option("--sharpen", type=click.IntRange(0, MAX_SHARPEN), default=0, help="per cent")
@@ -182,6 +183,7 @@ def _file_choice(given: dict[str, Any]) -> FileChoice:
         packing=given["packing"],
         linear=not given["mix_numbers"],
         sharpen=given["sharpen"],
+        inks=given["inks"],
     )
 
 

@@ -33,7 +33,8 @@ _LOSSY_SHARE = 0.5
 class ExportOptions(BaseModel):
     """How a file is written (see docs/api.md).
 
-    ``bits`` null keeps the original's depth, as far as the format can; ``beside`` names a folder
+    ``bits`` null keeps the original's depth, as far as the format can; ``inks`` lets a TIFF of an
+    original of inks stay one; ``beside`` names a folder
     next to the original that the file is put into as well.
     """
 
@@ -50,6 +51,7 @@ class ExportOptions(BaseModel):
     packing: Packing = "deflate"
     linear: bool = True
     sharpen: int = Field(default=0, ge=0, le=MAX_SHARPEN)
+    inks: bool = False
     pattern: str = Field(default=DEFAULT_PATTERN, min_length=1, max_length=120)
     beside: str = Field(default="", max_length=60)
 
@@ -75,6 +77,7 @@ class ExportOptions(BaseModel):
             packing=self.packing,
             linear=self.linear,
             sharpen=self.sharpen,
+            inks=self.inks,
         )
 
 

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from sequor.core.errors import Cancelled
 from sequor.core.fill.apply import render_filled
 from sequor.core.photo import PhotoFacts
+from sequor.core.pixels import Pixels
 from sequor.core.recipe import Recipe
 from sequor.core.render.light import Light
 from sequor.core.render.rendering import Rendered, coverage, render
@@ -19,8 +20,9 @@ from sequor.core.render.size import Output, OutputSize, checked, output_of
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.pictures.decode import DecodedPicture
-from sequor.pictures.encode import FileChoice, encode, takes_numbers
+from sequor.pictures.encode import FileChoice, Own, encode, takes_inks, takes_numbers
 from sequor.pictures.floating import FloatPicture, Numbers
+from sequor.pictures.inks import COLOURED, InkPicture, read_inks
 from sequor.pictures.metadata import Filled
 from sequor.pictures.profiles import light_of
 
@@ -91,14 +93,18 @@ def make_file(
     )
     if cancelled():
         raise Cancelled
-    numbers = None
+    own = None
     if picture.floats and takes_numbers(choice, picture):
         numbers = corrected_numbers(picture.floats, solution, rendered, cancelled)
+        own = Own(numbers, picture.floats.profile if choice.format == "tiff" else None)
+    elif takes_inks(choice, picture):
+        inks = read_inks(order.source, picture.facts)
+        own = Own(corrected_inks(inks, solution, rendered, cancelled), inks.profile)
     elif choice.sharpen:
         rendered = replace(rendered, pixels=sharpened(rendered.pixels, choice.sharpen / 100))
     file = replace(choice, ppi=output.ppi)
     filled = filled_of(recipe, rendered)
-    encode(rendered.pixels, picture, order.source, order.target, file, filled, numbers)
+    encode(rendered.pixels, picture, order.source, order.target, file, filled, own)
     progress(1.0)
     return Finished(photo, recipe, solution, output, rendered.empty_pixels, rendered.filled_share)
 
@@ -139,6 +145,33 @@ def corrected_numbers(
     source = floats.numbers.shape
     empty = ~coverage(solution, (source[1], source[0]), (width, height))
     made[empty] = floats.numbers_of(cast(NDArray[np.uint16], rendered.pixels[empty]))
+    return made
+
+
+def corrected_inks(
+    inks: InkPicture,
+    solution: Solution,
+    rendered: Rendered,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Pixels:
+    """The corrected inks of a picture, each resampled as it is; where it covers nothing those of
+    what was ``rendered`` and filled in the version in colours, bare paper where that is
+    transparent.
+    """
+    height, width, channels = rendered.pixels.shape
+    # Apart, so that no ink is taken for transparency.
+    parts = (inks.values[..., :COLOURED], inks.values[..., COLOURED:])
+    turned = [
+        render(np.ascontiguousarray(part), solution, cancelled=cancelled, size=(width, height))
+        for part in parts
+    ]
+    made = np.concatenate([one.pixels for one in turned], axis=2)
+    source = inks.values.shape
+    empty = ~coverage(solution, (source[1], source[0]), (width, height))
+    if channels > COLOURED:
+        made[empty] = 0
+    elif empty.any():
+        made[empty] = inks.of_colours(rendered.pixels[empty])
     return made
 
 

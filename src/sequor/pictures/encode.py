@@ -6,9 +6,9 @@ Whole or not at all.
 import os
 import tempfile
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 import pyvips
@@ -136,6 +136,8 @@ class FileChoice:
         Mix pixels as light where the picture gets smaller (`core.render.light`).
     sharpen : int
         Per cent of `core.render.sharpen`; 0 leaves it out.
+    inks : bool
+        Of a TIFF of an original of inks (CMYK): it stays one.
     """
 
     format: Format
@@ -149,6 +151,16 @@ class FileChoice:
     packing: Packing = "deflate"
     linear: bool = True
     sharpen: int = 0
+    inks: bool = False
+
+
+class Own(NamedTuple):
+    """Corrected values of the original's own kind, floating-point numbers or inks, and the profile
+    that says what they stand for.
+    """
+
+    values: NDArray[Any]
+    profile: bytes | None
 
 
 def encode(
@@ -158,7 +170,7 @@ def encode(
     target: Path,
     choice: FileChoice,
     filled: Filled | None = None,
-    numbers: Numbers | None = None,
+    own: Own | None = None,
 ) -> None:
     """Write the corrected pixels of a picture.
 
@@ -179,8 +191,8 @@ def encode(
         The file to write; an existing one is replaced.
     filled : Filled, optional
         What was filled in, which the metadata say whatever else they keep.
-    numbers : ndarray of float32, same shape, optional
-        The corrected numbers of a picture that is of those, for a file that takes them.
+    own : Own, optional
+        What is written instead of the pixels, for a file that takes it.
 
     Raises
     ------
@@ -194,7 +206,7 @@ def encode(
         raise UnusableInput(
             f"A {format.upper()} cannot be wider or higher than {longest} pixels; use TIFF."
         )
-    written, profile = _as_written(pixels, original, choice, numbers)
+    written, profile = _as_written(pixels, original, choice, own)
     ppi = choice.ppi or original.facts.ppi
     prefix, suffix = f".partial-{target.stem}-", SUFFIXES[format]
     handle, name = tempfile.mkstemp(dir=target.parent, prefix=prefix, suffix=suffix)
@@ -208,7 +220,8 @@ def encode(
         elif format == "exr":
             write_exr(partial, written, filled.words if filled else "")
         else:
-            _save_with_vips(written, partial, choice, profile, ppi)
+            image = as_image(written, "cmyk" if own and written.dtype.kind == "u" else None)
+            _save_with_vips(image, partial, choice, profile, ppi)
         carry_over(source, partial, Facts(width, height, ppi), choice.metadata, filled)
         _settle(partial, target)
     except (pyvips.Error, OSError, RuntimeError) as problem:  # the last of two encoders
@@ -238,9 +251,8 @@ def _settle(partial: Path, target: Path) -> None:
 
 
 def _save_with_vips(
-    pixels: NDArray[Any], path: Path, choice: FileChoice, profile: bytes | None, ppi: float | None
+    image: pyvips.Image, path: Path, choice: FileChoice, profile: bytes | None, ppi: float | None
 ) -> None:
-    image = as_image(pixels)
     if ppi:
         image = image.copy(xres=ppi / MM_PER_INCH, yres=ppi / MM_PER_INCH)
     if profile:
@@ -259,7 +271,7 @@ def _save_with_vips(
     elif choice.format == "png":
         image.pngsave(str(path), compression=6)
     else:
-        predictor = "float" if pixels.dtype.kind == "f" else "horizontal"
+        predictor = "float" if image.format == "float" else "horizontal"
         image.tiffsave(str(path), compression=choice.packing, predictor=predictor, resunit="inch")
 
 
@@ -304,14 +316,18 @@ def takes_numbers(choice: FileChoice, original: DecodedPicture) -> bool:
     return choice.format == "tiff" and choice.bits in (None, 32)
 
 
+def takes_inks(choice: FileChoice, original: DecodedPicture) -> bool:
+    """Whether a file is written with inks, as its original is."""
+    return choice.inks and choice.format == "tiff" and "inks" in original.facts.remarks
+
+
 def _as_written(
-    pixels: Pixels, original: DecodedPicture, choice: FileChoice, numbers: Numbers | None
+    pixels: Pixels, original: DecodedPicture, choice: FileChoice, own: Own | None
 ) -> tuple[NDArray[Any], bytes | None]:
     """The values that a file gets, and their profile."""
     format, profile = choice.format, original.profile
-    if numbers is not None:
-        own = original.floats.profile if original.floats else None
-        return numbers, own if format == "tiff" else None
+    if own is not None:
+        return _in_depth(own.values, choice), own.profile
     if format == "exr":
         return _linear(pixels, profile), None
     eight = max(FORMATS[format].depths) == 8 or choice.bits == 8
@@ -319,13 +335,19 @@ def _as_written(
     developed = original.facts.format in RAW and eight
     if choice.srgb or developed or format == "jxl":
         pixels, profile = in_srgb(pixels, profile)
-    if eight:
-        pixels = dithered(pixels)
-    elif choice.bits == 16 and pixels.dtype == np.uint8:
-        pixels = pixels.astype(np.uint16) * 257
+    pixels = _in_depth(pixels, replace(choice, bits=8) if eight else choice)
     if format == "jpeg":
         pixels = on_white(pixels.astype(np.uint8, copy=False))
     return pixels, profile
+
+
+def _in_depth(values: NDArray[Any], choice: FileChoice) -> NDArray[Any]:
+    """Whole numbers in the bits that a file is to have; floating-point ones as they are."""
+    if choice.bits == 8 and values.dtype == np.uint16:
+        return dithered(values)
+    if choice.bits == 16 and values.dtype == np.uint8:
+        return values.astype(np.uint16) * 257
+    return values
 
 
 def _linear(pixels: Pixels, profile: bytes | None) -> Numbers:
@@ -357,14 +379,16 @@ def in_srgb(pixels: Pixels, profile: bytes | None) -> tuple[Pixels, bytes | None
     return made, image.get("icc-profile-data")
 
 
-def as_image(pixels: NDArray[Any]) -> pyvips.Image:
-    """The pixels as a libvips image, without a copy."""
+def as_image(pixels: NDArray[Any], interpretation: str | None = None) -> pyvips.Image:
+    """The pixels as a libvips image, without a copy; grey or RGB unless they are said to be
+    something else.
+    """
     height, width, channels = pixels.shape
     kind, grey, colour = _BANDS[pixels.dtype.name]
     image = pyvips.Image.new_from_memory(
         np.ascontiguousarray(pixels), width, height, channels, kind
     )
-    return image.copy(interpretation=grey if channels < 3 else colour)
+    return image.copy(interpretation=interpretation or (grey if channels < 3 else colour))
 
 
 def to_8_bits(pixels: Pixels) -> NDArray[np.uint8]:

@@ -10,7 +10,7 @@ from sequor.web.common_bodies import Body
 class PictureFile(Body):
     """The original file of a picture; ``taken_damaged`` says what was wrong with it when it came in
     and was wanted all the same, ``remarks`` what should be known of how it was read,
-    ``opened_from`` the path of one that stays where it lies.
+    ``opened_from`` the path of one that stays where it lies; ``inks`` that it is of those (CMYK).
     """
 
     name: str
@@ -24,6 +24,7 @@ class PictureFile(Body):
     taken_damaged: str
     remarks: list[str]
     opened_from: str | None
+    inks: bool
 
 
 class Addresses(Body):

@@ -35,6 +35,7 @@ def file_of(picture: Picture) -> PictureFile:
         taken_damaged=original.taken_damaged or "",
         remarks=list(file_words(original.remarks or ())),
         opened_from=picture.opened_from,
+        inks="inks" in (original.remarks or ()),
     )
 
 

@@ -115,6 +115,7 @@ export function ExportPanel({ bench, onScale }: Props) {
           onChange={setOptions}
           sizes={print ? ["full", "long_edge", "pixels", "print"] : ["full", "long_edge", "pixels"]}
           bits={bench.state.file.bits}
+          inks={bench.state.file.inks}
         />
         {opened && <BesidePart options={options} onChange={setOptions} />}
         {sized && (
