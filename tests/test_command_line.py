@@ -11,6 +11,7 @@ from typing import NamedTuple
 
 import numpy as np
 import pytest
+import tifffile
 from PIL import Image
 
 from sequor.cli import command
@@ -593,6 +594,19 @@ def test_a_raw_picture_is_developed_for_a_light_and_by_a_grey_spot(tmp_path: Pat
     finished = tmp_path / "a.jpg"
     Image.fromarray(np.full((80, 120, 3), 90, np.uint8)).save(finished)
     refused(tmp_path, "not a raw file", finished, tmp_path / "b.png", "--white", "lamp")
+
+
+def test_a_page_of_a_tiff(tmp_path: Path) -> None:
+    path = tmp_path / "scans.tif"
+    with tifffile.TiffWriter(path) as file:
+        for tilt in (0.0, 1.33):
+            file.write(horizon_picture(tilt), photometric="rgb", metadata=None)
+    refused(tmp_path, "holds 2 pictures", path, tmp_path / "a.png", "--level", ends(1.33))
+    refused(tmp_path, "no page 3", path, tmp_path / "a.png", "--level", ends(1.33), "--page", "3")
+    done = level(path, tmp_path / "a.png", "--level", ends(1.33), "--page", "2")
+    assert done.returncode == 0, done.stderr
+    out = np.asarray(Image.open(tmp_path / "a.png"))
+    assert measured_tilt_deg(out) == pytest.approx(0, abs=0.02)
 
 
 def test_a_dry_run_says_what_would_come_and_writes_nothing(tilted: Path, tmp_path: Path) -> None:

@@ -133,7 +133,7 @@ def bad_files(noise: np.ndarray) -> dict[str, tuple[str, bytes, str]]:
         "hidden type": ("a.jpg", as_png(noise), "really is a PNG"),
         "no extension": ("a", good, "extension"),
         "unread type": ("a.ppm", plain.getvalue(), "PPM"),
-        "several": ("a.tif", frames.getvalue(), "several pictures"),
+        "several": ("a.tif", frames.getvalue(), "say which page"),
         "broken header": ("a.tif", broken, "damaged"),
         "absurd size": ("a.png", claim, "10,000 megapixels"),
     }

@@ -2,10 +2,12 @@
 
 from pathlib import Path
 
+import numpy as np
+import tifffile
 from playwright.sync_api import Page, expect
 
 from tests.ui.demo import PICTURES
-from tests.ui.hands import expect_roll, export, open_bench, state, wait_for
+from tests.ui.hands import add, expect_roll, export, open_bench, state, wait_for
 
 
 def test_a_raw_picture_is_levelled_by_its_own_camera(set_page: Page, tmp_path: Path) -> None:
@@ -52,3 +54,15 @@ def take_a_grey_spot(page: Page) -> None:
     assert after["recipe"]["readings"] == []
     light.select_option(label="As the camera chose")
     expect(shown).to_have_count(0)
+
+
+def test_pages_of_a_scan_are_chosen(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    with tifffile.TiffWriter(tmp_path / "scan.tif") as file:
+        for level in (40, 120, 200):
+            file.write(np.full((60, 90, 3), level, np.uint8), photometric="rgb", metadata=None)
+    add(page, tmp_path / "scan.tif")
+    expect(page.get_by_text("holds 3 pictures: say which page")).to_be_visible()
+    page.get_by_label("Pages of scan.tif to take").select_option(label="all 3 pages")
+    for number in (1, 2, 3):
+        expect(page.get_by_label(f"Open scan, page {number}.tif")).to_be_visible()

@@ -83,6 +83,44 @@ def test_a_grey_spot_develops_the_picture_anew(
     assert other["report"]["white"] == ""
 
 
+def test_pages_of_a_tiff_are_taken_one_by_one(
+    browserless: FlaskClient, set_id: int, tmp_path: Path
+) -> None:
+    path, deep = tmp_path / "scans.tif", (soft() * 65535).astype(np.uint16)
+    with tifffile.TiffWriter(path) as file:
+        file.write((soft() * 255).astype(np.uint8), photometric="rgb", metadata=None)
+        # A smaller copy of the first is no page (TIFF 6.0, NewSubfileType).
+        small = (soft(20, 30) * 255).astype(np.uint8)
+        file.write(small, photometric="rgb", subfiletype=1, metadata=None)
+        file.write(deep, photometric="rgb", metadata=None, description="the second sheet")
+    refused = send(browserless, set_id, "scans.tif", path.read_bytes())
+    assert (refused.status_code, refused.json["pages"]) == (422, 2)
+
+    def page(number: int):
+        data = {"file": (io.BytesIO(path.read_bytes()), "scans.tif"), "page": str(number)}
+        return browserless.post(f"/api/sets/{set_id}/pictures", data=data)
+
+    taken = page(2)
+    assert (taken.status_code, taken.json["picture"]["name"]) == (201, "scans, page 2.tif")
+    state = browserless.get(f"/api/pictures/{taken.json['picture']['id']}").json
+    assert (state["file"]["bits"], state["file"]["width"]) == (16, 120)
+    started = browserless.post(f"/api/pictures/{state['id']}/exports", json={"format": "tiff"})
+    done = finished(browserless, started.json)
+    made = tifffile.TiffFile(
+        io.BytesIO(browserless.get(f"/api/exports/{done['id']}/file").data)
+    ).pages[0]
+    np.testing.assert_array_equal(made.asarray(), deep)
+    assert made.description == "the second sheet"
+    # The same page again is the same picture; another one is another.
+    assert page(2).status_code == 200
+    assert page(1).status_code == 201
+    none_such = page(3)
+    assert (none_such.status_code, "no page 3" in none_such.json["problem"]) == (422, True)
+    # A file of one page, and what is no TIFF.
+    single = {"file": (io.BytesIO(jpeg()), "a.jpg"), "page": "1"}
+    assert browserless.post(f"/api/sets/{set_id}/pictures", data=single).status_code == 422
+
+
 def shown(client: FlaskClient, state: dict) -> np.ndarray:
     """The middle of what the screen shows of a picture."""
     proxy = client.get(f"{state['addresses']['original']}/proxy.jpg").data

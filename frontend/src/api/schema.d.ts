@@ -1223,7 +1223,8 @@ export interface components {
          * Problem
          * @description What went wrong, in one or two sentences for a person; ``request_id`` finds it in the log.
          *
-         *     ``as_damaged``: the file that was sent is damaged, and can be taken in as that.
+         *     ``as_damaged``: the file that was sent is damaged, and can be taken in as that; ``pages``: it
+         *     has so many, of which one is to be named.
          */
         Problem: {
             /** Problem */
@@ -1235,6 +1236,11 @@ export interface components {
              * @default false
              */
             as_damaged: boolean;
+            /**
+             * Pages
+             * @default 0
+             */
+            pages: number;
         };
         /**
          * NewSet
@@ -1390,7 +1396,8 @@ export interface components {
         };
         /**
          * PictureUpload
-         * @description A picture to add to a set; ``as_damaged`` takes it with what can be read of it.
+         * @description A picture to add to a set; ``as_damaged`` takes it with what can be read of it, ``page`` of a
+         *     TIFF of several pages that one, from 1.
          */
         PictureUpload: {
             /**
@@ -1403,6 +1410,11 @@ export interface components {
              * @default false
              */
             as_damaged: boolean;
+            /**
+             * Page
+             * @default null
+             */
+            page: number | null;
         };
         /**
          * OpenedFile

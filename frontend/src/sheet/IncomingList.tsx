@@ -1,7 +1,7 @@
 /* Files on their way in: progress of the whole and of each, or the reason why one was refused. */
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
-import { QuietButton } from "../shared/Part";
+import { Choice, QuietButton } from "../shared/Part";
 import { countWords } from "../shared/times";
 import { isOpen, type Incoming, type Uploads } from "./useUploads";
 import { ThinBar } from "../shared/ThinBar";
@@ -66,7 +66,7 @@ export function IncomingList({ uploads }: { uploads: Uploads }) {
       {shown && (
         <Box maxHeight="320px" overflowY="auto">
           {lines.map((item) => (
-            <Line key={item.key} item={item} onTakeAnyway={uploads.takeAnyway} />
+            <Line key={item.key} item={item} uploads={uploads} />
           ))}
         </Box>
       )}
@@ -76,10 +76,10 @@ export function IncomingList({ uploads }: { uploads: Uploads }) {
 
 interface LineProps {
   item: Incoming;
-  onTakeAnyway: (key: string) => void;
+  uploads: Uploads;
 }
 
-function Line({ item, onTakeAnyway }: LineProps) {
+function Line({ item, uploads }: LineProps) {
   const refused = item.outcome === "refused";
   return (
     <Flex align="center" gap="16px" px="14px" py="7px" borderTopWidth="1px" borderColor="ruleFaint">
@@ -97,14 +97,36 @@ function Line({ item, onTakeAnyway }: LineProps) {
         <QuietButton
           flexShrink={0}
           title="What cannot be read of it will be wrong; it stays marked as damaged"
-          onClick={() => onTakeAnyway(item.key)}
+          onClick={() => uploads.takeAnyway(item.key)}
         >
           Take it in as it is
         </QuietButton>
       )}
+      {item.pages ? <Pages item={item} pages={item.pages} uploads={uploads} /> : null}
       <Text width="100px" textAlign="right" color="inkSoft" flexShrink={0}>
         {OUTCOMES[item.outcome]}
       </Text>
     </Flex>
+  );
+}
+
+/** Which pages of a file are to be pictures. */
+function Pages({ item, pages, uploads }: LineProps & { pages: number }) {
+  const numbers = Array.from({ length: pages }, (_, index) => index + 1);
+  const options = [
+    { value: "", label: "Take …" },
+    ...numbers.map((page) => ({ value: String(page), label: `page ${page}` })),
+    { value: "all", label: `all ${pages} pages` },
+  ];
+  return (
+    <Choice
+      label={`Pages of ${item.name} to take`}
+      width="130px"
+      value=""
+      options={options}
+      onChoose={(chosen) =>
+        chosen && uploads.takePages(item.key, chosen === "all" ? numbers : [Number(chosen)])
+      }
+    />
   );
 }

@@ -2,8 +2,7 @@
    kept in the browser until they are sent, so that a reload goes on with them. */
 import { createStore, del, entries, setMany } from "idb-keyval";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { UNREACHABLE, type Added, type Problem } from "../api/client";
-import { problemOf } from "../api/refused";
+import { send } from "./sendPicture";
 
 export interface Incoming {
   key: string;
@@ -13,6 +12,8 @@ export interface Incoming {
   problem?: string;
   /** It is damaged, and can be taken in as that. */
   asDamaged?: boolean;
+  /** It has so many pages, of which some can be taken. */
+  pages?: number;
 }
 
 export interface Uploads {
@@ -23,13 +24,17 @@ export interface Uploads {
   clear: () => void;
   /** Take a damaged file in as it is. */
   takeAnyway: (key: string) => void;
+  /** Take pages of a file, from 1, each as a picture of its own. */
+  takePages: (key: string, pages: number[]) => void;
 }
 
-interface Waiting {
+/** A file that is to be sent, whole or a page of it. */
+export interface Waiting {
   key: string;
   file: File;
   setId: number;
   asDamaged?: boolean;
+  page?: number;
 }
 
 const AT_ONCE = 1; // the server reads one at a time, and lays them in the order they come
@@ -51,7 +56,8 @@ export function useUploads(
   const running = useRef(0);
   const refreshed = useRef(0);
   const next = useRef(0);
-  const damaged = useRef(new Map<string, Waiting>());
+  /** Files of which something has to be said first. */
+  const asked = useRef(new Map<string, Waiting>());
 
   const update = useCallback((key: string, change: Partial<Incoming>) => {
     setIncoming((list) => list.map((item) => (item.key === key ? { ...item, ...change } : item)));
@@ -62,7 +68,7 @@ export function useUploads(
     for (let one = queue.current.shift(); one; one = queue.current.shift()) {
       const { key } = one;
       const answered = await send(one, (change) => {
-        if (change.asDamaged) damaged.current.set(key, one);
+        if (change.asDamaged || change.pages) asked.current.set(key, one);
         update(key, change);
       });
       if (answered) await del(key, kept).catch(() => undefined);
@@ -80,9 +86,9 @@ export function useUploads(
       queue.current.push(...waiting);
       setIncoming((list) => [
         ...list,
-        ...waiting.map(({ key, file }): Incoming => ({
+        ...waiting.map(({ key, file, page }): Incoming => ({
           key,
-          name: file.name,
+          name: page ? `${file.name}, page ${page}` : file.name,
           share: 0,
           outcome: "waiting",
         })),
@@ -137,9 +143,9 @@ export function useUploads(
 
   const takeAnyway = useCallback(
     (key: string) => {
-      const one = damaged.current.get(key);
+      const one = asked.current.get(key);
       if (!one) return;
-      damaged.current.delete(key);
+      asked.current.delete(key);
       update(key, { outcome: "waiting", share: 0, problem: undefined, asDamaged: false });
       queue.current.push({ ...one, asDamaged: true });
       void work();
@@ -147,54 +153,16 @@ export function useUploads(
     [update, work],
   );
 
-  return { incoming, add, callOff, clear, takeAnyway };
-}
+  const takePages = useCallback(
+    (key: string, pages: number[]) => {
+      const one = asked.current.get(key);
+      if (!one) return;
+      asked.current.delete(key);
+      setIncoming((list) => list.filter((item) => item.key !== key));
+      begin(pages.map((page) => ({ ...one, key: `${key}-${page}`, page })));
+    },
+    [begin],
+  );
 
-/* fetch reports no progress while sending, so this one call uses XMLHttpRequest. Gives whether the
-   server answered. */
-function send(
-  { setId, file, asDamaged }: Waiting,
-  report: (change: Partial<Incoming>) => void,
-): Promise<boolean> {
-  return new Promise((done) => {
-    const request = new XMLHttpRequest();
-    request.open("POST", `/api/sets/${setId}/pictures`);
-    request.upload.onprogress = (event) => {
-      const share = event.total ? event.loaded / event.total : 0;
-      report({ share, outcome: share < 1 ? "sending" : "reading" });
-    };
-    request.onload = () => {
-      const body: unknown = safeJson(request.responseText);
-      if (request.status === 201) report({ outcome: "added", share: 1 });
-      else if (request.status === 200)
-        report({
-          outcome: "known",
-          share: 1,
-          problem: `already here as ${(body as Added).picture.name}`,
-        });
-      else
-        report({
-          outcome: "refused",
-          problem: problemOf(body),
-          asDamaged: (body as Problem | null)?.as_damaged,
-        });
-      done(true);
-    };
-    request.onerror = () => {
-      report({ outcome: "refused", problem: UNREACHABLE });
-      done(false);
-    };
-    const form = new FormData();
-    form.append("file", file);
-    if (asDamaged) form.append("as_damaged", "true");
-    request.send(form);
-  });
-}
-
-function safeJson(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return null;
-  }
+  return { incoming, add, callOff, clear, takeAnyway, takePages };
 }

@@ -104,6 +104,7 @@ def explain(problem: Exception) -> tuple[str, int]:
 @click.option("--lens", help="take out the bow of a lens of the open database, or auto")
 @click.option("--keep-bow", is_flag=True, help="leave the bow in, whatever traces say")
 @click.option("--focal35", type=float, help="focal length in 35-mm terms (default: the file's)")
+@click.option("--page", type=int, help="of a TIFF of several pages: which one, from 1")
 @click.option("--white", type=WHITE, help="the light of a raw picture, or X,Y of a grey spot")
 @click.option("--hold", type=HOLD, multiple=True, help="hold an axis: AXIS[=DEG], default 0")
 @click.option("--leave-in", type=click.Choice(AXES), multiple=True, help="solved for, not applied")

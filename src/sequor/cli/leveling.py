@@ -4,6 +4,7 @@ import os
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 from pydantic import TypeAdapter
@@ -21,6 +22,7 @@ from sequor.core.solve import solve
 from sequor.making.pipeline import FileOrder, Finished, look_ahead, make_file
 from sequor.pictures.decode import decode
 from sequor.pictures.encode import FileChoice, Format
+from sequor.pictures.pages import write_page
 from sequor.pictures.pose import pose_of
 
 
@@ -61,15 +63,27 @@ def level_file(
     UnusableInput
         With nothing written.
     """
+    if job.given["page"] is None:
+        return _leveled(source, source, target, job)
+    with TemporaryDirectory() as folder:
+        page = Path(folder) / "page.tif"
+        write_page(source, job.given["page"], page, source.name)
+        return _leveled(source, page, target, job)
+
+
+def _leveled(
+    source: Path, picture_file: Path, target: Callable[[tuple[int, int]], Path], job: Leveling
+) -> tuple[Finished, Path]:
+    """See `level_file`; the picture is read from a file that may be a page of the source."""
     given = job.given
     if not 1 <= job.choice.quality <= 100:
         raise UnusableInput(f"A quality of {job.choice.quality} is not between 1 and 100.")
     recipe, more = read_recipe(given["start"]), _read_edits(given["edits"])
-    picture = decode(source)
+    picture = decode(picture_file)
     if given["camera_level"]:
-        picture = replace(picture, facts=replace(picture.facts, pose=pose_of(source)))
+        picture = replace(picture, facts=replace(picture.facts, pose=pose_of(picture_file)))
     photo = picture.facts.photo
-    lookups = FileLookups(source, picture)
+    lookups = FileLookups(picture_file, picture)
     recipe = advance(photo, recipe, (*edits_of(given, source), *more), lookups).recipe
     last: Edits = (FitEverything(),) if given["fit"] else ()
     if given["propose"]:
@@ -77,7 +91,7 @@ def level_file(
     recipe = advance(photo, recipe, last, lookups).recipe
     white = recipe.white.chromaticity
     if photo.raw and white and not job.dry:
-        picture = replace(decode(source, white=white), facts=picture.facts)
+        picture = replace(decode(picture_file, white=white), facts=picture.facts)
     size = given["size"]
     if size.kind == "full" and recipe.frame.print_size:
         size = OutputSize(kind="print")
@@ -89,7 +103,7 @@ def level_file(
         check_target(path, source, job.force)
     if job.dry:
         return look_ahead(photo, recipe, size), path
-    return make_file(picture, recipe, FileOrder(source, path, size, job.choice)), path
+    return make_file(picture, recipe, FileOrder(picture_file, path, size, job.choice)), path
 
 
 def check_target(path: Path, source: Path, force: bool) -> None:

@@ -8,6 +8,7 @@ from sequor.pictures.decode import Damaged, DecodedPicture, claimed_bytes, decod
 from sequor.pictures.formats import READ
 from sequor.pictures.inspect import FileFacts, inspect
 from sequor.pictures.metadata import has_metadata
+from sequor.pictures.pages import write_page
 from sequor.pictures.pose import pose_of
 from sequor.pictures.proxy import PROXY_LONG_EDGE, make_proxy
 from sequor.store.files import write_whole
@@ -27,6 +28,22 @@ class Received:
     channels: int
     bits: int
     damage: str | None = None
+
+
+def one_page(
+    control: TaskControl, resources: TaskResources, received: Path, name: str, page: int
+) -> Path:
+    """A page of a received file as a file of its own, beside it.
+
+    Raises
+    ------
+    UnusableInput
+        When there is no such page.
+    """
+    resources.files.space.require_for_files(received.stat().st_size)
+    target = received.with_name(f"{received.name}-{page}.tif")
+    write_page(received, page, target, name)
+    return target
 
 
 def needed_mb(control: TaskControl, resources: TaskResources, received: Path, name: str) -> float:

@@ -61,6 +61,17 @@ class _Header:
     remarks: tuple[FileRemark, ...] = ()
 
 
+class SeveralPages(UnusableInput):
+    """A file of several pages, of which one has to be chosen."""
+
+    def __init__(self, name: str, pages: int) -> None:
+        super().__init__(f"{name} holds {pages} pictures: say which page is to be taken.")
+        self.name, self.pages = name, pages
+
+    def __reduce__(self) -> tuple[type["SeveralPages"], tuple[str, int]]:
+        return SeveralPages, (self.name, self.pages)
+
+
 @dataclass(frozen=True)
 class FileFacts:
     """A picture file as its header describes it.
@@ -264,9 +275,7 @@ def _facts(
         )
     _check_claim(header, name, byte_size)
     if header.pages > 1:
-        raise UnusableInput(
-            f"{name} holds several pictures; save the one you want as a file of its own."
-        )
+        raise SeveralPages(name, header.pages)
     width, height = header.width, header.height
     orientation, focal, taken_at = _said(header)
     if orientation in _SWAPPED_ORIENTATIONS:

@@ -94,11 +94,7 @@ def tiff_header(path: Path) -> TiffHeader:
     Exception
         Of any kind, when it is broken.
     """
-    pages = [
-        found
-        for found in directories(path, below=False)
-        if WIDTH in found and not int(found.get(SUBFILE, 0)) & _REDUCED
-    ]
+    pages = [found for _, found in _pages(path)]
     first = pages[0]
     kinds = first.get(FORMAT, 1)
     return TiffHeader(
@@ -110,6 +106,26 @@ def tiff_header(path: Path) -> TiffHeader:
         exif=tiff_exif(path),
         pages=len(pages),
     )
+
+
+def page_places(path: Path) -> list[int]:
+    """Which of the directories of a file are its pages, counted from 0.
+
+    Raises
+    ------
+    Exception
+        Of any kind, when it is broken.
+    """
+    return [place for place, _ in _pages(path)]
+
+
+def _pages(path: Path) -> list[tuple[int, TiffDirectory]]:
+    """The directories that are pictures of their own; smaller copies of others are none."""
+    return [
+        (place, found)
+        for place, found in enumerate(directories(path, below=False))
+        if WIDTH in found and not int(found.get(SUBFILE, 0)) & _REDUCED
+    ]
 
 
 def tiff_exif(path: Path) -> Image.Exif:

@@ -1,6 +1,7 @@
 """Pictures in: one received file becomes a picture of a set, or is refused with nothing stored."""
 
 from collections.abc import Callable
+from contextlib import ExitStack
 from functools import partial
 from pathlib import Path
 from typing import IO, NamedTuple
@@ -8,8 +9,9 @@ from typing import IO, NamedTuple
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import UnusableInput
-from sequor.making.intake import Received, needed_mb, read_in
+from sequor.making.intake import Received, needed_mb, one_page, read_in
 from sequor.making.worker_cache import Corrected
+from sequor.pictures.pages import name_of_page
 from sequor.services.images import thumbnail_soon
 from sequor.services.originals import mark_given_back, mark_lost
 from sequor.services.references import place_of
@@ -38,6 +40,19 @@ class TakenIn(NamedTuple):
     said: str = ""
 
 
+class Taking(NamedTuple):
+    """What of a file is taken: ``as_damaged`` what can be read of it, should it be damaged, marked
+    so for ever; of a TIFF of several pages the ``page`` that is wanted, from 1, which is kept as a
+    file of its own.
+    """
+
+    as_damaged: bool = False
+    page: int | None = None
+
+
+WHOLE = Taking()
+
+
 class _Arriving(NamedTuple):
     """A file that is to become a picture: where it is to be read, what it is, how it is kept, and,
     where it stays where it lies, its path there and the sidecar beside it.
@@ -54,6 +69,9 @@ class _Arriving(NamedTuple):
 _MOST_NAME = 255
 _TRIES = 3
 _HEADER_MB = 100.0
+_MB = 2**20
+_PAGE_NEEDS = 2.0
+"""Memory that taking a page out needs, in sizes of the file: it goes through in strips."""
 _ONE_READS = "intake"
 """Files are read one after the other, so that views find a worker meanwhile."""
 
@@ -65,7 +83,7 @@ def take_in(
     stream: IO[bytes],
     reply: Reply[TakenIn, T],
     size: int = 0,
-    as_damaged: bool = False,
+    how: Taking = WHOLE,
 ) -> T:
     """Add a file of about ``size`` bytes to a set.
 
@@ -76,8 +94,8 @@ def take_in(
     ----------
     reply : Reply
         Made of the picture, and whether the set had that content already.
-    as_damaged : bool
-        Take it with what can be read of it, should it be damaged; it is marked so for ever.
+    how : Taking
+        What of it is taken.
 
     Raises
     ------
@@ -85,10 +103,24 @@ def take_in(
         When the file is refused.
     """
     name = clean_name(name.replace("\\", "/").rsplit("/", 1)[-1])[-_MOST_NAME:]
-    with resources.files.incoming(stream, size) as (received, sha256):
+    with resources.files.incoming(stream, size) as (received, sha256), ExitStack() as afterwards:
+        if how.page is not None:
+            received = _page(resources, received, sha256, name, how.page)
+            afterwards.callback(received.unlink, missing_ok=True)
+            sha256, name = content_hash(received), name_of_page(name, how.page)[-_MOST_NAME:]
         keep = partial(resources.files.store_original, received, sha256)
         coming = _Arriving(received, sha256, name, keep)
-        return _taken_in(resources, set_id, coming, reply, as_damaged)
+        return _taken_in(resources, set_id, coming, reply, how.as_damaged)
+
+
+def _page(resources: Resources, received: Path, sha256: str, name: str, page: int) -> Path:
+    """A page of a received file as a file of its own."""
+    memory_mb = received.stat().st_size / _MB * _PAGE_NEEDS + _HEADER_MB
+    found: Path = run_task(
+        resources,
+        Task(one_page, (received, name, page), Lane.PREVIEW, about=sha256, memory_mb=memory_mb),
+    )
+    return found
 
 
 def open_in(

@@ -5,7 +5,7 @@ from pathlib import Path
 from sequor.core.errors import UnusableInput
 from sequor.pictures.formats import READ
 from sequor.pictures.inspect import inspect
-from sequor.services.intake import take_in
+from sequor.services.intake import Taking, take_in
 from sequor.services.reply import Reply
 from sequor.services.resources import Resources
 
@@ -37,7 +37,7 @@ def take_back(resources: Resources, names: list[str], set_id: int) -> int:
                     stream,
                     Reply(lambda taken: taken),
                     size,
-                    as_damaged=True,
+                    Taking(as_damaged=True),
                 )
         except UnusableInput as problem:
             raise UnusableInput(

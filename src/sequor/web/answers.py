@@ -10,6 +10,7 @@ from werkzeug.exceptions import HTTPException, RequestEntityTooLarge, SecurityEr
 
 from sequor.core.errors import NotFound, UnusableInput
 from sequor.pictures.decode import Damaged
+from sequor.pictures.inspect import SeveralPages
 from sequor.services.working import Stopping, TooBusy
 from sequor.store.failures import DatabaseAway, DiskFull, Refused, Stale
 from sequor.web.common_bodies import Problem
@@ -57,6 +58,11 @@ def _damaged(error: Damaged) -> Response:
     return answer(said, 422)
 
 
+def _several_pages(error: SeveralPages) -> Response:
+    said = Problem(problem=str(error), request_id=g.get("request_id", ""), pages=error.pages)
+    return answer(said, 422)
+
+
 def _too_large(_: RequestEntityTooLarge) -> Response:
     limit = (current_app.config["MAX_CONTENT_LENGTH"] or 0) // 2**20
     return problem(
@@ -80,6 +86,7 @@ def _unexpected(_: Exception) -> Response:
 
 _ANSWERS: Mapping[type[Exception], Callable[[Any], Response]] = {
     Damaged: _damaged,
+    SeveralPages: _several_pages,
     UnusableInput: lambda error: problem(str(error), 422),
     Stale: lambda error: problem(str(error), 409),
     NotFound: lambda error: problem(str(error.args[0]), 404),

@@ -48,12 +48,14 @@ class ExportPath(BaseModel):
 class Problem(Body):
     """What went wrong, in one or two sentences for a person; ``request_id`` finds it in the log.
 
-    ``as_damaged``: the file that was sent is damaged, and can be taken in as that.
+    ``as_damaged``: the file that was sent is damaged, and can be taken in as that; ``pages``: it
+    has so many, of which one is to be named.
     """
 
     problem: str
     request_id: str
     as_damaged: bool = False
+    pages: int = 0
 
 
 Numbers = Annotated[list[int], FailFast(), Field(max_length=10_000)]

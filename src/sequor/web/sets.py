@@ -6,7 +6,7 @@ from flask import Response, request
 from flask_openapi3 import APIBlueprint, Tag
 
 from sequor.services import sets
-from sequor.services.intake import TakenIn, open_in, take_in
+from sequor.services.intake import TakenIn, Taking, open_in, take_in
 from sequor.services.reply import Reply
 from sequor.services.sets import SetLine
 from sequor.services.sidecars import write_sidecars
@@ -111,7 +111,8 @@ def add_picture(path: SetPath, form: PictureUpload) -> Response:
     file, size = form.file, request.content_length or 0
     name = file.filename or ""
     reply = Reply(_added)
-    added = take_in(resources(), path.set_id, name, file.stream, reply, size, form.as_damaged)
+    how = Taking(form.as_damaged, form.page)
+    added = take_in(resources(), path.set_id, name, file.stream, reply, size, how)
     context().reader.look()
     return answer(added, 200 if added.known else 201)
 

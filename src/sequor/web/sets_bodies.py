@@ -87,9 +87,12 @@ class SetContents(Body):
 
 
 class PictureUpload(Upload):
-    """A picture to add to a set; ``as_damaged`` takes it with what can be read of it."""
+    """A picture to add to a set; ``as_damaged`` takes it with what can be read of it, ``page`` of a
+    TIFF of several pages that one, from 1.
+    """
 
     as_damaged: bool = False
+    page: int | None = Field(default=None, ge=1, le=1000)
 
 
 class OpenedFile(Body):
