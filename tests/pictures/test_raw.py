@@ -20,7 +20,7 @@ from sequor.pictures.encode import as_image
 from sequor.pictures.inspect import inspect
 from sequor.pictures.profiles import srgb_encoded
 from sequor.pictures.proxy import for_screen
-from sequor.pictures.raw import bow_of, grey_at
+from sequor.pictures.raw import bow_of, check_light, grey_at
 from tests.edited import OfPixels
 from tests.pictures.raws import TO_SRGB, Camera, warp_rectilinear, write_dng
 
@@ -128,6 +128,16 @@ def test_a_spot_that_tells_nothing_says_why(
 ) -> None:
     with pytest.raises(UnusableInput, match=why):
         grey_at(write_dng(tmp_path / "a.dng", light), point)
+
+
+def test_a_light_that_a_camera_cannot_see_is_refused_before_it_is_chosen(tmp_path: Path) -> None:
+    """A camera that sees hardly any blue, and one of which nothing is known."""
+    blind = np.diag((0.5, 1.0, 0.001)) @ TO_SRGB
+    matrix = ((Tag.ColorMatrix1, [[round(float(v) * 10000), 10000] for v in blind.ravel()]),)
+    path = write_dng(tmp_path / "a.dng", patches(), Camera(tags=matrix))
+    with pytest.raises(UnusableInput, match="cannot see such a light"):
+        check_light(path, LAMP)
+    check_light(write_dng(tmp_path / "b.dng", patches()), LAMP)
 
 
 def test_exposure_is_what_the_file_says(tmp_path: Path) -> None:

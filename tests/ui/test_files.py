@@ -36,7 +36,7 @@ def take_a_grey_spot(page: Page) -> None:
     shown = page.locator("img[src*='@']")
     expect(shown).to_have_count(0)
     light.select_option(label="Incandescent lamps")
-    expect(page.get_by_text("for incandescent lamps, 2,860\u00a0K")).to_be_visible()
+    expect(page.get_by_text("Developed for incandescent lamps, 2,860\u00a0K")).to_be_visible()
     expect(shown.first).to_be_visible()
     page.get_by_role("button", name="Choose a grey spot").click()
     stage = page.get_by_label("Stage", exact=True)

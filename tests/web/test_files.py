@@ -11,6 +11,7 @@ import tifffile
 from flask.testing import FlaskClient
 from PIL import Image
 
+from sequor.core.recipe import WhiteChoice
 from tests.conftest import horizon_picture
 from tests.pictures.raws import TO_SRGB, Camera, warp_rectilinear, write_dng
 from tests.web.conftest import finished, keep, level_line, send
@@ -63,6 +64,10 @@ def test_a_grey_spot_develops_the_picture_anew(
     assert after["report"]["white"].startswith("for the light of a grey spot, 2,8")
     assert after["addresses"]["original"] != state["addresses"]["original"]
     assert np.ptp(shown(browserless, after)) < 3
+    # What the address names is what the recipe says, so that nothing is developed twice.
+    named = after["addresses"]["original"].partition("@")[2].split(",")
+    white = WhiteChoice.model_validate(after["recipe"]["white"])
+    assert tuple(map(float, named)) == white.chromaticity
     # The thumbnail, the tile and the file are developed alike.
     tile = browserless.get(f"{after['addresses']['original']}/tiles/0/0.png").data
     assert np.ptp(np.asarray(Image.open(io.BytesIO(tile)))[40, 60]) < 3

@@ -45,3 +45,9 @@ class FileLookups:
         from sequor.pictures.raw import grey_at
 
         return grey_at(self.source, point)
+
+    def check_light(self, white: Chromaticity) -> None:
+        """Refuse a light that a raw picture cannot be developed for."""
+        from sequor.pictures.raw import check_light
+
+        check_light(self.source, white)

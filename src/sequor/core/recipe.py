@@ -15,7 +15,16 @@ from sequor.core.photo import CameraLevel, PhotoFacts, Polynomial
 from sequor.core.ratio import parse_ratio
 from sequor.core.recipe_versions import up_to_date
 from sequor.core.value import Value
-from sequor.core.white import ILLUMINANTS, MAX_X, MAX_Y, MIN_X, MIN_Y, Chromaticity, Illuminant
+from sequor.core.white import (
+    CHROMATICITY_PLACES,
+    ILLUMINANTS,
+    MAX_X,
+    MAX_Y,
+    MIN_X,
+    MIN_Y,
+    Chromaticity,
+    Illuminant,
+)
 
 MAX_READINGS = 200
 """Far more than anybody draws; so that a recipe stays a small value."""
@@ -287,14 +296,12 @@ class WhiteChoice(Value):
 
     @property
     def chromaticity(self) -> Chromaticity | None:
-        """The light; None for what the camera chose."""
+        """The light, to the places that are told; None for what the camera chose."""
         if self.source == "camera":
             return None
-        if self.source == "spot":
-            assert self.x is not None
-            assert self.y is not None
-            return self.x, self.y
-        return ILLUMINANTS[self.source]
+        if self.x is not None and self.y is not None:  # of a spot
+            return round(self.x, CHROMATICITY_PLACES), round(self.y, CHROMATICITY_PLACES)
+        return None if self.source == "spot" else ILLUMINANTS[self.source]
 
 
 class Box(Value):

@@ -20,6 +20,8 @@ ILLUMINANTS: dict[Illuminant, Chromaticity] = {
 }
 """CIE 15:2004, table T.3, two-degree observer: D55, D65, D75 and A. Which light is called what is
 common practice, no published source."""
+CHROMATICITY_PLACES = 5
+"""As many as the standard's tables have; finer is not seen."""
 MIN_X, MAX_X, MIN_Y, MAX_Y = 0.2, 0.6, 0.2, 0.5
 """What any light that pictures are taken by lies within."""
 _MOST_ASIDE = 0.05

@@ -46,6 +46,13 @@ def grey_at(
     return raw.grey_at(path, point)
 
 
+def check_light(
+    control: TaskControl, resources: TaskResources, sha256: str, white: Chromaticity
+) -> None:
+    """Refuse a light that a raw original cannot be developed for."""
+    raw.check_light(resources.files.original(sha256), white)
+
+
 def hold_guide(
     control: TaskControl,
     resources: TaskResources,

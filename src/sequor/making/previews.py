@@ -43,7 +43,7 @@ _MAX_STRETCH = 8
 
 def proxy(control: TaskControl, resources: TaskResources, which: Developed) -> bytes:
     """The upright picture as shot, reduced for the screen, made again when its file is missing."""
-    path = resources.files.proxy(which.sha256, which.look)
+    path = resources.files.proxy(which.sha256, which.light)
     if not path.exists():
         write_whole(path, make_proxy(read_original(resources, which, PROXY_LONG_EDGE)))
     return path.read_bytes()
@@ -100,7 +100,7 @@ def undistorted(
     """
     if max(box.width, box.height) > _MAX_STRETCH * max(photo.width, photo.height):
         raise UnusableInput("The box is larger than any undistorted picture.")
-    path = resources.files.proxy(which.sha256, which.look)
+    path = resources.files.proxy(which.sha256, which.light)
     pixels = worker_cache().proxies.get(path, lambda: pixels_of(proxy(control, resources, which)))
     share = pixels.shape[1] / photo.width
     scale = min(edge, PROXY_LONG_EDGE) / max(box.width, box.height)

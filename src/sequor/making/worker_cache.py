@@ -8,7 +8,7 @@ from sequor.core.fill.plan import FillPlan
 from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import Recipe
-from sequor.core.white import Chromaticity
+from sequor.core.white import CHROMATICITY_PLACES, Chromaticity
 from sequor.making.caches import ByteCache
 from sequor.pictures.decode import DecodedPicture as Decoded
 from sequor.pictures.decode import decode, first_look
@@ -49,9 +49,9 @@ class Developed:
     white: Chromaticity | None = None
 
     @property
-    def look(self) -> str:
-        """A name of how it is developed; empty as its camera chose."""
-        return ",".join(f"{part:.5f}" for part in self.white or ())
+    def light(self) -> str:
+        """A name of that light; empty for what its camera chose."""
+        return ",".join(f"{part:.{CHROMATICITY_PLACES}f}" for part in self.white or ())
 
 
 @dataclass(frozen=True)

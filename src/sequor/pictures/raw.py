@@ -146,6 +146,21 @@ def grey_at(path: Path, point: tuple[float, float]) -> Chromaticity:
             ) from problem
 
 
+def check_light(path: Path, white: Chromaticity) -> None:
+    """Refuse a light that a raw file cannot be developed for.
+
+    Raises
+    ------
+    UnusableInput
+        When its camera cannot see such a light, or is not known.
+    """
+    with _opened(path) as raw:
+        try:
+            gains_for(white, _to_camera(raw))
+        except NoWhite as problem:
+            raise UnusableInput("The camera of this picture cannot see such a light.") from problem
+
+
 def _seen(raw: rawpy.RawPy, x: int, y: int, reach: int) -> NDArray[np.float64]:
     """The mean numbers of red, green and blue around a place, 1 where the sensor is full."""
     rows, columns = (slice(max(0, at - reach), at + reach + 1) for at in (y, x))

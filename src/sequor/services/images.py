@@ -34,7 +34,7 @@ _ONE_FILL = "fill"
 def proxy(resources: Resources, which: Developed) -> bytes:
     """The upright picture as shot, reduced for the screen."""
     facts = facts_of_original(resources, which.sha256)
-    path = resources.files.proxy(which.sha256, which.look)
+    path = resources.files.proxy(which.sha256, which.light)
     if path.exists():
         return path.read_bytes()
     made: bytes = run_task(

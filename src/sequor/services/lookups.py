@@ -49,6 +49,11 @@ class PictureLookups:
         )
         return found
 
+    def check_light(self, white: Chromaticity) -> None:
+        """Refuse a light that a raw picture cannot be developed for."""
+        sha256 = self._facts.sha256
+        by_the_pixels(self._resources, self._facts, fitting.check_light, sha256, white)
+
 
 def by_the_pixels(
     resources: Resources, facts: OriginalFacts, function: Callable[..., Any], *arguments: object

@@ -26,8 +26,8 @@ _ABOUT = ".about"
 _FOLDERS = (
     *("originals", "proxies", "thumbnails", "exports", "quarantine", "incoming", "temporary"),
 )
-LOOK = "@"
-"""Between an original's hash and how it is developed, in names of files and addresses."""
+BEFORE_LIGHT = "@"
+"""Between an original's hash and the light it is developed for, in names of files and addresses."""
 AGAIN = ("proxies", "thumbnails")
 """Folders of what can be made again."""
 
@@ -149,11 +149,11 @@ class FileStore:
         """Where an original is, or a link to it."""
         return self.root / "originals" / sha256[:2] / sha256
 
-    def proxy(self, sha256: str, look: str = "") -> Path:
-        """Where the proxy of an original is, or goes; ``look`` names how a raw one is developed,
-        unless as its camera chose.
+    def proxy(self, sha256: str, light: str = "") -> Path:
+        """Where the proxy of an original is, or goes; ``light`` names what a raw one is developed
+        for, unless it is what its camera chose.
         """
-        return self.root / "proxies" / f"{sha256}{LOOK if look else ''}{look}.jpg"
+        return self.root / "proxies" / f"{sha256}{BEFORE_LIGHT if light else ''}{light}.jpg"
 
     def thumbnail(self, program: str, sha256: str, recipe_hash: str) -> Path:
         """Where a thumbnail that a program made is, or goes; its folder is there."""
@@ -225,7 +225,7 @@ class FileStore:
         numbers = {str(number) for number in exports}
         aside, removed = 0, self._remove_halves()
         for path in (self.root / "proxies").iterdir():
-            if path.stem.partition(LOOK)[0] not in known:
+            if path.stem.partition(BEFORE_LIGHT)[0] not in known:
                 removed += 1
                 path.unlink()
         for folder, names in (("originals", known), ("exports", numbers)):

@@ -19,7 +19,7 @@ from sequor.pictures.proxy import PROXY_LONG_EDGE
 from sequor.services import images
 from sequor.services.build import build
 from sequor.services.pictures import corrected
-from sequor.store.files import LOOK
+from sequor.store.files import BEFORE_LIGHT
 from sequor.web.common_bodies import Problem, Responses
 from sequor.web.context import client_gone, resources
 
@@ -108,8 +108,8 @@ class FilledQuery(BaseModel):
 
 def original_address(which: Developed) -> str:
     """Where the images of an original are."""
-    look = which.look and f"{LOOK}{which.look}"
-    return f"/api/images/{build()}/{which.sha256}{look}"
+    light = which.light and f"{BEFORE_LIGHT}{which.light}"
+    return f"/api/images/{build()}/{which.sha256}{light}"
 
 
 def corrected_address(sha256: str, recipe_hash: str) -> str:
@@ -189,11 +189,11 @@ def _original(path: OriginalPath) -> Developed:
     """The original; refused for another program than this one."""
     if path.program != build():
         raise NotFound("This image was made by another version of Sequor; reload the page.")
-    sha256, _, look = path.original.partition(LOOK)
-    if not look:
+    sha256, _, light = path.original.partition(BEFORE_LIGHT)
+    if not light:
         return Developed(sha256)
     try:
-        x, y = (float(part) for part in look.split(","))
+        x, y = (float(part) for part in light.split(","))
         chosen = WhiteChoice(source="spot", spot=(0, 0), x=x, y=y)
     except ValueError:
         raise NotFound("There is no such light.") from None

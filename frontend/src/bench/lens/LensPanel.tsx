@@ -1,5 +1,5 @@
-/* The Lens step: the bow, to be taken out before anything is measured, and the focal length, on
-   which true proportions depend. */
+/* The Lens step: the bow, to be taken out before anything is measured, of a raw picture the light,
+   and the focal length, on which true proportions depend. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useOptions } from "../../api/options";
 import { NumberField } from "../../shared/NumberField";
@@ -14,8 +14,8 @@ export function LensPanel({ bench, framing }: { bench: Bench; framing: Framing }
   return (
     <Box p="16px" overflowY="auto">
       <BowPart bench={bench} />
-      <FocalPart bench={bench} />
       <LightPart bench={bench} framing={framing} />
+      <FocalPart bench={bench} />
       <FilePart bench={bench} />
     </Box>
   );

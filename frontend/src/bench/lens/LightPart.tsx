@@ -1,5 +1,6 @@
 /* The light that a raw picture is developed for: one of the usual ones, or that of a grey spot. */
 import { Flex, Text } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
 import { useOptions } from "../../api/options";
 import { Choice, Part } from "../../shared/Part";
 import { TakeTool } from "../frame/TakeTool";
@@ -11,6 +12,7 @@ const SPOT = { value: "spot", label: "A grey spot" } as const;
 export function LightPart({ bench, framing }: { bench: Bench; framing: Framing }) {
   const { lights } = useOptions();
   const { white } = bench.report;
+  const arrived = useArrived(white && `${bench.state.addresses.original}/proxy.jpg`);
   if (!white) return null;
   const { source } = bench.recipe.white;
   return (
@@ -28,9 +30,24 @@ export function LightPart({ bench, framing }: { bench: Bench; framing: Framing }
           {source === "spot" ? "Another grey spot" : "Choose a grey spot"}
         </TakeTool>
       </Flex>
-      <Text mt="8px" color="inkSoft">
-        Developed {white}.
+      <Text mt="8px" color="inkSoft" role="status">
+        {arrived ? `Developed ${white}.` : `Developing ${white} …`}
       </Text>
     </Part>
   );
+}
+
+/** Whether an image has come; an empty address asks for none. */
+function useArrived(src: string): boolean {
+  const [arrived, setArrived] = useState<string>();
+  useEffect(() => {
+    if (!src) return;
+    const image = new window.Image();
+    image.onload = () => setArrived(src);
+    image.src = src;
+    return () => {
+      image.onload = null;
+    };
+  }, [src]);
+  return arrived === src;
 }

@@ -54,6 +54,9 @@ class Lookups(Protocol):
     def grey_at(self, point: Point) -> Chromaticity:
         """The light under which a place of a raw picture is grey."""
 
+    def check_light(self, white: Chromaticity) -> None:
+        """Refuse a light that a raw picture cannot be developed for."""
+
 
 @dataclass(frozen=True)
 class Understood:

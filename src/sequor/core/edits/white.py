@@ -12,6 +12,12 @@ from sequor.core.white import MAX_X, MAX_Y, MIN_X, MIN_Y, Illuminant
 _FINISHED = "This picture is not a raw file: its colours are finished, so its white stays as it is."
 
 
+def check_light(white: WhiteChoice, now: Now, lookups: Lookups) -> None:
+    """Refuse a light that this raw picture cannot be developed for."""
+    if now.photo.raw and white.chromaticity:
+        lookups.check_light(white.chromaticity)
+
+
 class ChooseWhite(EditBase):
     """One of the usual lights, or what the camera chose."""
 
@@ -20,6 +26,10 @@ class ChooseWhite(EditBase):
 
     def words(self) -> str:
         return "white by the camera" if self.source == "camera" else f"white for {self.source}"
+
+    def supplied(self, now: Now, lookups: Lookups) -> Self:
+        check_light(WhiteChoice(source=self.source), now, lookups)
+        return self
 
     def applied(self, now: Now) -> Recipe:
         if not now.photo.raw:

@@ -1,12 +1,13 @@
 """Edits of a recipe as a whole: begun anew, opened, or with parts of another picture's."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
 from pydantic import Field
 
-from sequor.core.edits.base import EditBase, Now
+from sequor.core.edits.base import EditBase, Lookups, Now
 from sequor.core.edits.carrying import PARTS, Misfit, Part, WithRecipe, carry
 from sequor.core.edits.parts import bending
+from sequor.core.edits.white import check_light
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import Recipe
 
@@ -32,6 +33,10 @@ class OpenRecipe(EditBase):
     def words(self) -> str:
         return "recipe opened"
 
+    def supplied(self, now: Now, lookups: Lookups) -> Self:
+        check_light(self.recipe.white, now, lookups)
+        return self
+
     def applied(self, now: Now) -> Recipe:
         # Edges are looked for anew: the recipe may be of another picture.
         return bending(self.recipe, edges=None)
@@ -47,6 +52,11 @@ class CarryOver(EditBase):
 
     def words(self) -> str:
         return "carried over"
+
+    def supplied(self, now: Now, lookups: Lookups) -> Self:
+        if "white" in self.parts:
+            check_light(self.recipe.white, now, lookups)
+        return self
 
     def applied(self, now: Now) -> Recipe:
         return self._carried(now.photo, now.recipe)[0]
