@@ -133,7 +133,7 @@ def fuzz(client: FlaskClient, picture: dict, examples: int) -> int:
         "picture_id": picture["id"],
         "set_id": picture["set_id"],
         "program": program,
-        "sha256": sha256,
+        "original": sha256,
         "recipe_hash": recipe_hash,
         "place": "top-left",
         "entry_id": state["entry_id"],
