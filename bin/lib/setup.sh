@@ -51,19 +51,27 @@ python_environment() {
 
 pip_install() { "$python" -m pip install --quiet --disable-pip-version-check "$@"; }
 
+# Python packages by uv, which takes a quarter of pip's time; by pip where uv cannot be had or cannot
+# install them.
+install_packages() {
+    [ -x "$root/.venv/bin/uv" ] || pip_install -r "$root/requirements-uv.txt" 2>/dev/null || true
+    UV_LINK_MODE=copy "$root/.venv/bin/uv" pip install --quiet --compile-bytecode --python "$python" "$@" 2>/dev/null ||
+        pip_install "$@"
+}
+
 install_application() {
     say "installing Python packages"
     # An environment of an older version has the same files from another package.
     "$python" -m pip uninstall --quiet --yes opencv-contrib-python-headless 2>/dev/null
-    pip_install -r "$root/requirements.txt" && pip_install --no-deps --editable "$root"
+    install_packages -r "$root/requirements.txt" && install_packages --no-deps --editable "$root"
 }
 
 compile_kernels() { say "compiling the kernels"; "$python" -m sequor.making.warm_up; }
 
 install_test_tools() {
     say "installing test tools"
-    pip_install -r "$root/requirements-test.txt" &&
-        pip_install --no-deps -r "$root/requirements-bench.txt"
+    install_packages -r "$root/requirements-test.txt" &&
+        install_packages --no-deps -r "$root/requirements-bench.txt"
 }
 
 npm() { PATH="$(node_dir)/bin:$PATH" node "$(node_dir)/lib/node_modules/npm/bin/npm-cli.js" "$@"; }
