@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, reject
 from hypothesis import strategies as st
 
 from sequor.core.edits import CarryOver, ChooseWhite, PickGrey
@@ -57,7 +57,7 @@ def test_a_light_comes_back_from_what_the_camera_sees(x: float, y: float, level:
         gains = gains_for((x, y), CAMERA)
         found = chromaticity_of(level / gains, CAMERA)
     except NoWhite:
-        return
+        reject()
     assert gains.min() == 1
     assert found == pytest.approx((x, y), abs=1e-9)
 

@@ -1,5 +1,6 @@
 """Raw files: colours, exposure, cut, turn and bow are what was put into them."""
 
+import struct
 from pathlib import Path
 
 import numpy as np
@@ -131,13 +132,20 @@ def test_a_spot_that_tells_nothing_says_why(
 
 
 def test_a_light_that_a_camera_cannot_see_is_refused_before_it_is_chosen(tmp_path: Path) -> None:
-    """A camera that sees hardly any blue, and one of which nothing is known."""
+    """A camera that sees hardly any blue, and one that says nothing of its colours."""
     blind = np.diag((0.5, 1.0, 0.001)) @ TO_SRGB
     matrix = ((Tag.ColorMatrix1, [[round(float(v) * 10000), 10000] for v in blind.ravel()]),)
     path = write_dng(tmp_path / "a.dng", patches(), Camera(tags=matrix))
     with pytest.raises(UnusableInput, match="cannot see such a light"):
         check_light(path, LAMP)
-    check_light(write_dng(tmp_path / "b.dng", patches()), LAMP)
+    check_light(known := write_dng(tmp_path / "b.dng", patches()), LAMP)
+    # Another tag where its matrix was (DNG 1.7: ColorMatrix1, nine signed rationals).
+    head, entry = known.read_bytes(), struct.pack("<HHI", 50721, 10, 9)
+    assert head.count(entry) == 1
+    known.write_bytes(head.replace(entry, struct.pack("<HHI", 50720 + 9000, 10, 9)))
+    for told in (check_light, grey_at):
+        with pytest.raises(UnusableInput, match="How this camera sees colours is not known"):
+            told(known, (40, 100) if told is grey_at else LAMP)
 
 
 def test_exposure_is_what_the_file_says(tmp_path: Path) -> None:

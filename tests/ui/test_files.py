@@ -52,6 +52,12 @@ def take_a_grey_spot(page: Page) -> None:
     after = wait_for(page, lambda now: now["recipe"]["white"]["x"] != chosen["x"])
     # The key is the tool's that is in the hand, not also that of Measure, which waits.
     assert after["recipe"]["readings"] == []
+    # What was taken up in this step is laid down in the next.
+    page.get_by_role("button", name="Another grey spot").click()
+    expect(page.locator("[data-draw]")).to_have_count(1)
+    page.keyboard.press("3")
+    expect(page.locator("[data-draw]")).to_have_count(0)
+    page.keyboard.press("1")
     light.select_option(label="As the camera chose")
     expect(shown).to_have_count(0)
 

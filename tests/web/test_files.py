@@ -121,6 +121,9 @@ def test_pages_of_a_tiff_are_taken_one_by_one(
     assert page(1).status_code == 201
     none_such = page(3)
     assert (none_such.status_code, "no page 3" in none_such.json["problem"]) == (422, True)
+    # One that is to stay where it lies says where a page can be chosen.
+    opened = browserless.post(f"/api/sets/{set_id}/opened", json={"path": str(path)})
+    assert (opened.status_code, "contact sheet" in opened.json["problem"]) == (422, True)
     # A file of one page, and what is no TIFF.
     single = {"file": (io.BytesIO(jpeg()), "a.jpg"), "page": "1"}
     assert browserless.post(f"/api/sets/{set_id}/pictures", data=single).status_code == 422

@@ -2740,8 +2740,8 @@ export interface components {
          * @description How a file is written (see docs/api.md).
          *
          *     ``bits`` null keeps the original's depth, as far as the format can; ``inks`` lets a TIFF of an
-         *     original of inks stay one; ``beside`` names a folder
-         *     next to the original that the file is put into as well.
+         *     original of inks stay one; ``beside`` names a folder next to the original that the file is put
+         *     into as well.
          */
         ExportOptions: {
             /**

@@ -2,6 +2,7 @@
    call it besides. */
 import { COMPARED, SHOWINGS } from "./stage/showing";
 import { TOOLS } from "./book/toolList";
+import type { FrameTool } from "./frame/useFraming";
 import { STEP_NAMES, STEPS, type Step } from "./steps";
 import type { Bench } from "./useBench";
 import type { Desk } from "./useDesk";
@@ -53,6 +54,10 @@ export interface Pages {
 
 export function actionsOf(bench: Bench, desk: Desk, pages: Pages): Action[] {
   const { acts, state } = bench;
+  const take = (step: Step, tool: FrameTool) => {
+    desk.setStep(step);
+    desk.framing.setTool(tool);
+  };
   const trimmed = (["roll", "lean", "swing"] as const).filter(
     (axis) => bench.solution.stance[axis].trimmed,
   );
@@ -130,10 +135,7 @@ export function actionsOf(bench: Bench, desk: Desk, pages: Pages): Action[] {
       name: "Mark something round or square",
       where: "Frame, under the shape",
       also: ["squashed", "stretched", "circle", "proportion", "aspect", "egg"],
-      act: () => {
-        desk.setStep("frame");
-        desk.framing.setTool("true_shape");
-      },
+      act: () => take("frame", "true_shape"),
     },
     ...(bench.report.white
       ? [
@@ -141,10 +143,7 @@ export function actionsOf(bench: Bench, desk: Desk, pages: Pages): Action[] {
             name: "Choose a grey spot",
             where: "Lens, under Light",
             also: ["white balance", "colour temperature", "kelvin", "daylight", "cast", "warm"],
-            act: () => {
-              desk.setStep("lens");
-              desk.framing.setTool("grey");
-            },
+            act: () => take("lens", "grey"),
           },
         ]
       : []),

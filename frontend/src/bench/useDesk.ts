@@ -21,7 +21,7 @@ export type Desk = ReturnType<typeof useDesk>;
 export function useDesk(bench: Bench) {
   const { acts } = bench;
   const { turned_over } = useOptions();
-  const [step, setStep] = useState<Step>("measure");
+  const [step, showStep] = useState<Step>("measure");
   const [tool, setTool] = useState<Tool | undefined>(
     bench.state.recipe.readings.length ? undefined : "straight",
   );
@@ -41,6 +41,11 @@ export function useDesk(bench: Bench) {
   const [bare, setBare] = useState(false);
   const [aidsSlot, setAidsSlot] = useState<HTMLElement | null>(null);
   const framing = useFraming();
+  /** What was taken up for one step is laid down in the next. */
+  const setStep = (next: Step) => {
+    framing.setTool(undefined);
+    showStep(next);
+  };
   const pencil = usePencil(bench);
   const isProposed = pencil.found?.proposal.readings.some(({ reading }) => reading.id === selected);
 

@@ -18,12 +18,10 @@ from sequor.core.value import Value
 from sequor.core.white import (
     CHROMATICITY_PLACES,
     ILLUMINANTS,
-    MAX_X,
-    MAX_Y,
-    MIN_X,
-    MIN_Y,
     Chromaticity,
     Illuminant,
+    LightX,
+    LightY,
 )
 
 MAX_READINGS = 200
@@ -284,8 +282,8 @@ class WhiteChoice(Value):
 
     source: WhiteSource = "camera"
     spot: Point | None = None
-    x: float | None = Field(default=None, ge=MIN_X, le=MAX_X)
-    y: float | None = Field(default=None, ge=MIN_Y, le=MAX_Y)
+    x: LightX | None = None
+    y: LightY | None = None
 
     @model_validator(mode="after")
     def _a_spot_has_its_colour(self) -> "WhiteChoice":

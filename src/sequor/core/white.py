@@ -5,10 +5,11 @@ sensor's colours are amplified for it follows from the camera's matrix, so that 
 one picture means the same for one of another camera.
 """
 
-from typing import Literal, get_args
+from typing import Annotated, Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import Field
 
 Chromaticity = tuple[float, float]
 Illuminant = Literal["daylight", "cloud", "shade", "lamp"]
@@ -24,11 +25,14 @@ CHROMATICITY_PLACES = 5
 """As many as the standard's tables have; finer is not seen."""
 MIN_X, MAX_X, MIN_Y, MAX_Y = 0.2, 0.6, 0.2, 0.5
 """What any light that pictures are taken by lies within."""
+LightX = Annotated[float, Field(ge=MIN_X, le=MAX_X)]
+LightY = Annotated[float, Field(ge=MIN_Y, le=MAX_Y)]
 _MOST_ASIDE = 0.05
 """Farther from what glows a light has no correlated colour temperature (CIE 15:2004, 9.5)."""
 _REDDEST_K, _BLUEST_K = 1700.0, 40_000.0
 """Of what glows: redder than a candle, bluer than any sky."""
 _MOST_GAIN = 16.0
+"""A colour that would have to be amplified more is noise."""
 assert tuple(ILLUMINANTS) == get_args(Illuminant)
 
 
@@ -85,9 +89,15 @@ def chromaticity_of(seen: NDArray[np.float64], to_camera: NDArray[np.float64]) -
     except np.linalg.LinAlgError as problem:
         raise NoWhite from problem
     x, y, _ = (float(part) for part in whole / whole.sum())
-    if not (MIN_X <= x <= MAX_X and MIN_Y <= y <= MAX_Y) or _aside((x, y)) > _MOST_ASIDE:
+    if not in_reach((x, y)) or _aside((x, y)) > _MOST_ASIDE:
         raise NoWhite
     return x, y
+
+
+def in_reach(white: Chromaticity) -> bool:
+    """Whether pictures are taken by such a light at all."""
+    x, y = white
+    return MIN_X <= x <= MAX_X and MIN_Y <= y <= MAX_Y
 
 
 def _aside(white: Chromaticity) -> float:

@@ -34,8 +34,8 @@ class ExportOptions(BaseModel):
     """How a file is written (see docs/api.md).
 
     ``bits`` null keeps the original's depth, as far as the format can; ``inks`` lets a TIFF of an
-    original of inks stay one; ``beside`` names a folder
-    next to the original that the file is put into as well.
+    original of inks stay one; ``beside`` names a folder next to the original that the file is put
+    into as well.
     """
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
@@ -102,7 +102,7 @@ def export(
     target: Path,
 ) -> Exported:
     """Write the corrected file of an original, whole or not at all; see `make_file`."""
-    picture = read_original(resources, Developed(sha256, recipe.white.chromaticity))
+    picture = read_original(resources, Developed.by(sha256, recipe))
     control.progress(_DECODED)
     output = output_of(solve(picture.facts.photo, recipe), recipe.frame, size)
     bits = max(picture.bits, min(FORMATS[choice.format].depths))

@@ -48,6 +48,11 @@ class Developed:
     sha256: str
     white: Chromaticity | None = None
 
+    @classmethod
+    def by(cls, sha256: str, recipe: Recipe) -> "Developed":
+        """An original as a recipe has it developed."""
+        return cls(sha256, recipe.white.chromaticity)
+
     @property
     def light(self) -> str:
         """A name of that light; empty for what its camera chose."""
@@ -74,7 +79,7 @@ class Corrected:
     @property
     def developed(self) -> Developed:
         """The original as the recipe has it developed."""
-        return Developed(self.sha256, self.recipe.white.chromaticity)
+        return Developed.by(self.sha256, self.recipe)
 
 
 @dataclass(frozen=True)

@@ -138,7 +138,7 @@ def grey_at(path: Path, point: tuple[float, float]) -> Chromaticity:
         reach = max(_LEAST_REACH_PX, round(max(width, height) * _GREY_REACH))
         seen = _seen(raw, round(left + x), round(top + y), reach)
         try:
-            return chromaticity_of(seen, _to_camera(raw))
+            return chromaticity_of(seen, _from_xyz(raw))
         except NoWhite as problem:
             raise UnusableInput(
                 "No light makes that place grey: choose something that is grey in reality, such "
@@ -156,7 +156,7 @@ def check_light(path: Path, white: Chromaticity) -> None:
     """
     with _opened(path) as raw:
         try:
-            gains_for(white, _to_camera(raw))
+            gains_for(white, _from_xyz(raw))
         except NoWhite as problem:
             raise UnusableInput("The camera of this picture cannot see such a light.") from problem
 
@@ -189,13 +189,13 @@ def _balance(raw: rawpy.RawPy, white: Chromaticity | None) -> dict[str, Any]:
     if white is None:
         return {"use_camera_wb": True}
     try:
-        red, green, blue = (float(gain) for gain in gains_for(white, _to_camera(raw)))
+        red, green, blue = (float(gain) for gain in gains_for(white, _from_xyz(raw)))
     except NoWhite as problem:
         raise Unsuited("was taken by a camera that cannot see such a light.") from problem
     return {"user_wb": [red, green, blue, green]}
 
 
-def _to_camera(raw: rawpy.RawPy) -> NDArray[np.float64]:
+def _from_xyz(raw: rawpy.RawPy) -> NDArray[np.float64]:
     """From CIE XYZ to the camera's colours, up to a factor.
 
     LibRaw states it in two parts, for makers' files and DNG alike: the gains for D65, and what

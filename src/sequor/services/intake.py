@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from sequor.core.errors import UnusableInput
 from sequor.making.intake import Received, needed_mb, one_page, read_in
 from sequor.making.worker_cache import Corrected
+from sequor.pictures.inspect import SeveralPages
 from sequor.pictures.pages import name_of_page
 from sequor.services.images import thumbnail_soon
 from sequor.services.originals import mark_given_back, mark_lost
@@ -146,7 +147,13 @@ def open_in(
     name = clean_name(place.name)[-_MOST_NAME:]
     sidecar = sidecar_of(place, sha256)
     coming = _Arriving(place, sha256, name, keep, str(place), sidecar)
-    said = _taken_in(resources, set_id, coming, reply, as_damaged)
+    try:
+        said = _taken_in(resources, set_id, coming, reply, as_damaged)
+    except SeveralPages as problem:
+        raise UnusableInput(
+            f"{name} holds {problem.pages} pictures: add it on the contact sheet, where its pages "
+            "can be chosen."
+        ) from problem
     if _stamp(place) != before:
         mark_lost(resources, sha256, "was changed while it was opened")
     return said

@@ -12,7 +12,8 @@ from sequor.core.edits import ChooseCandidate
 from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.photo import Coefficient
-from sequor.core.recipe import Coordinate, FillChoice, WhiteChoice
+from sequor.core.recipe import Coordinate, FillChoice
+from sequor.core.white import in_reach
 from sequor.making.finishing import PLACES
 from sequor.making.worker_cache import Corrected, Developed
 from sequor.pictures.proxy import PROXY_LONG_EDGE
@@ -194,10 +195,11 @@ def _original(path: OriginalPath) -> Developed:
         return Developed(sha256)
     try:
         x, y = (float(part) for part in light.split(","))
-        chosen = WhiteChoice(source="spot", spot=(0, 0), x=x, y=y)
     except ValueError:
         raise NotFound("There is no such light.") from None
-    return Developed(sha256, chosen.chromaticity)
+    if not in_reach((x, y)):
+        raise NotFound("There is no such light.")
+    return Developed(sha256, (x, y))
 
 
 def _corrected(path: CorrectedPath) -> Corrected:

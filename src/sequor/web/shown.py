@@ -46,7 +46,7 @@ def proxy_scale(original: Original) -> float:
 
 def addresses_of(sha256: str, recipe_hash: str, recipe: Recipe) -> Addresses:
     """Where images of an original with a recipe are."""
-    developed = Developed(sha256, recipe.white.chromaticity)
+    developed = Developed.by(sha256, recipe)
     return Addresses(
         original=original_address(developed), corrected=corrected_address(sha256, recipe_hash)
     )

@@ -7,8 +7,6 @@ import { TakeTool } from "../frame/TakeTool";
 import type { Framing } from "../frame/useFraming";
 import type { Bench } from "../useBench";
 
-const SPOT = { value: "spot", label: "A grey spot" } as const;
-
 export function LightPart({ bench, framing }: { bench: Bench; framing: Framing }) {
   const { lights } = useOptions();
   const { white } = bench.report;
@@ -20,7 +18,8 @@ export function LightPart({ bench, framing }: { bench: Bench; framing: Framing }
       <Choice
         label="Light that the picture is developed for"
         value={source}
-        options={source === "spot" ? [...lights, SPOT] : lights}
+        // A spot is chosen on the picture.
+        options={lights.filter(({ value }) => value !== "spot" || source === "spot")}
         onChoose={(chosen) =>
           chosen !== "spot" && void bench.acts.record({ do: "choose_white", source: chosen })
         }

@@ -2,12 +2,10 @@
 
 from typing import Literal, Self
 
-from pydantic import Field
-
 from sequor.core.edits.base import EditBase, Lookups, Now, OnPicture
 from sequor.core.errors import UnusableInput
 from sequor.core.recipe import Point, Recipe, WhiteChoice
-from sequor.core.white import MAX_X, MAX_Y, MIN_X, MIN_Y, Illuminant
+from sequor.core.white import Illuminant, LightX, LightY
 
 _FINISHED = "This picture is not a raw file: its colours are finished, so its white stays as it is."
 
@@ -42,8 +40,8 @@ class PickGrey(OnPicture):
 
     do: Literal["pick_grey"] = "pick_grey"
     point: Point
-    x: float | None = Field(default=None, ge=MIN_X, le=MAX_X)
-    y: float | None = Field(default=None, ge=MIN_Y, le=MAX_Y)
+    x: LightX | None = None
+    y: LightY | None = None
 
     def words(self) -> str:
         return "white by a grey spot"

@@ -4,7 +4,7 @@ Lists, limits and defaults stand where the rule is; here they only get their wor
 """
 
 from collections.abc import Mapping
-from typing import Any, Literal, get_args
+from typing import Any, get_args
 
 from sequor.core.edits import KINDS
 from sequor.core.edits.base import Joins
@@ -40,10 +40,10 @@ from sequor.core.recipe import (
     PrintSize,
     PrintUnit,
     Side,
+    WhiteSource,
 )
 from sequor.core.render.size import SizeKind
 from sequor.core.value import Value
-from sequor.core.white import Illuminant
 
 
 class Option(Value):
@@ -190,12 +190,13 @@ _LENS_SOURCES: dict[LensSource, str] = {
     "database": "From the lens database",
     "none": "Leave the bow in",
 }
-LIGHTS: dict[Literal["camera", Illuminant], str] = {
+_WHITES: dict[WhiteSource, str] = {
     "camera": "As the camera chose",
     "daylight": "Daylight",
     "cloud": "Clouds",
     "shade": "Open shade",
     "lamp": "Incandescent lamps",
+    "spot": "A grey spot",
 }
 _FILL_METHODS: dict[FillMethod, str] = {
     "patches": "From the surroundings",
@@ -243,7 +244,7 @@ def options() -> Options:
         axes=_AXES,
         ratios=RATIOS,
         lens_sources=_named(_LENS_SOURCES),
-        lights=_named(LIGHTS),
+        lights=_named(_WHITES),
         fill_methods=_named(_FILL_METHODS),
         candidates=tuple(
             CandidateOption(candidate=one, label=f"{one.style}{draws[one.draw]}")
