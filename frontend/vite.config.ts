@@ -1,10 +1,16 @@
 import babel from "@rolldown/plugin-babel";
 import react, { reactCompilerPreset } from "@vitejs/plugin-react";
+import { compression } from "vite-plugin-compression2";
 import { defineConfig } from "vitest/config";
 
 export default defineConfig({
-  // The compiler keeps what a change does not touch, so that a drag renders only what moves.
-  plugins: [react(), babel({ presets: [reactCompilerPreset()] })],
+  plugins: [
+    react(),
+    // The compiler keeps what a change does not touch, so that a drag renders only what moves.
+    babel({ presets: [reactCompilerPreset()] }),
+    // Beside each file that can be made smaller; fonts are compressed as they come.
+    compression({ algorithms: ["brotliCompress"], include: /\.(js|css|svg)$/, threshold: 1000 }),
+  ],
   test: {
     coverage: {
       include: ["src/**/*.ts"],
@@ -12,5 +18,6 @@ export default defineConfig({
       reporter: ["text-summary"],
     },
   },
-  build: { chunkSizeWarningLimit: 1500, assetsInlineLimit: 0 },
+  // The manifest says which file needs which: tests/web/test_pages.py holds their sizes.
+  build: { manifest: true, assetsInlineLimit: 0 },
 });

@@ -1,17 +1,24 @@
 /* What can be chosen, with its names, limits and defaults: lists of the server, asked for once. */
-import { useSuspenseQuery } from "@tanstack/react-query";
+import { queryOptions, useSuspenseQuery, type QueryClient } from "@tanstack/react-query";
 import { client, taken, type FileOptions, type Options } from "./client";
 
-export const useOptions = (): Options =>
-  useSuspenseQuery({
-    queryKey: ["options"],
-    staleTime: Infinity,
-    queryFn: () => taken(client.GET("/api/options")),
-  }).data;
+const options = queryOptions({
+  queryKey: ["options"],
+  staleTime: Infinity,
+  queryFn: () => taken(client.GET("/api/options")),
+});
+const fileOptions = queryOptions({
+  queryKey: ["file-options"],
+  staleTime: Infinity,
+  queryFn: () => taken(client.GET("/api/file-options")),
+});
 
-export const useFileOptions = (): FileOptions =>
-  useSuspenseQuery({
-    queryKey: ["file-options"],
-    staleTime: Infinity,
-    queryFn: () => taken(client.GET("/api/file-options")),
-  }).data;
+export const useOptions = (): Options => useSuspenseQuery(options).data;
+
+export const useFileOptions = (): FileOptions => useSuspenseQuery(fileOptions).data;
+
+/** Ask for both before anything needs them. */
+export function askForOptions(queries: QueryClient) {
+  void queries.prefetchQuery(options);
+  void queries.prefetchQuery(fileOptions);
+}

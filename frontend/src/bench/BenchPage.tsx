@@ -5,18 +5,20 @@ import { useNavigate, useParams } from "react-router";
 import type { PictureState } from "../api/client";
 import { NotHere } from "../shared/NotHere";
 import { useKeys } from "../shared/keys";
+import { later, useAhead } from "../shared/later";
 import { ProblemBar } from "../shared/ProblemBar";
 import { actionsOf } from "./actions";
 import { Column } from "./Column";
-import { ByEye } from "./eye/ByEye";
-import { FindBox } from "./FindBox";
-import { KeySheet } from "./KeySheet";
 import { Stage } from "./stage/Stage";
 import { Strip } from "./strip/Strip";
 import { TopBar } from "./TopBar";
 import { useBench, type Bench } from "./useBench";
 import { useBenchKeys } from "./useBenchKeys";
 import { useDesk } from "./useDesk";
+
+const ByEye = later(async () => (await import("./eye/ByEye")).ByEye);
+const FindBox = later(async () => (await import("./FindBox")).FindBox);
+const KeySheet = later(async () => (await import("./KeySheet")).KeySheet);
 
 /** Every picture has a bench of its own, so that no answer for another one is ever shown on it. */
 export function BenchPage() {
@@ -52,6 +54,7 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
   const [keys, setKeys] = useState(false);
   const [finding, setFinding] = useState(false);
   const navigate = useNavigate();
+  useAhead(ByEye, FindBox, KeySheet);
   useTitle(bench.state.file.name);
   useKeys(["/"], (event) => {
     event.preventDefault();

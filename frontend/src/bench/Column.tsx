@@ -1,15 +1,17 @@
 /* The column beside the stage: the versions, what the step in hand needs, what the frame costs. */
 import { Box, Flex } from "@chakra-ui/react";
+import { later, useAhead } from "../shared/later";
 import { VersionTabs } from "../versions/VersionTabs";
 import { FieldBook } from "./book/FieldBook";
-import { CornersPanel } from "./corners/CornersPanel";
-import { ExportPanel } from "./export/ExportPanel";
-import { FramePanel } from "./frame/FramePanel";
 import { KeptBar } from "./KeptBar";
-import { LensPanel } from "./lens/LensPanel";
 import { STEP_NAMES } from "./steps";
 import { withoutLook, type Bench } from "./useBench";
 import type { Desk } from "./useDesk";
+
+const LensPanel = later(async () => (await import("./lens/LensPanel")).LensPanel);
+const FramePanel = later(async () => (await import("./frame/FramePanel")).FramePanel);
+const CornersPanel = later(async () => (await import("./corners/CornersPanel")).CornersPanel);
+const ExportPanel = later(async () => (await import("./export/ExportPanel")).ExportPanel);
 
 interface Props {
   bench: Bench;
@@ -21,6 +23,7 @@ interface Props {
 export function Column({ bench, calm, desk }: Props) {
   const { step, framing, setAidsSlot } = desk;
   const stands = withoutLook(bench);
+  useAhead(LensPanel, FramePanel, CornersPanel, ExportPanel);
   return (
     <Flex
       direction="column"

@@ -35,14 +35,6 @@ void main() {
   gl_FragColor = texture2D(picture, at);
 }`;
 
-let drawable: boolean | undefined;
-
-/** Whether the browser can; where it cannot, the picture shows bent as soon as the hand rests. */
-export function canDrawBent(): boolean {
-  drawable ??= document.createElement("canvas").getContext("webgl") !== null;
-  return drawable;
-}
-
 interface Props {
   src: string;
   alt: string;

@@ -3,7 +3,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import type { PictureState, Solution } from "../api/client";
-import { BentPicture, canDrawBent } from "./BentPicture";
+import { later } from "../shared/later";
 import { laying } from "./laying";
 import {
   css,
@@ -17,8 +17,17 @@ import {
   type Point,
 } from "./geometry";
 
+const BentPicture = later(async () => (await import("./BentPicture")).BentPicture);
 const Picture = chakra("img");
 const EDGE_PX = 1400;
+
+let drawable: boolean | undefined;
+
+/** Whether the browser can; where it cannot, the picture shows bent as soon as the hand rests. */
+function canDrawBent(): boolean {
+  drawable ??= document.createElement("canvas").getContext("webgl") !== null;
+  return drawable;
+}
 
 /** What is needed of a picture to draw it, with what corrects it. */
 export interface Shot {

@@ -1,5 +1,6 @@
 import { Flex, Link as Anchor, Text } from "@chakra-ui/react";
-import { Link, useRouteError } from "react-router";
+import type { FallbackProps } from "react-error-boundary";
+import { Link } from "react-router";
 import { asRefused } from "../api/refused";
 
 export function NotHere({ message = "There is nothing at this address." }: { message?: string }) {
@@ -14,6 +15,6 @@ export function NotHere({ message = "There is nothing at this address." }: { mes
 }
 
 /** For what a page could not be shown without. */
-export function Failed() {
-  return <NotHere message={asRefused(useRouteError()).message} />;
+export function Failed({ error }: FallbackProps) {
+  return <NotHere message={asRefused(error).message} />;
 }

@@ -21,7 +21,6 @@ const MANY = 8;
 export function IncomingList({ uploads }: { uploads: Uploads }) {
   const [unfolded, setUnfolded] = useState<boolean>();
   const { incoming } = uploads;
-  if (incoming.length === 0) return null;
   const open = incoming.filter(isOpen);
   const refused = incoming.filter(({ outcome }) => outcome === "refused").length;
   const done = incoming.length - open.length;

@@ -6,6 +6,7 @@ import { useDropzone } from "react-dropzone";
 import { useParams } from "react-router";
 import { Refused } from "../api/refused";
 import { useKeys } from "../shared/keys";
+import { later, useAhead } from "../shared/later";
 import { ProblemBar } from "../shared/ProblemBar";
 import { QuietButton } from "../shared/Part";
 import { countWords } from "../shared/times";
@@ -13,15 +14,19 @@ import { arranged, AS_THEY_CAME, grouped } from "./arranging";
 import { ChosenBar } from "./ChosenBar";
 import { EmptySet } from "./EmptySet";
 import { LetGo } from "./LetGo";
-import { IncomingList } from "./IncomingList";
 import { PictureGrid } from "./PictureGrid";
 import { SheetHeader } from "./SheetHeader";
 import { SetList } from "./SetList";
-import { SheetWindows, type SheetWindow } from "./SheetWindows";
+import type { SheetWindow } from "./SheetWindows";
 import { useSelection } from "./useSelection";
 import { FIRST_SET, useSheet } from "./useSheet";
 
+const IncomingList = later(async () => (await import("./IncomingList")).IncomingList);
+const SheetWindows = later(async () => (await import("./SheetWindows")).SheetWindows);
+const Bench = later(async () => (await import("../bench/BenchPage")).BenchPage);
+
 export function SheetPage() {
+  useAhead(IncomingList, Bench, SheetWindows);
   const [dismissed, setDismissed] = useState<string>();
   const [arrangement, setArrangement] = useState(AS_THEY_CAME);
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(new Set());
@@ -119,23 +124,25 @@ export function SheetPage() {
           }
           selection={selection}
         >
-          <IncomingList uploads={uploads} />
+          {uploads.incoming.length > 0 && <IncomingList uploads={uploads} />}
           {empty && uploads.incoming.length === 0 && <EmptySet onChoose={drop.open} />}
           {!empty && shown.length === 0 && groups.length > 0 && (
             <Text color="inkSoft">No picture of this set is like that.</Text>
           )}
         </PictureGrid>
       </Flex>
-      <SheetWindows
-        window={window}
-        onWindow={setWindow}
-        setId={setId}
-        sets={sets.data?.sets ?? []}
-        opened={contents.data?.pictures.some(({ opened }) => opened) ?? false}
-        chosen={chosen}
-        onNone={() => selection.set([])}
-        refresh={refresh}
-      />
+      {window && (
+        <SheetWindows
+          window={window}
+          onWindow={setWindow}
+          setId={setId}
+          sets={sets.data?.sets ?? []}
+          opened={contents.data?.pictures.some(({ opened }) => opened) ?? false}
+          chosen={chosen}
+          onNone={() => selection.set([])}
+          refresh={refresh}
+        />
+      )}
       {drop.isDragActive && <LetGo into={contents.data?.name ?? FIRST_SET} />}
     </Flex>
   );

@@ -9,7 +9,7 @@ import { SetWindow } from "./SetWindow";
 export type SheetWindow = "export" | "set" | IntoWay;
 
 interface Props {
-  window: SheetWindow | undefined;
+  window: SheetWindow;
   onWindow: (window: SheetWindow | undefined) => void;
   setId: number | undefined;
   sets: SetSummary[];

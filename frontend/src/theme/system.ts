@@ -1,5 +1,7 @@
 /* The look: paper and ink, as Chakra tokens. Every colour and size on screen comes from here. */
-import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
+import { createSystem, defineConfig } from "@chakra-ui/react";
+import { defaultBaseConfig } from "@chakra-ui/react/preset-base";
+import { usedTheme } from "./recipes";
 
 const both = (light: string, dark: string) => ({ value: { base: light, _dark: dark } });
 
@@ -76,4 +78,4 @@ const config = defineConfig({
   },
 });
 
-export const system = createSystem(defaultConfig, config);
+export const system = createSystem(defaultBaseConfig, usedTheme, config);

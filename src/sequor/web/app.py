@@ -1,8 +1,5 @@
 """The application factory."""
 
-from pathlib import Path
-
-from flask import Response, send_from_directory
 from flask_openapi3 import Info, OpenAPI
 from sqlalchemy import Engine as DatabaseEngine
 from werkzeug.routing import IntegerConverter
@@ -28,6 +25,7 @@ from sequor.web import (
     health,
     history,
     images,
+    pages,
     repeated,
     sets,
 )
@@ -106,28 +104,5 @@ def create_app(
     ):
         app.register_api(room.api)
 
-    _serve_pages(app, settings.frontend)
+    pages.register(app, settings.frontend)
     return app
-
-
-def _serve_pages(app: OpenAPI, frontend: Path) -> None:
-    @app.route("/")
-    @app.route("/sets/<path:_>")
-    @app.route("/pictures/<path:_>")
-    @app.route("/bin")
-    @app.route("/exports")
-    @app.route("/storage")
-    def page(_: str = "") -> Response:
-        response = send_from_directory(frontend, "index.html")
-        response.headers["Cache-Control"] = "no-cache"
-        return response
-
-    @app.route("/assets/<path:name>")
-    def asset(name: str) -> Response:
-        response = send_from_directory(frontend / "assets", name)
-        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
-        return response
-
-    @app.route("/<any('favicon.svg'):name>")
-    def file(name: str) -> Response:
-        return send_from_directory(frontend, name)

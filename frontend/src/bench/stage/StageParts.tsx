@@ -75,7 +75,7 @@ export function StageButton({ onClick, label, hint: key, title, name }: ButtonPr
     >
       {label}
       {key && (
-        <Text as="span" fontFamily="mono" color="inkSoft" fontSize="11px">
+        <Text as="span" fontFamily="mono" fontWeight="400" color="inkSoft" fontSize="11px">
           {key}
         </Text>
       )}
