@@ -10,6 +10,7 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { askForOptions } from "./api/options";
 import { Pages } from "./Pages";
+import { LongPress } from "./shared/LongPress";
 import { StateBar } from "./shared/StateBar";
 import { system } from "./theme/system";
 
@@ -27,6 +28,7 @@ createRoot(root).render(
       <QueryClientProvider client={queries}>
         <Flex direction="column" height="100%">
           <StateBar />
+          <LongPress />
           <Box flex="1" minHeight="0">
             <BrowserRouter>
               <Pages />

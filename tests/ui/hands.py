@@ -24,6 +24,11 @@ def own_set(page: Page, address: str) -> None:
     _SETS[page] = address
 
 
+def set_of(page: Page) -> str:
+    """The address of the set that a window works in."""
+    return _SETS[page]
+
+
 def add(page: Page, *files: Path) -> None:
     """Choose files on the contact sheet of the window's set."""
     if page.url != _SETS[page]:
@@ -141,8 +146,12 @@ def compare(page: Page, how: str) -> None:
     page.get_by_role("menuitem", name=how).click()
 
 
-def export(page: Page, folder: Path) -> np.ndarray:
-    page.keyboard.press("5")
+def export(page: Page, folder: Path, open_step: Callable[[], None] | None = None) -> np.ndarray:
+    """Export as it stands; the step is opened by its key unless told how."""
+    if open_step:
+        open_step()
+    else:
+        page.keyboard.press("5")
     with page.expect_download() as download:
         page.get_by_role("button", name="Export", exact=True).click()
     target = folder / download.value.suggested_filename

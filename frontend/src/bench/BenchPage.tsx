@@ -8,6 +8,7 @@ import { useKeys } from "../shared/keys";
 import { later, useAhead } from "../shared/later";
 import { ProblemBar } from "../shared/ProblemBar";
 import { actionsOf } from "./actions";
+import { useRoom } from "../shared/useWindow";
 import { Column } from "./Column";
 import { Stage } from "./stage/Stage";
 import { Strip } from "./strip/Strip";
@@ -54,6 +55,9 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
   const [keys, setKeys] = useState(false);
   const [finding, setFinding] = useState(false);
   const navigate = useNavigate();
+  const { upright, low } = useRoom();
+  // The tube stays by the thumb, and has the whole width.
+  const below = upright || low;
   useAhead(ByEye, FindBox, KeySheet);
   useTitle(bench.state.file.name);
   useKeys(["/"], (event) => {
@@ -79,8 +83,8 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
       )}
       {problem && <ProblemBar message={problem} onClose={onDismiss} />}
       <StateMarks state={bench.state} />
-      <Flex flex="1" minHeight="0">
-        <Flex direction="column" flex="1" minWidth="0">
+      <Flex flex="1" minHeight="0" direction={upright ? "column" : "row"}>
+        <Flex direction="column" flex="1" minWidth="0" minHeight="0">
           <Stage
             bench={bench}
             desk={desk}
@@ -88,10 +92,11 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
             flick={flick}
             proposed={pencil.found}
           />
-          {!bare && <Strip bench={bench} desk={desk} />}
+          {!bare && !below && <Strip bench={bench} desk={desk} />}
         </Flex>
         {!bare && <Column bench={bench} calm={calm} desk={desk} />}
       </Flex>
+      {!bare && below && <Strip bench={bench} desk={desk} />}
       {finding && (
         <FindBox
           actions={actionsOf(bench, desk, {

@@ -1,8 +1,12 @@
-/* The column beside the stage: the versions, what the step in hand needs, what the frame costs. */
+/* Beside the stage, or drawn up from below it: the versions, what the step in hand needs, what the
+   frame costs. */
 import { Box, Flex } from "@chakra-ui/react";
+import type { ReactNode } from "react";
 import { later, useAhead } from "../shared/later";
+import { useRoom } from "../shared/useWindow";
 import { VersionTabs } from "../versions/VersionTabs";
 import { FieldBook } from "./book/FieldBook";
+import { Drawer } from "./Drawer";
 import { KeptBar } from "./KeptBar";
 import { STEP_NAMES } from "./steps";
 import { withoutLook, type Bench } from "./useBench";
@@ -23,29 +27,52 @@ interface Props {
 export function Column({ bench, calm, desk }: Props) {
   const { step, framing, setAidsSlot } = desk;
   const stands = withoutLook(bench);
+  const { upright, low } = useRoom();
   useAhead(LensPanel, FramePanel, CornersPanel, ExportPanel);
+  const panel =
+    step === "measure" ? (
+      <FieldBook bench={calm} desk={desk} />
+    ) : (
+      <Flex as="section" aria-label={STEP_NAMES[step]} direction="column" flex="1" minHeight="0">
+        {step === "lens" && <LensPanel bench={bench} framing={framing} />}
+        {step === "frame" && <FramePanel bench={stands} framing={framing} />}
+        {step === "corners" && <CornersPanel bench={stands} framing={framing} />}
+        {step === "export" && <ExportPanel bench={bench} onScale={desk.setProofScale} />}
+      </Flex>
+    );
+  const all = (
+    <>
+      <VersionTabs state={calm.state} />
+      {panel}
+      <Box ref={setAidsSlot} role="group" aria-label="Over the picture" flexShrink={0} />
+      <KeptBar bench={calm} />
+    </>
+  );
+  if (upright)
+    return (
+      <Drawer label={STEP_NAMES[step]} summary={calm.report.cost.kept}>
+        <Scrolled>{all}</Scrolled>
+      </Drawer>
+    );
   return (
     <Flex
       direction="column"
-      width="column"
+      width={{ base: "240px", xl: "column" }}
       flexShrink={0}
       minHeight="0"
       borderLeftWidth="1px"
       borderColor="rule"
     >
-      <VersionTabs state={calm.state} />
-      {step === "measure" ? (
-        <FieldBook bench={calm} desk={desk} />
-      ) : (
-        <Flex as="section" aria-label={STEP_NAMES[step]} direction="column" flex="1" minHeight="0">
-          {step === "lens" && <LensPanel bench={bench} framing={framing} />}
-          {step === "frame" && <FramePanel bench={stands} framing={framing} />}
-          {step === "corners" && <CornersPanel bench={stands} framing={framing} />}
-          {step === "export" && <ExportPanel bench={bench} onScale={desk.setProofScale} />}
-        </Flex>
-      )}
-      <Box ref={setAidsSlot} role="group" aria-label="Over the picture" flexShrink={0} />
-      <KeptBar bench={calm} />
+      {low ? <Scrolled>{all}</Scrolled> : all}
     </Flex>
+  );
+}
+
+/** Where there is little height everything is scrolled together. */
+function Scrolled({ children }: { children: ReactNode }) {
+  return (
+    <Box flex="1" minHeight="0" overflowY="auto">
+      <Flex direction="column">{children}</Flex>
+    </Box>
   );
 }

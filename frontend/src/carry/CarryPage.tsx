@@ -6,6 +6,7 @@ import { useNavigate, useParams, useSearchParams } from "react-router";
 import { client, taken, type CarryPart, type PictureSummary } from "../api/client";
 import { useKeys } from "../shared/keys";
 import { NotHere } from "../shared/NotHere";
+import { useRoom } from "../shared/useWindow";
 import { Page } from "../shared/Page";
 import { QuietButton } from "../shared/Part";
 import { countWords } from "../shared/times";
@@ -80,6 +81,7 @@ function Carrying({ setId, pictures }: { setId: number; pictures: PictureSummary
     },
   });
   const done = carry.data;
+  const { upright } = useRoom();
   const back = () => void navigate(`/sets/${setId}`);
   const changing = looks.data?.pictures.filter(({ changes }) => changes).length ?? 0;
   const able = !looks.isFetching && (changing > 0 || files) && !carry.isPending && !done;
@@ -129,7 +131,7 @@ function Carrying({ setId, pictures }: { setId: number; pictures: PictureSummary
         </>
       }
     >
-      <Flex flex="1" minHeight="0">
+      <Flex flex="1" minHeight="0" direction={upright ? "column" : "row"}>
         <WhatIsCarried
           source={source}
           pictures={pictures}

@@ -3,10 +3,12 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import { useRef } from "react";
 import type { CarryLook } from "../api/client";
 import { FramedPicture } from "../picture/FramedPicture";
+import { useRoom } from "../shared/useWindow";
 import { useRows } from "../shared/useRows";
 
 const ROW_PX = 132;
 const SHOWN = { width: 176, height: 116 };
+const SLIM = { width: 116, height: 116 };
 
 export function Targets({ looks }: { looks: CarryLook[] }) {
   "use no memo"; // see useRows
@@ -39,27 +41,34 @@ export function Targets({ looks }: { looks: CarryLook[] }) {
 
 function TargetRow({ look }: { look: CarryLook }) {
   const { shown } = look;
+  const { slim } = useRoom();
+  const room = slim ? SLIM : SHOWN;
   return (
     <Flex
       role="listitem"
       aria-label={look.name}
       height="100%"
       align="center"
-      gap="18px"
-      px="20px"
+      gap={slim ? "10px" : "18px"}
+      px={slim ? "10px" : "20px"}
       borderBottomWidth="1px"
       borderColor="ruleFaint"
     >
-      <Box position="relative" bg="stage" flexShrink={0} overflow="hidden" style={SHOWN}>
+      <Box position="relative" bg="stage" flexShrink={0} overflow="hidden" style={room}>
         <FramedPicture
-          size={SHOWN}
+          size={room}
           margin={6}
           shot={{ state: shown, shown: shown.solution }}
           alt={`${look.name}, as it would be`}
         />
       </Box>
-      <Box flex="1" minWidth="0" lineHeight="1.5">
-        <Text fontWeight="600" truncate>
+      <Box
+        flex="1"
+        minWidth="0"
+        lineHeight={slim ? "1.3" : "1.5"}
+        fontSize={slim ? "12px" : undefined}
+      >
+        <Text fontWeight="600" truncate title={look.name}>
           {look.name}
         </Text>
         <Text color="inkSoft">{look.before_words}</Text>
@@ -76,7 +85,13 @@ function TargetRow({ look }: { look: CarryLook }) {
           </Text>
         ))}
       </Box>
-      <Text fontFamily="mono" fontSize="12px" color="inkSoft" textAlign="right" flexShrink={0}>
+      <Text
+        fontFamily="mono"
+        fontSize={slim ? "11px" : "12px"}
+        color="inkSoft"
+        textAlign="right"
+        flexShrink={0}
+      >
         keeps {percent(look.kept_before)}
         {look.changes && (
           <>

@@ -2,6 +2,7 @@
 import { Box, Checkbox, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { client, taken, type CarryPart, type PictureSummary } from "../api/client";
+import { useRoom } from "../shared/useWindow";
 import { Choice } from "../shared/Part";
 
 interface Props {
@@ -28,13 +29,15 @@ export function WhatIsCarried({
     staleTime: Infinity,
     queryFn: () => taken(client.GET("/api/carry-options")),
   });
+  const { upright } = useRoom();
   const toggle = (part: CarryPart, on: boolean) =>
     onParts(on ? [...parts, part] : parts.filter((other) => other !== part));
   return (
     <Box
       as="aside"
       aria-label="What is carried over"
-      width="book"
+      width={upright ? "100%" : "book"}
+      maxHeight={upright ? "40%" : undefined}
       flexShrink={0}
       p="16px"
       borderRightWidth="1px"

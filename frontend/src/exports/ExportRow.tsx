@@ -24,7 +24,9 @@ export function ExportRow({ item, chosen, onChoose, onAgain, onCancel }: RowProp
       aria-label={item.file_name}
       align="center"
       gap="14px"
-      px="20px"
+      rowGap="4px"
+      wrap={{ base: "wrap", lg: "nowrap" }}
+      px={{ base: "12px", lg: "20px" }}
       py="9px"
       borderBottomWidth="1px"
       borderColor="ruleFaint"
@@ -40,7 +42,7 @@ export function ExportRow({ item, chosen, onChoose, onAgain, onCancel }: RowProp
           _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
         />
       </Checkbox.Root>
-      <Box flex="1" minWidth="0">
+      <Box flex={{ base: "1 0 70%", lg: "1" }} minWidth="0">
         <Text fontWeight="600" truncate>
           {item.file_name}
         </Text>
@@ -49,7 +51,7 @@ export function ExportRow({ item, chosen, onChoose, onAgain, onCancel }: RowProp
           {item.entry_what}”
         </Text>
       </Box>
-      <Box width="320px" flexShrink={0}>
+      <Box width={{ base: "auto", lg: "320px" }} flex={{ base: "1 1 160px", lg: "0 0 320px" }}>
         {busy(item) ? (
           <ThinBar label={`Progress of ${item.file_name}`} share={item.progress} />
         ) : (
@@ -61,7 +63,7 @@ export function ExportRow({ item, chosen, onChoose, onAgain, onCancel }: RowProp
           {timeWords(item.created_at)}
         </Text>
       </Box>
-      <Flex gap="6px" width="150px" justify="flex-end" flexShrink={0}>
+      <Flex gap="6px" width={{ base: "auto", lg: "150px" }} justify="flex-end" flexShrink={0}>
         {busy(item) ? (
           <QuietButton onClick={onCancel}>Cancel</QuietButton>
         ) : (

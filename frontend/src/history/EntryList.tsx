@@ -3,6 +3,7 @@ import { Box, Button, Flex, Image, Text } from "@chakra-ui/react";
 import { useEffect, useRef } from "react";
 import type { HistoryEntry } from "../api/client";
 import { timeWords } from "../shared/times";
+import { useRoom } from "../shared/useWindow";
 import { useRows } from "../shared/useRows";
 
 const ROW_PX = 64;
@@ -21,6 +22,7 @@ export function EntryList({ entries, head, looked, onLook }: Props) {
 
   const scroller = useRef<HTMLDivElement>(null);
   const rows = useRows({ count: entries.length, scroller, height: ROW_PX });
+  const { upright } = useRoom();
   const place = entries.findIndex(({ id }) => id === looked);
   useEffect(() => {
     if (place >= 0) rows.scrollToIndex(place);
@@ -30,7 +32,8 @@ export function EntryList({ entries, head, looked, onLook }: Props) {
       ref={scroller}
       as="nav"
       aria-label="Ledger"
-      width="400px"
+      width={upright ? "100%" : "min(400px, 44%)"}
+      height={upright ? "38%" : undefined}
       flexShrink={0}
       overflowY="auto"
       borderRightWidth="1px"

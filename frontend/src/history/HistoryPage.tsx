@@ -7,6 +7,7 @@ import { useNavigate, useParams } from "react-router";
 import { client, taken } from "../api/client";
 import { useKeys, within } from "../shared/keys";
 import { NotHere } from "../shared/NotHere";
+import { useRoom } from "../shared/useWindow";
 import { Page } from "../shared/Page";
 import { QuietButton } from "../shared/Part";
 import { countWords } from "../shared/times";
@@ -18,6 +19,7 @@ export function HistoryPage() {
   const id = Number(useParams().pictureId);
   const path = { picture_id: id };
   const queries = useQueryClient();
+  const { upright, narrow, slim } = useRoom();
   const navigate = useNavigate();
   const [chosen, setChosen] = useState<number>();
   const [way, setWay] = useState<Way>("beside");
@@ -87,17 +89,17 @@ export function HistoryPage() {
             title="A new entry with the recipe of the chosen one; nothing is lost"
             onClick={returnTo}
           >
-            Go back to it <Cap>Enter</Cap>
+            Go back to it {!narrow && <Cap>Enter</Cap>}
           </QuietButton>
           <QuietButton height="30px" gap="7px" onClick={() => void navigate(`/pictures/${id}`)}>
-            To the bench <Cap>Esc</Cap>
+            {slim ? "Bench" : "To the bench"} {!narrow && <Cap>Esc</Cap>}
           </QuietButton>
         </>
       }
     >
-      <Flex flex="1" minHeight="0">
+      <Flex flex="1" minHeight="0" direction={upright ? "column-reverse" : "row"}>
         <EntryList entries={entries} head={head} looked={looked} onLook={setChosen} />
-        <Box flex="1" minWidth="0" bg="stage" position="relative">
+        <Box flex="1" minWidth="0" minHeight="0" bg="stage" position="relative">
           {looked !== undefined && head !== undefined && (
             <Compared pictureId={id} looked={looked} head={head} way={way} />
           )}

@@ -109,8 +109,8 @@ function Line({ name, about, until, image, onBack }: LineProps) {
       role="listitem"
       aria-label={name}
       align="center"
-      gap="16px"
-      px="20px"
+      gap={{ base: "8px", lg: "16px" }}
+      px={{ base: "12px", lg: "20px" }}
       py="8px"
       borderBottomWidth="1px"
       borderColor="ruleFaint"
@@ -124,7 +124,9 @@ function Line({ name, about, until, image, onBack }: LineProps) {
         </Text>
         <Text color="inkSoft">{about}</Text>
       </Box>
-      <Text color="inkSoft">until {dayWords(until)}</Text>
+      <Text color="inkSoft" fontSize={{ base: "12px", lg: "13px" }}>
+        until {dayWords(until)}
+      </Text>
       <QuietButton onClick={onBack}>Put back</QuietButton>
     </Flex>
   );

@@ -70,7 +70,7 @@ export function Quarantine() {
           and {countWords(files.length - SHOWN, "more file", "more files")}
         </Text>
       )}
-      <Flex align="center" gap="8px" mt="12px">
+      <Flex align="center" gap="8px" mt="12px" wrap="wrap">
         <Text>Take all of them into</Text>
         <Choice
           label="Set for what was set aside"

@@ -5,6 +5,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, taken } from "../api/client";
 import { useKeys } from "../shared/keys";
+import { useRoom } from "../shared/useWindow";
 import { Page } from "../shared/Page";
 import { Choice, QuietButton } from "../shared/Part";
 import { countWords, sizeWords } from "../shared/times";
@@ -33,6 +34,7 @@ export function StoragePage() {
   });
   useKeys(["escape"], () => void navigate("/"));
   const state = storage.data;
+  const { narrow, slim } = useRoom();
   return (
     <Page
       back="/"
@@ -51,18 +53,23 @@ export function StoragePage() {
                 borderColor="ruleFaint"
                 aria-label={line.label}
               >
-                <Table.Cell py="11px" width="190px" fontWeight="600">
+                <Table.Cell py="11px" width={slim ? undefined : "190px"} fontWeight="600">
                   {line.label}
+                  {slim && (
+                    <Text fontWeight="400" color="inkSoft" fontSize="12px">
+                      {line.about}
+                    </Text>
+                  )}
                 </Table.Cell>
-                <Table.Cell color="inkSoft">{line.about}</Table.Cell>
+                {!slim && <Table.Cell color="inkSoft">{line.about}</Table.Cell>}
                 <Table.Cell fontFamily="mono" textAlign="right" whiteSpace="nowrap" px="12px">
                   {line.name === "database" ? "" : countWords(line.files, "file")}
                 </Table.Cell>
                 <Table.Cell fontFamily="mono" textAlign="right" whiteSpace="nowrap" width="90px">
                   {sizeWords(line.size)}
                 </Table.Cell>
-                <Table.Cell width="210px" pl="20px">
-                  {line.most && (
+                <Table.Cell width={narrow ? "auto" : "210px"} pl={slim ? "8px" : "20px"}>
+                  {line.most && !slim && (
                     <Flex align="center" gap="8px" color="inkSoft" fontSize="12px">
                       <ThinBar
                         width="74px"
@@ -77,7 +84,7 @@ export function StoragePage() {
             ))}
           </Table.Body>
         </Table.Root>
-        <Flex align="center" gap="8px" mt="20px">
+        <Flex align="center" gap="8px" mt="20px" wrap="wrap">
           <Text>Clear exported files</Text>
           <Choice
             label="Which exported files"

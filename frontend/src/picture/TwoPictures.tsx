@@ -4,6 +4,7 @@ import { Box, chakra, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { HeldButton } from "../shared/Part";
 import { useHeld } from "../shared/keys";
+import { useRoom } from "../shared/useWindow";
 import { FramedPicture, Pane } from "./FramedPicture";
 import type { Shot } from "./ProxyPicture";
 import type { Size } from "./useSize";
@@ -34,9 +35,10 @@ interface Props {
 export function TwoPictures({ first, second, way }: Props) {
   const [share, setShare] = useState(0.5);
   const held = useHeld("b", { inWindow: true });
+  const { upright } = useRoom();
   if (way === "beside")
     return (
-      <Flex position="absolute" inset="0">
+      <Flex position="absolute" inset="0" direction={upright ? "column" : "row"}>
         <One of={first} />
         <One of={second} />
       </Flex>

@@ -8,6 +8,7 @@ import { client, taken, type Want } from "../api/client";
 import { WANTS } from "../bench/pencil/PencilPart";
 import { Brand } from "../shared/Brand";
 import { PageHeader } from "../shared/PageHeader";
+import { useRoom } from "../shared/useWindow";
 import { useKeys } from "../shared/keys";
 import { NotHere } from "../shared/NotHere";
 import { Choice, QuietButton } from "../shared/Part";
@@ -28,6 +29,7 @@ export function ReviewPage() {
     queryFn: () => taken(client.GET("/api/sets/{set_id}", { params: { path: { set_id: setId } } })),
   });
   const review = useReview(ids, want);
+  const { narrow, upright, low } = useRoom();
   const { reviewed, waiting, decided, place } = review;
   const back = () => void navigate(`/sets/${setId}`);
   const open = () => ids[place] !== undefined && void navigate(`/pictures/${ids[place]}`);
@@ -45,6 +47,35 @@ export function ReviewPage() {
 
   const summaries = new Map(contents.data?.pictures.map((picture) => [picture.id, picture]));
   const decision = decided.get(ids[place] as number);
+  const acts = (
+    <Flex
+      align="center"
+      wrap="wrap"
+      rowGap="5px"
+      columnGap={{ base: "5px", xl: "8px" }}
+      px={{ base: "8px", xl: "16px" }}
+    >
+      <Choice
+        label="The pictures are to be"
+        value={want}
+        options={WANTS}
+        width="130px"
+        onChoose={setWant}
+      />
+      <Act
+        name={review.offers && !review.takes ? "Ink, though not sure" : "Ink"}
+        cap={review.offers && !review.takes ? "Shift Enter" : "Enter"}
+        main={review.takes}
+        onClick={() => review.take(true)}
+        off={!review.offers}
+      />
+      {narrow && <Act name="Back" cap="←" onClick={() => review.go(-1)} off={place === 0} />}
+      {narrow && <Act name="Next" cap="→" onClick={() => review.go(1)} off={review.atEnd} />}
+      <Act name="Rub out" cap="Backspace" onClick={review.refuse} off={review.atEnd} />
+      <Act name="Open" cap="O" onClick={open} off={review.atEnd} />
+      <Act name="Undo" cap="Ctrl Z" onClick={review.undo} off={decided.size === 0} />
+    </Flex>
+  );
   return (
     <Flex direction="column" height="100%">
       <PageHeader>
@@ -70,45 +101,33 @@ export function ReviewPage() {
           )}
           {waiting && <Spinner size="xs" aria-label="The picture is being read" />}
         </Flex>
-        <Flex align="center" gap={{ base: "5px", xl: "8px" }} px={{ base: "8px", xl: "16px" }}>
-          <Choice
-            label="The pictures are to be"
-            value={want}
-            options={WANTS}
-            width="130px"
-            onChoose={setWant}
-          />
-          <Act
-            name={review.offers && !review.takes ? "Ink, though not sure" : "Ink"}
-            cap={review.offers && !review.takes ? "Shift Enter" : "Enter"}
-            main={review.takes}
-            onClick={() => review.take(true)}
-            off={!review.offers}
-          />
-          <Act name="Rub out" cap="Backspace" onClick={review.refuse} off={review.atEnd} />
-          <Act name="Open" cap="O" onClick={open} off={review.atEnd} />
-          <Act name="Undo" cap="Ctrl Z" onClick={review.undo} off={decided.size === 0} />
-        </Flex>
+        {!narrow && acts}
       </PageHeader>
       {review.problem && <ProblemBar message={review.problem} onClose={review.dismiss} />}
       {review.atEnd ? (
         <ReviewEnd {...{ ids, summaries, decided }} onGo={review.goTo} onBack={back} />
       ) : (
         <>
-          <Flex flex="1" minHeight="0" bg="stage">
+          <Flex flex="1" minHeight="0" bg="stage" direction={upright ? "column" : "row"}>
             <AsItIs reviewed={reviewed} />
             <AsItWouldBe reviewed={reviewed} />
           </Flex>
           <Flex
-            px="20px"
-            py="10px"
-            gap="24px"
-            minHeight="62px"
+            px={narrow ? "12px" : "20px"}
+            py={low ? "4px" : "10px"}
+            columnGap="24px"
+            wrap={narrow ? "wrap" : undefined}
+            minHeight={low ? undefined : "62px"}
             borderTopWidth="1px"
             borderColor="rule"
             bg="sheet"
           >
-            <Text flex="1" role="status" aria-label="What was found" lineHeight="1.4">
+            <Text
+              flex={narrow ? "1 1 280px" : "1"}
+              role="status"
+              aria-label="What was found"
+              lineHeight="1.4"
+            >
               {reviewed?.found.words.summary}
             </Text>
             <Text color="inkSoft" whiteSpace="nowrap">
@@ -117,7 +136,12 @@ export function ReviewPage() {
           </Flex>
         </>
       )}
-      <ReviewStrip {...{ ids, place, summaries, decided }} onGo={review.goTo} />
+      {narrow && (
+        <Flex py="7px" justify="center" borderTopWidth="1px" borderColor="rule" bg="sheet">
+          {acts}
+        </Flex>
+      )}
+      {!low && <ReviewStrip {...{ ids, place, summaries, decided }} onGo={review.goTo} />}
     </Flex>
   );
 }

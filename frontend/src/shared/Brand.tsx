@@ -2,6 +2,7 @@ import { Flex, Text } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { SvgBox } from "./SvgBox";
+import { useRoom } from "./useWindow";
 
 /** The mark, leading to the contact sheet, what is on this page, and a line below. */
 interface Props {
@@ -14,7 +15,9 @@ interface Props {
   children: ReactNode;
 }
 
+/* As low as a telephone on its side, there is one line. */
 export function Brand({ to, title, narrow, about, children }: Props) {
+  const { low } = useRoom();
   return (
     <Flex
       align="center"
@@ -54,9 +57,11 @@ export function Brand({ to, title, narrow, about, children }: Props) {
         >
           {title}
         </Text>
-        <Text as="div" fontSize="12px" color="inkSoft" truncate lineHeight="1.3" title={about}>
-          {children}
-        </Text>
+        {!low && (
+          <Text as="div" fontSize="12px" color="inkSoft" truncate lineHeight="1.3" title={about}>
+            {children}
+          </Text>
+        )}
       </Flex>
     </Flex>
   );

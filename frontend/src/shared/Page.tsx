@@ -3,6 +3,7 @@ import { Flex, Text } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { Brand } from "./Brand";
 import { PageHeader } from "./PageHeader";
+import { useRoom } from "./useWindow";
 import { ProblemBar } from "./ProblemBar";
 
 interface Props {
@@ -19,24 +20,37 @@ interface Props {
 }
 
 export function Page({ back, kind, title, about, acts, problem, onDismiss, children }: Props) {
+  const { slim } = useRoom();
+  const doing = (
+    <Flex align="center" gap="8px" px={slim ? "10px" : "16px"}>
+      {acts}
+    </Flex>
+  );
   return (
     <Flex direction="column" height="100%">
       <PageHeader>
-        <Brand to={back} title="Sequor">
+        <Brand to={back} title="Sequor" narrow={slim}>
           {kind}
         </Brand>
-        <Flex flex="1" align="center" gap="14px" px="20px" minWidth="0">
-          <Text as="h1" fontSize="16px" fontWeight="600" truncate>
+        <Flex flex="1" align="center" gap="14px" px={slim ? "10px" : "20px"} minWidth="0">
+          <Text
+            as="h1"
+            fontSize="16px"
+            fontWeight="600"
+            truncate
+            title={typeof title === "string" ? title : undefined}
+          >
             {title}
           </Text>
-          <Text color="inkSoft" whiteSpace="nowrap">
-            {about}
-          </Text>
+          {!slim && (
+            <Text color="inkSoft" whiteSpace="nowrap">
+              {about}
+            </Text>
+          )}
         </Flex>
-        <Flex align="center" gap="8px" px="16px">
-          {acts}
-        </Flex>
+        {!slim && doing}
       </PageHeader>
+      {slim && acts && <PageHeader as="div">{doing}</PageHeader>}
       {problem && <ProblemBar message={problem} onClose={onDismiss ?? (() => undefined)} />}
       {children}
     </Flex>

@@ -1,21 +1,15 @@
-import { Button } from "@chakra-ui/react";
+import { Moon, Sun } from "lucide-react";
 import { useScheme } from "../theme/useScheme";
+import { IconButton } from "./IconButton";
 
 export function SchemeButton() {
   const [scheme, toggle] = useScheme();
   const other = scheme === "dark" ? "light" : "dark";
   return (
-    <Button
-      variant="outline"
-      size="xs"
-      height="30px"
-      borderColor="rule"
-      bg="sheet"
-      color="ink"
+    <IconButton
+      label={`Use the ${other} scheme`}
+      icon={scheme === "dark" ? Sun : Moon}
       onClick={toggle}
-      aria-label={`Use the ${other} scheme`}
-    >
-      {scheme === "dark" ? "☼" : "☾"}
-    </Button>
+    />
   );
 }

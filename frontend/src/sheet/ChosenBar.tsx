@@ -23,12 +23,13 @@ export function ChosenBar({ setId, ids, onExport, onInto, onBin, onNone }: Props
       aria-label="Chosen pictures"
       align="center"
       gap="8px"
-      px="20px"
+      px={{ base: "10px", lg: "20px" }}
       py="9px"
       bg="highlight"
       borderBottomWidth="1px"
       borderColor="rule"
       flexShrink={0}
+      wrap="wrap"
     >
       <Text fontWeight="600" mr="6px" whiteSpace="nowrap">
         {countWords(count, "picture")} chosen

@@ -3,12 +3,15 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { client, taken, type SetSummary } from "../api/client";
+import { useRoom } from "../shared/useWindow";
 import { QuietButton } from "../shared/Part";
 
 interface Props {
   sets: SetSummary[];
   current: number | undefined;
   onChanged: () => Promise<void>;
+  /** A set was gone to. */
+  onGone: () => void;
 }
 
 const PLACES = [
@@ -18,7 +21,8 @@ const PLACES = [
 ];
 
 /** The sets, one per assignment, a line to begin another, and the places beside them. */
-export function SetList({ sets, current, onChanged }: Props) {
+export function SetList({ sets, current, onChanged, onGone }: Props) {
+  const { slim } = useRoom();
   const queries = useQueryClient();
   const navigate = useNavigate();
   const [name, setName] = useState("");
@@ -53,7 +57,7 @@ export function SetList({ sets, current, onChanged }: Props) {
       as="nav"
       aria-label="Sets"
       direction="column"
-      width="book"
+      width={slim ? "100%" : "book"}
       flexShrink={0}
       borderRightWidth="1px"
       borderColor="rule"
@@ -77,7 +81,11 @@ export function SetList({ sets, current, onChanged }: Props) {
             fontWeight={set.id === current ? "600" : undefined}
             _hover={{ bg: "paperDeep", textDecoration: "none" }}
           >
-            <Link to={`/sets/${set.id}`} aria-current={set.id === current ? "page" : undefined}>
+            <Link
+              to={`/sets/${set.id}`}
+              onClick={onGone}
+              aria-current={set.id === current ? "page" : undefined}
+            >
               <Text as="span" truncate title={set.description || set.name}>
                 {set.name}
               </Text>

@@ -1,10 +1,11 @@
 /* The top of the contact sheet: the set, finding and ordering its pictures, adding some. */
-import { Button, Flex, Text } from "@chakra-ui/react";
+import { Button, Flex, Spacer, Text } from "@chakra-ui/react";
 import type { SetContents } from "../api/client";
 import { Brand } from "../shared/Brand";
 import { PageHeader } from "../shared/PageHeader";
 import { QuietButton } from "../shared/Part";
 import { SchemeButton } from "../shared/SchemeButton";
+import { useRoom } from "../shared/useWindow";
 import { countWords } from "../shared/times";
 import type { Arrangement } from "./arranging";
 import { Finding } from "./Finding";
@@ -19,6 +20,9 @@ interface Props {
   onArrange: (arrangement: Arrangement) => void;
   onChooseAll: (() => void) | undefined;
   onAdd: () => void;
+  /** Whether the list of sets is shown where it has no place of its own. */
+  listed: boolean;
+  onList: () => void;
 }
 
 export function SheetHeader({
@@ -30,57 +34,104 @@ export function SheetHeader({
   onArrange,
   onChooseAll,
   onAdd,
+  listed,
+  onList,
 }: Props) {
+  const { narrow, slim } = useRoom();
+  const name = (
+    <>
+      <Text
+        as="h1"
+        fontSize="16px"
+        fontWeight="600"
+        truncate
+        minWidth="80px"
+        title={set?.description || set?.name}
+      >
+        {set?.name}
+      </Text>
+      <Text color="inkSoft" whiteSpace="nowrap">
+        {set &&
+          (shown < pictures
+            ? `${shown} of ${countWords(pictures, "picture")}`
+            : countWords(pictures, "picture"))}
+      </Text>
+    </>
+  );
+  const theSet = onSet && (
+    <QuietButton
+      height={narrow ? "30px" : undefined}
+      title="Rename, describe, order, merge, archive or throw away this set"
+      onClick={onSet}
+    >
+      The set…
+    </QuietButton>
+  );
+  const finding = pictures > 0 && <Finding arrangement={arrangement} onChange={onArrange} />;
+  const all = onChooseAll && (
+    <QuietButton height="30px" title="Ctrl A" onClick={onChooseAll}>
+      Choose all
+    </QuietButton>
+  );
+  const add = (
+    <Button
+      size="xs"
+      height="30px"
+      px="14px"
+      bg="verdigris"
+      color="onVerdigris"
+      flexShrink={0}
+      onClick={onAdd}
+    >
+      {slim ? "Add" : "Add pictures"}
+    </Button>
+  );
+  if (!narrow)
+    return (
+      <PageHeader>
+        <Brand narrow to="/" title="Sequor">
+          contact sheet
+        </Brand>
+        <Flex flex="1" align="center" gap="12px" px="14px" minWidth="0">
+          {name}
+          {theSet}
+        </Flex>
+        <Flex align="center" gap="8px" px="16px">
+          {finding}
+          {all}
+          {add}
+          <SchemeButton />
+        </Flex>
+      </PageHeader>
+    );
   return (
-    <PageHeader>
-      <Brand narrow to="/" title="Sequor">
-        contact sheet
-      </Brand>
-      <Flex flex="1" align="center" gap="12px" px="14px" minWidth="0">
-        <Text
-          as="h1"
-          fontSize="16px"
-          fontWeight="600"
-          truncate
-          minWidth="80px"
-          title={set?.description || set?.name}
-        >
-          {set?.name}
-        </Text>
-        <Text color="inkSoft" whiteSpace="nowrap">
-          {set &&
-            (shown < pictures
-              ? `${shown} of ${countWords(pictures, "picture")}`
-              : countWords(pictures, "picture"))}
-        </Text>
-        {onSet && (
-          <QuietButton
-            title="Rename, describe, order, merge, archive or throw away this set"
-            onClick={onSet}
-          >
-            The set…
+    <>
+      <PageHeader>
+        <Flex flex="1" align="center" gap="10px" px="10px" minWidth="0">
+          <QuietButton height="30px" aria-expanded={listed} onClick={onList}>
+            Sets
           </QuietButton>
-        )}
-      </Flex>
-      <Flex align="center" gap="8px" px="16px">
-        {pictures > 0 && <Finding arrangement={arrangement} onChange={onArrange} />}
-        {onChooseAll && (
-          <QuietButton height="30px" title="Ctrl A" onClick={onChooseAll}>
-            Choose all
-          </QuietButton>
-        )}
-        <Button
-          size="xs"
-          height="30px"
-          px="14px"
-          bg="verdigris"
-          color="onVerdigris"
-          onClick={onAdd}
-        >
-          Add pictures
-        </Button>
+          {name}
+          <Spacer />
+          {add}
+        </Flex>
+      </PageHeader>
+      <Flex
+        align="center"
+        gap="6px"
+        px="10px"
+        py="5px"
+        wrap="wrap"
+        bg="sheet"
+        borderBottomWidth="1px"
+        borderColor="rule"
+      >
+        {finding}
+        {theSet}
+        {all}
+        <Spacer />
         <SchemeButton />
       </Flex>
-    </PageHeader>
+    </>
   );
 }

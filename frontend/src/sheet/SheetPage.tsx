@@ -8,6 +8,7 @@ import { Refused } from "../api/refused";
 import { useKeys } from "../shared/keys";
 import { later, useAhead } from "../shared/later";
 import { ProblemBar } from "../shared/ProblemBar";
+import { useRoom } from "../shared/useWindow";
 import { QuietButton } from "../shared/Part";
 import { countWords } from "../shared/times";
 import { arranged, AS_THEY_CAME, grouped } from "./arranging";
@@ -30,6 +31,8 @@ export function SheetPage() {
   const [dismissed, setDismissed] = useState<string>();
   const [arrangement, setArrangement] = useState(AS_THEY_CAME);
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(new Set());
+  const [listed, setListed] = useState(false);
+  const { narrow } = useRoom();
   const [window, setWindow] = useState<SheetWindow>();
   const { sets, setId, contents, refresh, uploads, toBin, outOfBin } = useSheet(useParams().setId);
   const drop = useDropzone({
@@ -90,6 +93,8 @@ export function SheetPage() {
         onArrange={setArrangement}
         onChooseAll={chosen.length < ids.length ? () => selection.set(ids) : undefined}
         onAdd={drop.open}
+        listed={listed}
+        onList={() => setListed(!listed)}
       />
       {problem && problem !== dismissed && (
         <ProblemBar message={problem} onClose={() => setDismissed(problem)} />
@@ -111,7 +116,14 @@ export function SheetPage() {
         </Flex>
       )}
       <Flex flex="1" minHeight="0">
-        <SetList sets={sets.data?.sets ?? []} current={setId} onChanged={refresh} />
+        {(!narrow || listed) && (
+          <SetList
+            sets={sets.data?.sets ?? []}
+            current={setId}
+            onChanged={refresh}
+            onGone={() => setListed(false)}
+          />
+        )}
         <PictureGrid
           groups={shown}
           unfolded={unfolded}

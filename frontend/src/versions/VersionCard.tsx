@@ -39,6 +39,7 @@ export function VersionCard({
       borderColor={here ? "verdigris" : "rule"}
       borderRadius="4px"
       overflow="hidden"
+      maxWidth="100%"
       style={{ width }}
     >
       <Link to={`/pictures/${version.id}`} aria-label={`Open ${version.name}`}>

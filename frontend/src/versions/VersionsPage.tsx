@@ -73,6 +73,7 @@ export function VersionsPage() {
         gap="8px"
         px="20px"
         py="10px"
+        wrap="wrap"
         borderBottomWidth="1px"
         borderColor="rule"
         role="group"

@@ -9,7 +9,7 @@ export function Tools({ desk }: { desk: Desk }) {
   const { tool, toggleTool, fitting, setFitting } = desk;
   return (
     <Box px="14px" pb="8px">
-      <Grid templateColumns="repeat(auto-fit, minmax(4.3em, 1fr))" gap="5px">
+      <Grid templateColumns="repeat(auto-fit, minmax(4.6em, 1fr))" gap="5px">
         {TOOLS.map(({ tool: name, key, name: label, title }) => (
           <Button
             key={name}

@@ -8,6 +8,7 @@ import { useOptions } from "../../api/options";
 import { clamp, mapped, type Point } from "../../picture/geometry";
 import type { Size } from "../../picture/useSize";
 import { arrow, stepOf } from "../../shared/keys";
+import { useRoom } from "../../shared/useWindow";
 import type { Bench } from "../useBench";
 import { BY_HAND, STEP_PX } from "./useFrameHold";
 import type { View } from "./useView";
@@ -27,6 +28,7 @@ interface Props {
 export function CornerHands({ bench, view, size, onHold }: Props) {
   const { corners: names } = useOptions();
   const { acts } = bench;
+  const { fingers } = useRoom();
   const pull = (corner: Corner, [dx, dy]: readonly [number, number]): Edit => ({
     do: "pull_corner",
     corner,
@@ -56,24 +58,24 @@ export function CornerHands({ bench, view, size, onHold }: Props) {
     const within = (at: number, extent: number) => clamp(at, HALF_PX, extent - HALF_PX);
     const [gx, gy] = [within(x, size.width), within(y, size.height)];
     return (
-      <Grip
-        key={corner}
-        role="button"
-        tabIndex={0}
-        aria-label={`Picture, ${names[corner]} corner`}
-        x={gx - HALF_PX}
-        y={gy - HALF_PX}
-        width={2 * HALF_PX}
-        height={2 * HALF_PX}
-        transform={`rotate(45 ${gx} ${gy})`}
-        fill="onPicture"
-        stroke="brick"
-        strokeWidth="2.5"
-        cursor="move"
-        {...drag(corner)}
-        onKeyDown={onKeyDown(corner)}
-        _focusVisible={{ outline: "none", stroke: "verdigris", strokeWidth: 4 }}
-      />
+      <g key={corner} {...drag(corner)} onKeyDown={onKeyDown(corner)}>
+        {fingers && <circle cx={gx} cy={gy} r={22} fill="transparent" />}
+        <Grip
+          role="button"
+          tabIndex={0}
+          aria-label={`Picture, ${names[corner]} corner`}
+          x={gx - HALF_PX}
+          y={gy - HALF_PX}
+          width={2 * HALF_PX}
+          height={2 * HALF_PX}
+          transform={`rotate(45 ${gx} ${gy})`}
+          fill="onPicture"
+          stroke="brick"
+          strokeWidth="2.5"
+          cursor="move"
+          _focusVisible={{ outline: "none", stroke: "verdigris", strokeWidth: 4 }}
+        />
+      </g>
     );
   });
 }

@@ -5,6 +5,7 @@
    picture's outline, and goes past it only when it is pulled on and there is a fill allowance. */
 import { chakra } from "@chakra-ui/react";
 import type { GuideShape } from "../../api/client";
+import { useRoom } from "../../shared/useWindow";
 import type { Framing } from "../frame/useFraming";
 import type { Bench } from "../useBench";
 import { boxPoints, line, mapped, polygon, type Point } from "../../picture/geometry";
@@ -14,6 +15,8 @@ import { useFrameHold, type Handle } from "./useFrameHold";
 import type { View } from "./useView";
 
 const Grip = chakra("circle");
+/** So near to a hand of the frame a finger takes it (WCAG 2.2, 2.5.5: 44 across). */
+const FINGER_PX = 22;
 const Body = chakra("path");
 
 const WHOLE: Handle = [0, 0];
@@ -42,6 +45,7 @@ export function FrameHands({ bench, view, framing, guides, size, onHold }: Props
   const at = ([u, v]: readonly [number, number]): Point =>
     mapped(view.plane, [x + u * width, y + v * height]);
   const hold = useFrameHold(bench, view, onHold);
+  const { fingers } = useRoom();
   const guide = guides.find((shape) => shape.guide === framing.guide);
 
   return (
@@ -92,22 +96,22 @@ export function FrameHands({ bench, view, framing, guides, size, onHold }: Props
       {HANDLES.map(({ handle, name, cursor }) => {
         const [cx, cy] = at([(handle[0] + 1) / 2, (handle[1] + 1) / 2]);
         return (
-          <Grip
-            key={name}
-            role="button"
-            tabIndex={0}
-            aria-label={`Frame, ${name}`}
-            cx={cx}
-            cy={cy}
-            r={handle[0] && handle[1] ? 6.5 : 5.5}
-            fill="onPicture"
-            stroke="verdigris"
-            strokeWidth="2"
-            cursor={cursor}
-            pointerEvents={framing.tool ? "none" : "all"}
-            {...hold.on(handle)}
-            _focusVisible={{ outline: "none", stroke: "brick", strokeWidth: 4 }}
-          />
+          <g key={name} {...hold.on(handle)} pointerEvents={framing.tool ? "none" : "all"}>
+            {fingers && <circle cx={cx} cy={cy} r={FINGER_PX} fill="transparent" />}
+            <Grip
+              role="button"
+              tabIndex={0}
+              aria-label={`Frame, ${name}`}
+              cx={cx}
+              cy={cy}
+              r={handle[0] && handle[1] ? 6.5 : 5.5}
+              fill="onPicture"
+              stroke="verdigris"
+              strokeWidth="2"
+              cursor={cursor}
+              _focusVisible={{ outline: "none", stroke: "brick", strokeWidth: 4 }}
+            />
+          </g>
         );
       })}
       {framing.tool && (

@@ -7,6 +7,7 @@ import { inverse, mapped, type Matrix, type Point } from "../../picture/geometry
 const Tile = chakra("img");
 const SIZE_PX = 168;
 const AWAY_PX = 40;
+const BORDER_PX = 8;
 const TILE_PX = 256;
 export const POWERS = [2, 4, 8, 16];
 
@@ -24,9 +25,22 @@ interface Props {
   power: number;
 }
 
+/** Beside a place, above it where there is room, never over it and within the stage. */
+export function besideOf([x, y]: Point, { width, height }: Props["size"]): Point {
+  const within = (at: number, extent: number) =>
+    Math.min(Math.max(at, BORDER_PX), Math.max(extent - SIZE_PX - BORDER_PX, 0));
+  const above = y - SIZE_PX - AWAY_PX;
+  const [right, left] = [x + AWAY_PX, x - AWAY_PX - SIZE_PX];
+  if (right + SIZE_PX < width) return [right, within(above, height)];
+  if (left > 0) return [left, within(above, height)];
+  if (above > 0) return [within(x, width), above];
+  if (y + AWAY_PX + SIZE_PX < height) return [within(x, width), y + AWAY_PX];
+  // Nowhere beside it: the corner farthest from it.
+  return [x < width / 2 ? within(width, width) : 0, y < height / 2 ? within(height, height) : 0];
+}
+
 export function Loupe({ tiles, file, point, at: [x, y], turned, size, power }: Props) {
-  const left = x + AWAY_PX + SIZE_PX < size.width ? x + AWAY_PX : x - AWAY_PX - SIZE_PX;
-  const top = Math.min(Math.max(y - SIZE_PX - AWAY_PX, 8), size.height - SIZE_PX - 8);
+  const [left, top] = besideOf([x, y], size);
   const [a, b, c, d] = turned;
   const scale = power / Math.sqrt(Math.abs(a * d - b * c));
   const turn: Matrix = [a * scale, b * scale, 0, c * scale, d * scale, 0, 0, 0, 1];

@@ -5,6 +5,7 @@ import { useEffect, useRef, useState } from "react";
 import type { ProposalOut } from "../../api/client";
 import { ProxyPicture } from "../../picture/ProxyPicture";
 import { useSize } from "../../picture/useSize";
+import { useRoom } from "../../shared/useWindow";
 import type { Bench } from "../useBench";
 import type { Desk } from "../useDesk";
 import { AsShotPane, ShotOver, StrengthSlider, Tag } from "./Compare";
@@ -19,7 +20,7 @@ import { OverPicture } from "./OverPicture";
 import { StretchLegend } from "./MeshOverlay";
 import type { KeyedEnd } from "./ReadingOnStage";
 import { StageButtons } from "./StageButtons";
-import { StageHint } from "./StageHint";
+import { StageFoot } from "./StageFoot";
 import { isReading, type Hold } from "./tools";
 import { useActualSize } from "./useActualSize";
 import { useAids } from "./useAids";
@@ -49,6 +50,7 @@ export function Stage({ bench, desk, showing, flick, proposed }: Props) {
   const [byKey, setByKey] = useState<KeyedEnd>();
   const [framed, setFramed] = useState(false);
   const aids = useAids();
+  const { upright } = useRoom();
   const view = useView({
     box: () => (ref.current as HTMLDivElement).getBoundingClientRect(),
     size,
@@ -73,11 +75,11 @@ export function Stage({ bench, desk, showing, flick, proposed }: Props) {
   const inHandWords =
     inHand && bench.report.readings.find((reading) => reading.id === inHand.id)?.in_hand;
   const empty = bench.recipe.readings.length === 0 && !hold;
-  const looked = lookedAt(inHand ? endOf(inHand) : byKey, readings);
+  const looked = lookedAt(inHand ? endOf(inHand) : (byKey ?? hand.touched), readings);
   const loupe = loupeAt({ bench, view, desk, looked, readings });
 
   return (
-    <Flex flex="1" minWidth="0">
+    <Flex flex="1" minWidth="0" minHeight="0" direction={upright ? "column" : "row"}>
       {showing === "beside" && <AsShotPane bench={bench} asShot={view.asShot} />}
       <Box
         ref={ref}
@@ -165,8 +167,8 @@ export function Stage({ bench, desk, showing, flick, proposed }: Props) {
         )}
         {bend && aids.overlay === "stretch" && working && !asShot && <StretchLegend />}
         {asShot && <Tag left="114px">as shot</Tag>}
-        {!desk.bare && working && (
-          <StageHint desk={desk} asShot={asShot} empty={empty} placed={hand.placed.length} />
+        {working && (
+          <StageFoot desk={desk} asShot={asShot} empty={empty} hand={hand} acts={bench.acts} />
         )}
       </Box>
     </Flex>

@@ -1,6 +1,7 @@
 /* What can be laid over the picture, and how near it is seen. */
 import { Flex } from "@chakra-ui/react";
 import { createPortal } from "react-dom";
+import { useRoom } from "../../shared/useWindow";
 import type { Desk } from "../useDesk";
 import { isWorked, type Showing } from "./showing";
 import { GRID_NAMES } from "./GridLines";
@@ -24,6 +25,7 @@ export function StageButtons({ desk, showing, view, aids, bends }: Props) {
   const asShot = showing === "shot";
   const working = isWorked(showing);
   const run = useRunAlong(desk);
+  const { upright, low } = useRoom();
   const over = working && (
     <>
       <StageButton onClick={desk.turnGrid} label={`Grid: ${GRID_NAMES[grid]}`} hint="G" />
@@ -85,7 +87,7 @@ export function StageButtons({ desk, showing, view, aids, bends }: Props) {
     </>
   );
   // Beside the picture where there is room; over it nothing lies on the hands of the frame.
-  if (desk.step !== "measure")
+  if (desk.step !== "measure" || upright || low)
     return (
       desk.aidsSlot &&
       createPortal(

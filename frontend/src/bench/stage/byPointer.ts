@@ -22,15 +22,21 @@ export function byPointer({ bench, view, desk, clicked }: Hands) {
   const { tool, fitting } = desk;
   const measuring = desk.step === "measure";
 
-  const begin = (target: Element, xy: [number, number], panning: boolean): Hold | undefined => {
+  const begin = (target: Element, xy: Point, panning: boolean, reach: number): Hold | undefined => {
     if (panning) return { what: "pan", from: view.at(xy), before: { zoom, pan: view.pan } };
     desk.say(undefined);
     const at = view.fromStage(view.at(xy));
-    const handle = target.closest<SVGElement>("[data-end]");
+    const handle = target.closest("[data-end]") ?? nearestEnd(view.at(xy), reach);
     if (handle && !clicked.clicking) {
-      const id = handle.dataset.reading as string;
+      const { reading: id = "", end } = (handle as SVGElement).dataset;
       desk.select(id);
-      return { what: "end", id, end: Number(handle.dataset.end), at };
+      // A finger takes it from beside, and does not lie on it.
+      return {
+        what: "end",
+        id,
+        end: Number(end),
+        at: reach > 0 ? view.fromStage(centreOf(handle)) : at,
+      };
     }
     if (tool && measuring) {
       if (tool !== "rectangle" && tool !== "trace" && !clicked.clicking)
@@ -48,7 +54,7 @@ export function byPointer({ bench, view, desk, clicked }: Hands) {
     return line && measuring ? { what: "line", id: line, from: at, at } : undefined;
   };
 
-  const move = (now: Hold, xy: [number, number]): Hold => {
+  const move = (now: Hold, xy: Point): Hold => {
     if (now.what === "pan") {
       view.zoomFrom(now.before, 1, now.from, view.at(xy));
       return now;
@@ -83,6 +89,19 @@ export function byPointer({ bench, view, desk, clicked }: Hands) {
   const longEnough = ([a, b]: [Point, Point]) => distance(a, b) * zoom >= MIN_DRAG_PX;
 
   return { begin, move, longEnough };
+}
+
+const centreOf = (end: Element): Point => [
+  Number(end.getAttribute("cx")),
+  Number(end.getAttribute("cy")),
+];
+
+/** The end of a reading that is nearest to a place on the stage, within reach. */
+function nearestEnd(at: Point, reach: number): Element | undefined {
+  const far = (end: Element) => distance(centreOf(end), at);
+  return [...document.querySelectorAll("[data-end]")]
+    .filter((end) => far(end) < reach)
+    .sort((a, b) => far(a) - far(b))[0];
 }
 
 /** The middle of the frame on the stage. */

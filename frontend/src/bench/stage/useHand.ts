@@ -1,15 +1,15 @@
 /* What the hand does on the stage: draw a reading, move an end, click points, pan, pinch. */
-import { useGesture } from "@use-gesture/react";
-import { useEffect, useRef, type KeyboardEvent } from "react";
+import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 import { TAKES_KEYS, useHeld } from "../../shared/keys";
 import type { Bench, Outcome } from "../useBench";
 import type { Desk } from "../useDesk";
-import type { Point } from "../../picture/geometry";
 import { byKeys } from "./byKeys";
 import { byPointer } from "./byPointer";
+import type { KeyedEnd } from "./ReadingOnStage";
 import type { Hold, Settled } from "./tools";
 import { useClicked } from "./useClicked";
-import type { View, Zoomed } from "./useView";
+import { useGrip } from "./useGrip";
+import type { View } from "./useView";
 
 /** The middle button, among those that are down. */
 const MIDDLE = 4;
@@ -25,13 +25,14 @@ interface Options {
   onPlacedByKey: (focus: string) => void;
 }
 
-export function useHand({ bench, view, desk, working, hold, setHold, onPlacedByKey }: Options) {
+export function useHand(options: Options) {
+  const { bench, view, desk, working, hold, setHold, onPlacedByKey } = options;
   const { tool, fitting } = desk;
   const measuring = desk.step === "measure";
   const { acts } = bench;
-  const { zoom } = view;
   const space = useHeld("space", { unless: TAKES_KEYS });
   const held = useRef<Hold>(undefined);
+  const [touched, setTouched] = useState<KeyedEnd>();
 
   const say = ({ said, refused }: Outcome) => desk.say(refused ?? said, refused !== undefined);
   /* The tool is laid down, what it made is lit up. */
@@ -112,36 +113,27 @@ export function useHand({ bench, view, desk, working, hold, setHold, onPlacedByK
     land(now);
   };
 
-  const bind = useGesture(
-    {
-      onDrag: ({ first, last, tap, event, xy, buttons, pinching }) => {
-        if (first) {
-          held.current = drawing.begin(
-            event.target as Element,
-            xy,
-            buttons === MIDDLE || space || !working,
-          );
-          return setHold(held.current);
-        }
-        if (!held.current || pinching) return;
-        if (!last) return setHold((held.current = drawing.move(held.current, xy)));
-        end(held.current, tap);
-        held.current = undefined;
-      },
-      onPinch: ({ first, origin, da: [apart], memo }) => {
-        if (first) letGo();
-        const to = view.at(origin);
-        const start = (memo as { apart: number; from: Point; before: Zoomed } | undefined) ?? {
-          apart,
-          from: to,
-          before: { zoom, pan: view.pan },
-        };
-        view.zoomFrom(start.before, apart / start.apart, start.from, to);
-        return start;
-      },
+  const grip = useGrip({
+    view,
+    held,
+    begin: (...press) => {
+      setTouched(undefined);
+      setHold((held.current = drawing.begin(...press)));
     },
-    { drag: { pointer: { buttons: [1, 4], keys: false } }, pinch: { pinchOnWheel: false } },
-  );
+    move: (xy) => {
+      if (held.current) setHold((held.current = drawing.move(held.current, xy)));
+    },
+    end: (tap, touched) => {
+      const now = held.current;
+      held.current = undefined;
+      if (!now) return;
+      if (touched && now.what === "end") setTouched({ id: now.id, end: now.end });
+      end(now, tap);
+    },
+    letGo,
+    isBegun: (now) => now.what !== "draw" || drawing.longEnough(now.points),
+    panning: (buttons) => buttons === MIDDLE || space || !working,
+  });
 
   const onKeyDown = (event: KeyboardEvent<HTMLDivElement>) => {
     const handle = (event.target as Element).closest<SVGElement>("[data-end]");
@@ -154,6 +146,11 @@ export function useHand({ bench, view, desk, working, hold, setHold, onPlacedByK
 
   return {
     placed: clicked.points,
+    /** The end that a finger or a pen let go last, to be moved by pixels. */
+    touched: measuring ? touched : undefined,
+    leaveTouched: () => setTouched(undefined),
+    /** Ends what is clicked point by point, where there are points enough. */
+    endPlaced: clicked.endable ? () => void clicked.end() : undefined,
     cursor:
       hold?.what === "pan" || hold?.what === "turn"
         ? "grabbing"
@@ -163,7 +160,7 @@ export function useHand({ bench, view, desk, working, hold, setHold, onPlacedByK
             ? "crosshair"
             : "default",
     on: {
-      ...bind(),
+      ...grip,
       onKeyDown,
       onDoubleClick: () => clicked.endable && void clicked.end(),
     },

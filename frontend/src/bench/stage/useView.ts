@@ -15,6 +15,9 @@ import {
 } from "../../picture/geometry";
 
 const MARGIN_PX = 10;
+/** Of a stage that is small either way every pixel is the picture's. */
+const SMALL_PX = { width: 800, height: 400 };
+const SMALL_MARGIN_PX = 4;
 const MAX_ZOOM = 32;
 
 /** How far in the stage is zoomed, and where its middle has been moved. */
@@ -71,9 +74,11 @@ export function useView({ box, size, state, shown, asShot, frozen }: Options): V
     useFrozen((left + right - whole.width) / 2, frozen),
     useFrozen((top + bottom - whole.height) / 2, frozen),
   ] as const;
+  const margin =
+    size.width < SMALL_PX.width || size.height < SMALL_PX.height ? SMALL_MARGIN_PX : MARGIN_PX;
   const fitted = Math.min(
-    (size.width - 2 * MARGIN_PX) / (right - left),
-    (size.height - 2 * MARGIN_PX) / (bottom - top),
+    (size.width - 2 * margin) / (right - left),
+    (size.height - 2 * margin) / (bottom - top),
   );
   const fitZoom = useFrozen(Math.max(fitted, 0.001), frozen);
   const { zoom, pan }: Zoomed = hand ?? { zoom: fitZoom, pan: [0, 0] };

@@ -1,92 +1,90 @@
 /* The strip under the stage: one long vial for the axis in hand, the others as figures that are
    taken by a click, the angle as shot to type into, and how much of all is taken out. */
-import { Button, chakra, Flex, Text } from "@chakra-ui/react";
+import { Button, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
-import { useOptions } from "../../api/options";
 import type { Axis } from "../../api/client";
+import { useRoom } from "../../shared/useWindow";
 import { withoutLook, type Bench } from "../useBench";
 import type { Desk } from "../useDesk";
 import { AngleField } from "./AngleField";
+import { AxisButtons } from "./AxisButtons";
 import { EaseButton } from "./EaseButton";
 import { HoldButton } from "./HoldButton";
 import { Vial } from "./Vial";
 
-const AxisButton = chakra("button");
-
 export function Strip({ bench, desk }: { bench: Bench; desk: Desk }) {
-  const { axes } = useOptions();
   const [axis, setAxis] = useState<Axis>("roll");
-  const solved = bench.solution.stance[axis];
-  const { acts } = bench;
+  const { slim, low } = useRoom();
+  const axes = <AxisButtons bench={bench} axis={axis} onAxis={setAxis} brief={slim || low} />;
+  const vial = <Vial key={axis} bench={bench} axis={axis} onTurning={desk.setTurning} />;
+  const field = <AngleField bench={bench} axis={axis} onSay={desk.say} />;
+  // As low as a telephone on its side, the vial lies between the figures.
+  if (low)
+    return (
+      <Flex as="footer" {...PAPER} align="center" gap="10px" px="10px" height="48px">
+        {axes}
+        <Flex direction="column" flex="1" minWidth="0" maxHeight="46px" overflow="hidden">
+          {vial}
+        </Flex>
+        {field}
+      </Flex>
+    );
   return (
     <Flex
       as="footer"
+      {...PAPER}
       direction="column"
-      height="strip"
-      flexShrink={0}
-      borderTopWidth="1px"
-      borderColor="rule"
-      bg="sheet"
+      height={slim ? undefined : "strip"}
       px="12px"
       pt="6px"
+      pb="2px"
       gap="4px"
     >
+      {slim && axes}
       <Flex align="center" gap="6px" height="28px" whiteSpace="nowrap">
-        <Flex gap="4px" role="group" aria-label="Axis of the vial">
-          {axes.map(({ axis: one, name }) => (
-            <AxisButton
-              key={one}
-              aria-pressed={one === axis}
-              onClick={() => setAxis(one)}
-              title={bench.report[one].sigma || undefined}
-              height="28px"
-              px="8px"
-              borderWidth="1px"
-              borderRadius="4px"
-              cursor="pointer"
-              borderColor={one === axis ? "verdigris" : "rule"}
-              bg={one === axis ? "highlight" : "sheet"}
-            >
-              {name}{" "}
-              <Text
-                as="span"
-                fontFamily="mono"
-                fontSize="12px"
-                aria-live={one === axis ? "polite" : undefined}
-              >
-                {(one === axis && bench.report[one].applied) ||
-                  `${Math.abs(bench.solution.stance[one].applied_deg).toFixed(2)}°`}
-              </Text>
-            </AxisButton>
-          ))}
-        </Flex>
-        <HoldButton acts={acts} axis={axis} held={solved.held} />
-        {solved.trimmed && (
-          <Button
-            size="2xs"
-            height="22px"
-            variant="plain"
-            px="4px"
-            color="verdigris"
-            fontWeight="600"
-            title={
-              bench.recipe.readings.length
-                ? "What was turned by hand goes; what the readings say stays"
-                : "The picture as it was shot"
-            }
-            onClick={() => void acts.record({ do: "reset_trim", axis })}
-          >
-            {bench.recipe.readings.length ? "Back to the readings" : "Back to as shot"}
-          </Button>
-        )}
+        {!slim && axes}
+        <HoldButton acts={bench.acts} axis={axis} held={bench.solution.stance[axis].held} />
+        <PutBack bench={bench} axis={axis} />
         <Flex flex="1" />
         <EaseButton bench={withoutLook(bench)} />
         <Text as="span" color="inkSoft" display={{ base: "none", xl: "inline" }}>
           {axis === "roll" ? "tilt as shot" : "camera pointed"}
         </Text>
-        <AngleField bench={bench} axis={axis} onSay={desk.say} />
+        {field}
       </Flex>
-      <Vial key={axis} bench={bench} axis={axis} onTurning={desk.setTurning} />
+      {vial}
     </Flex>
+  );
+}
+
+const PAPER = {
+  flexShrink: 0,
+  borderTopWidth: "1px",
+  borderColor: "rule",
+  bg: "sheet",
+} as const;
+
+/** What was turned by hand goes. */
+function PutBack({ bench, axis }: { bench: Bench; axis: Axis }) {
+  const { slim } = useRoom();
+  if (!bench.solution.stance[axis].trimmed) return null;
+  const read = bench.recipe.readings.length > 0;
+  return (
+    <Button
+      size="2xs"
+      height="22px"
+      variant="plain"
+      px="4px"
+      color="verdigris"
+      fontWeight="600"
+      title={
+        read
+          ? "What was turned by hand goes; what the readings say stays"
+          : "The picture as it was shot"
+      }
+      onClick={() => void bench.acts.record({ do: "reset_trim", axis })}
+    >
+      {slim ? "Back" : read ? "Back to the readings" : "Back to as shot"}
+    </Button>
   );
 }

@@ -1,0 +1,28 @@
+/* A small button with a sign in place of words; what it is called stands in its tooltip. */
+import { Button, type ButtonProps } from "@chakra-ui/react";
+import type { LucideIcon } from "lucide-react";
+
+interface Props extends Omit<ButtonProps, "children"> {
+  label: string;
+  icon: LucideIcon;
+}
+
+export function IconButton({ label, icon: Icon, title = label, ...more }: Props) {
+  return (
+    <Button
+      size="xs"
+      height="30px"
+      minWidth="30px"
+      px="0"
+      variant="outline"
+      borderColor="rule"
+      bg="sheet"
+      color="ink"
+      aria-label={label}
+      title={title}
+      {...more}
+    >
+      <Icon size={16} strokeWidth={1.8} aria-hidden />
+    </Button>
+  );
+}
