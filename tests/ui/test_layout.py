@@ -100,7 +100,7 @@ FAULTS = """() => {
 
 
 SCROLLED = """() => {
-  const wide = ['html', 'body', 'header'].map((name) => document.querySelector(name));
+  const wide = [...document.querySelectorAll('html, body, header, header > div')];
   return Math.max(0, ...wide.map((e) => e.scrollWidth - e.clientWidth));
 }"""
 """By how much the page or its head is wider than the window: only larger letters may make it so."""

@@ -6173,6 +6173,8 @@ export interface components {
             version: number;
             /** Name */
             name: string;
+            /** Picture Name */
+            picture_name: string;
             /** Entry Id */
             entry_id: number;
             /** What */

@@ -1,14 +1,16 @@
 /* The bench: one picture, one stage, all instruments within reach. */
 import { Flex, Spinner, Text } from "@chakra-ui/react";
-import { useDeferredValue, useEffect, useState } from "react";
+import { useDeferredValue, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import type { PictureState } from "../api/client";
 import { NotHere } from "../shared/NotHere";
 import { useKeys } from "../shared/keys";
 import { later, useAhead } from "../shared/later";
+import { useTitle } from "../shared/useTitle";
 import { ProblemBar } from "../shared/ProblemBar";
 import { actionsOf } from "./actions";
 import { useRoom } from "../shared/useWindow";
+import { AtRest } from "./AtRest";
 import { Column } from "./Column";
 import { Stage } from "./stage/Stage";
 import { Strip } from "./strip/Strip";
@@ -83,7 +85,7 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
       )}
       {problem && <ProblemBar message={problem} onClose={onDismiss} />}
       <StateMarks state={bench.state} />
-      <Flex flex="1" minHeight="0" direction={upright ? "column" : "row"}>
+      <Flex as="main" flex="1" minHeight="0" direction={upright ? "column" : "row"}>
         <Flex direction="column" flex="1" minWidth="0" minHeight="0">
           <Stage
             bench={bench}
@@ -95,6 +97,7 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
           {!bare && !below && <Strip bench={bench} desk={desk} />}
         </Flex>
         {!bare && <Column bench={bench} calm={calm} desk={desk} />}
+        <AtRest state={bench.state} />
       </Flex>
       {!bare && below && <Strip bench={bench} desk={desk} />}
       {finding && (
@@ -122,13 +125,4 @@ function StateMarks({ state }: { state: PictureState }) {
       onClose={() => setSeen(state.unreadable)}
     />
   );
-}
-
-function useTitle(name: string) {
-  useEffect(() => {
-    document.title = `${name} · Sequor`;
-    return () => {
-      document.title = "Sequor";
-    };
-  }, [name]);
 }

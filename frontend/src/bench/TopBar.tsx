@@ -32,7 +32,13 @@ export const TopBar = memo(function TopBar(props: Props) {
   const steps = <StepBar steps={bench.report.steps} step={step} onStep={onStep} />;
   const bar = (
     <>
-      <Brand narrow to={`/sets/${state.set_id}`} title={state.file.name} about={state.set_name}>
+      <Brand
+        narrow
+        heading
+        to={`/sets/${state.set_id}`}
+        title={state.file.name}
+        about={state.set_name}
+      >
         {state.file.taken_damaged && (
           <Text as="span" color="brick" title={state.file.taken_damaged}>
             {"damaged file · "}
@@ -82,12 +88,7 @@ export const TopBar = memo(function TopBar(props: Props) {
       </Flex>
     </>
   );
-  return (
-    <>
-      <PageHeader>{bar}</PageHeader>
-      {slim && <PageHeader as="div">{steps}</PageHeader>}
-    </>
-  );
+  return <PageHeader below={slim && steps}>{bar}</PageHeader>;
 });
 
 /** What there is no room for in a narrow bar. */

@@ -16,7 +16,7 @@ export function Targets({ looks }: { looks: CarryLook[] }) {
   const scroller = useRef<HTMLDivElement>(null);
   const rows = useRows({ count: looks.length, scroller, height: ROW_PX });
   return (
-    <Box ref={scroller} as="main" flex="1" overflowY="auto" role="list" aria-label="Targets">
+    <Box ref={scroller} flex="1" overflowY="auto" role="list" aria-label="Targets" tabIndex={0}>
       <Box position="relative" height={`${rows.getTotalSize()}px`}>
         {rows.getVirtualItems().map((row) => {
           const look = looks[row.index];

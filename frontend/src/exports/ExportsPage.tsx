@@ -95,7 +95,12 @@ export function ExportsPage() {
         )
       }
     >
-      <Box as="main" flex="1" overflowY="auto" role="list" aria-label="All exports">
+      <Box
+        flex="1"
+        overflowY="auto"
+        role={exports.length ? "list" : undefined}
+        aria-label="All exports"
+      >
         {list.data && exports.length === 0 && (
           <Text p="20px" color="inkSoft">
             Nothing was exported yet. What is asked for goes on by itself, also when this window is

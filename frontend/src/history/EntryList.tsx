@@ -96,7 +96,6 @@ function EntryRow({ entry, present, lit, onLook }: RowProps) {
       fontWeight="400"
       textAlign="left"
       aria-current={lit}
-      aria-label={`${entry.what}, ${timeWords(entry.created_at)}${present ? ", holds now" : ""}`}
       onClick={onLook}
     >
       {depth > 0 && (

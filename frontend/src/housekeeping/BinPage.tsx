@@ -64,7 +64,7 @@ export function BinPage() {
         )
       }
     >
-      <Box as="main" flex="1" overflowY="auto" role="list" aria-label="In the bin">
+      <Box flex="1" overflowY="auto" role={count ? "list" : undefined} aria-label="In the bin">
         {count === 0 && bin.data && (
           <Text p="20px" color="inkSoft">
             Nothing was thrown away. What is comes here first, with its ledger and versions, and can

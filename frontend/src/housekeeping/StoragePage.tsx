@@ -43,7 +43,7 @@ export function StoragePage() {
       about={state && `${sizeWords(state.free)} free on the disk`}
       problem={(storage.error ?? clear.error)?.message}
     >
-      <Box as="main" flex="1" overflowY="auto" p="20px">
+      <Box flex="1" overflowY="auto" p="20px">
         <Table.Root size="sm" maxWidth="940px" unstyled width="100%" borderCollapse="collapse">
           <Table.Body>
             {state?.lines.map((line) => (

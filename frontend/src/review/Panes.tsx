@@ -44,10 +44,16 @@ export function AsItWouldBe({ reviewed }: { reviewed: Reviewed | undefined }) {
             <Text
               position="absolute"
               top="50%"
-              width="100%"
+              left="50%"
+              transform="translate(-50%, -50%)"
+              width="max-content"
+              maxWidth="94%"
+              px="14px"
+              py="7px"
+              borderRadius="4px"
               textAlign="center"
+              bg="inkOnPicture"
               color="onPicture"
-              fontSize="16px"
             >
               Sequor cannot tell; open it to draw a reading.
             </Text>

@@ -8,6 +8,7 @@ import { client, taken, type Want } from "../api/client";
 import { WANTS } from "../bench/pencil/PencilPart";
 import { Brand } from "../shared/Brand";
 import { PageHeader } from "../shared/PageHeader";
+import { useTitle } from "../shared/useTitle";
 import { useRoom } from "../shared/useWindow";
 import { useKeys } from "../shared/keys";
 import { NotHere } from "../shared/NotHere";
@@ -31,6 +32,7 @@ export function ReviewPage() {
   const review = useReview(ids, want);
   const { narrow, upright, low } = useRoom();
   const { reviewed, waiting, decided, place } = review;
+  useTitle(reviewed && `${reviewed.state.file.name}, review`);
   const back = () => void navigate(`/sets/${setId}`);
   const open = () => ids[place] !== undefined && void navigate(`/pictures/${ids[place]}`);
   useKeys(["enter"], (event) => {
@@ -103,45 +105,47 @@ export function ReviewPage() {
         </Flex>
         {!narrow && acts}
       </PageHeader>
-      {review.problem && <ProblemBar message={review.problem} onClose={review.dismiss} />}
-      {review.atEnd ? (
-        <ReviewEnd {...{ ids, summaries, decided }} onGo={review.goTo} onBack={back} />
-      ) : (
-        <>
-          <Flex flex="1" minHeight="0" bg="stage" direction={upright ? "column" : "row"}>
-            <AsItIs reviewed={reviewed} />
-            <AsItWouldBe reviewed={reviewed} />
-          </Flex>
-          <Flex
-            px={narrow ? "12px" : "20px"}
-            py={low ? "4px" : "10px"}
-            columnGap="24px"
-            wrap={narrow ? "wrap" : undefined}
-            minHeight={low ? undefined : "62px"}
-            borderTopWidth="1px"
-            borderColor="rule"
-            bg="sheet"
-          >
-            <Text
-              flex={narrow ? "1 1 280px" : "1"}
-              role="status"
-              aria-label="What was found"
-              lineHeight="1.4"
+      <Flex as="main" direction="column" flex="1" minHeight="0">
+        {review.problem && <ProblemBar message={review.problem} onClose={review.dismiss} />}
+        {review.atEnd ? (
+          <ReviewEnd {...{ ids, summaries, decided }} onGo={review.goTo} onBack={back} />
+        ) : (
+          <>
+            <Flex flex="1" minHeight="0" bg="stage" direction={upright ? "column" : "row"}>
+              <AsItIs reviewed={reviewed} />
+              <AsItWouldBe reviewed={reviewed} />
+            </Flex>
+            <Flex
+              px={narrow ? "12px" : "20px"}
+              py={low ? "4px" : "10px"}
+              columnGap="24px"
+              wrap={narrow ? "wrap" : undefined}
+              minHeight={low ? undefined : "62px"}
+              borderTopWidth="1px"
+              borderColor="rule"
+              bg="sheet"
             >
-              {reviewed?.found.words.summary}
-            </Text>
-            <Text color="inkSoft" whiteSpace="nowrap">
-              {reviewed?.draft && `It ${reviewed.draft.report.cost.kept}`}
-            </Text>
+              <Text
+                flex={narrow ? "1 1 280px" : "1"}
+                role="status"
+                aria-label="What was found"
+                lineHeight="1.4"
+              >
+                {reviewed?.found.words.summary}
+              </Text>
+              <Text color="inkSoft" whiteSpace="nowrap">
+                {reviewed?.draft && `It ${reviewed.draft.report.cost.kept}`}
+              </Text>
+            </Flex>
+          </>
+        )}
+        {narrow && (
+          <Flex py="7px" justify="center" borderTopWidth="1px" borderColor="rule" bg="sheet">
+            {acts}
           </Flex>
-        </>
-      )}
-      {narrow && (
-        <Flex py="7px" justify="center" borderTopWidth="1px" borderColor="rule" bg="sheet">
-          {acts}
-        </Flex>
-      )}
-      {!low && <ReviewStrip {...{ ids, place, summaries, decided }} onGo={review.goTo} />}
+        )}
+        {!low && <ReviewStrip {...{ ids, place, summaries, decided }} onGo={review.goTo} />}
+      </Flex>
     </Flex>
   );
 }

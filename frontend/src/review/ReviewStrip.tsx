@@ -41,7 +41,7 @@ export function ReviewStrip({ ids, place, summaries, decided, onGo }: StripProps
             borderRadius="4px"
             borderColor={index === place ? "verdigris" : "rule"}
             bg={index === place ? "highlight" : "sheet"}
-            aria-label={picture?.name}
+            aria-label={`${picture?.name ?? ""}, ${words(picture, decision)}`}
             aria-current={index === place}
             onClick={() => onGo(index)}
           >
@@ -63,7 +63,7 @@ export function ReviewStrip({ ids, place, summaries, decided, onGo }: StripProps
               whiteSpace="normal"
               color={decision === "taken" ? "verdigris" : "inkSoft"}
             >
-              {decision ? DECIDED[decision] : picture?.told_words || picture?.turn_words}
+              {words(picture, decision)}
             </Text>
           </Button>
         );
@@ -71,3 +71,6 @@ export function ReviewStrip({ ids, place, summaries, decided, onGo }: StripProps
     </Flex>
   );
 }
+
+const words = (picture: PictureSummary | undefined, decision: Decision | undefined) =>
+  (decision ? DECIDED[decision] : picture?.told_words || picture?.turn_words) ?? "";

@@ -12,12 +12,16 @@ interface Props {
   narrow?: boolean;
   /** The line below in full, where it may be cut. */
   about?: string;
+  /** Whether the title is what the page is about. */
+  heading?: boolean;
   children: ReactNode;
 }
 
 /* As low as a telephone on its side, there is one line. */
-export function Brand({ to, title, narrow, about, children }: Props) {
-  const { low } = useRoom();
+export function Brand({ to, title, narrow, about, heading = false, children }: Props) {
+  const { low, slim } = useRoom();
+  // Two lines are too near to each other for a finger.
+  const below = !low && !(slim && heading);
   return (
     <Flex
       align="center"
@@ -48,6 +52,7 @@ export function Brand({ to, title, narrow, about, children }: Props) {
       </Link>
       <Flex direction="column" minWidth="0">
         <Text
+          as={heading ? "h1" : undefined}
           fontWeight="600"
           fontSize={narrow ? "14px" : "16px"}
           lineHeight="1.25"
@@ -57,7 +62,7 @@ export function Brand({ to, title, narrow, about, children }: Props) {
         >
           {title}
         </Text>
-        {!low && (
+        {below && (
           <Text as="div" fontSize="12px" color="inkSoft" truncate lineHeight="1.3" title={about}>
             {children}
           </Text>

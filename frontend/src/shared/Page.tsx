@@ -3,6 +3,7 @@ import { Flex, Text } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { Brand } from "./Brand";
 import { PageHeader } from "./PageHeader";
+import { useTitle } from "./useTitle";
 import { useRoom } from "./useWindow";
 import { ProblemBar } from "./ProblemBar";
 
@@ -12,6 +13,8 @@ interface Props {
   /** What kind of page this is. */
   kind: string;
   title: ReactNode;
+  /** The picture that it is about, where the title does not say it. */
+  of?: string | undefined;
   about?: ReactNode;
   acts?: ReactNode;
   problem?: string;
@@ -19,8 +22,9 @@ interface Props {
   children: ReactNode;
 }
 
-export function Page({ back, kind, title, about, acts, problem, onDismiss, children }: Props) {
+export function Page({ back, kind, title, of, about, acts, problem, onDismiss, children }: Props) {
   const { slim } = useRoom();
+  useTitle([of, title, kind].filter((part) => typeof part === "string").join(", "));
   const doing = (
     <Flex align="center" gap="8px" px={slim ? "10px" : "16px"}>
       {acts}
@@ -28,7 +32,7 @@ export function Page({ back, kind, title, about, acts, problem, onDismiss, child
   );
   return (
     <Flex direction="column" height="100%">
-      <PageHeader>
+      <PageHeader below={slim && acts && doing}>
         <Brand to={back} title="Sequor" narrow={slim}>
           {kind}
         </Brand>
@@ -50,9 +54,10 @@ export function Page({ back, kind, title, about, acts, problem, onDismiss, child
         </Flex>
         {!slim && doing}
       </PageHeader>
-      {slim && acts && <PageHeader as="div">{doing}</PageHeader>}
       {problem && <ProblemBar message={problem} onClose={onDismiss ?? (() => undefined)} />}
-      {children}
+      <Flex as="main" direction="column" flex="1" minHeight="0">
+        {children}
+      </Flex>
     </Flex>
   );
 }

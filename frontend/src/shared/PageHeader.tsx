@@ -4,18 +4,25 @@ import { useRoom } from "./useWindow";
 
 interface Props {
   children: ReactNode;
-  /** A second bar is no second head. */
-  as?: "header" | "div";
+  /** What there is no room for beside it. */
+  below?: ReactNode;
 }
 
-/** The bar at the top of every page. */
-export function PageHeader({ children, as = "header" }: Props) {
+/** The bar at the top of every page, and another one below it where one is not enough. */
+export function PageHeader({ children, below }: Props) {
+  return (
+    <Flex as="header" direction="column" flexShrink={0}>
+      <Bar>{children}</Bar>
+      {below && <Bar>{below}</Bar>}
+    </Flex>
+  );
+}
+
+function Bar({ children }: { children: ReactNode }) {
   const { slim, low } = useRoom();
   return (
     <Flex
-      as={as}
       height={low ? "36px" : slim ? "42px" : "topBar"}
-      flexShrink={0}
       // Larger letters than there is room for are scrolled to.
       overflowX="auto"
       overflowY="hidden"

@@ -1,4 +1,13 @@
-import { Box, Button, Checkbox, Flex, Image, Link as Anchor, Text } from "@chakra-ui/react";
+import {
+  Box,
+  Button,
+  Checkbox,
+  Flex,
+  Image,
+  Link as Anchor,
+  Text,
+  VisuallyHidden,
+} from "@chakra-ui/react";
 import { useRef } from "react";
 import { Link } from "react-router";
 import type { PictureSummary } from "../api/client";
@@ -42,7 +51,8 @@ export function PictureCard({
         color="ink"
         _hover={{ borderColor: "verdigris", textDecoration: "none" }}
       >
-        <Link to={`/pictures/${picture.id}`} aria-label={`Open ${name}`}>
+        <Link to={`/pictures/${picture.id}`}>
+          <VisuallyHidden>Open {more && `${picture.name},`}</VisuallyHidden>
           <Flex bg="stage" height="212px" align="center" justify="center" p="10px">
             <Image
               src={picture.thumbnail}

@@ -117,6 +117,8 @@ export function SheetHeader({
         </Flex>
       </PageHeader>
       <Flex
+        role="search"
+        aria-label="Finding pictures"
         align="center"
         gap="6px"
         px="10px"

@@ -8,6 +8,7 @@ import { Refused } from "../api/refused";
 import { useKeys } from "../shared/keys";
 import { later, useAhead } from "../shared/later";
 import { ProblemBar } from "../shared/ProblemBar";
+import { useTitle } from "../shared/useTitle";
 import { useRoom } from "../shared/useWindow";
 import { QuietButton } from "../shared/Part";
 import { countWords } from "../shared/times";
@@ -76,6 +77,7 @@ export function SheetPage() {
   useKeys(["delete"], throwAway);
   useKeys(["z"], () => toBin.data && outOfBin.mutate(toBin.variables), { ctrl: true });
 
+  useTitle(contents.data?.name);
   const failure = contents.error ?? sets.error ?? toBin.error ?? outOfBin.error;
   const problem = failure instanceof Refused ? failure.message : undefined;
   const set = sets.data?.sets.find(({ id }) => id === setId);
@@ -83,7 +85,6 @@ export function SheetPage() {
 
   return (
     <Flex {...drop.getRootProps()} height="100%" direction="column">
-      <input {...drop.getInputProps({ "aria-label": "Picture files" })} />
       <SheetHeader
         set={contents.data}
         shown={shown.length}
@@ -136,6 +137,7 @@ export function SheetPage() {
           }
           selection={selection}
         >
+          <input {...drop.getInputProps({ "aria-label": "Picture files" })} />
           {uploads.incoming.length > 0 && <IncomingList uploads={uploads} />}
           {empty && uploads.incoming.length === 0 && <EmptySet onChoose={drop.open} />}
           {!empty && shown.length === 0 && groups.length > 0 && (

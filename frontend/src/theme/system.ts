@@ -16,6 +16,25 @@ const config = defineConfig({
       lineHeight: 1.4,
       overflow: "hidden",
     },
+    "*, *::before, *::after": {
+      _motionReduce: {
+        animationDuration: "1ms !important",
+        animationIterationCount: "1 !important",
+        transitionDuration: "1ms !important",
+      },
+    },
+    ":root, .dark": {
+      _moreContrast: {
+        "--chakra-colors-ink-soft": "var(--chakra-colors-ink) !important",
+        "--chakra-colors-rule": "var(--chakra-colors-ink) !important",
+        "--chakra-colors-rule-faint": "var(--chakra-colors-ink) !important",
+      },
+    },
+    // Where the system paints, a pressed button would look like any other, and a reading like all.
+    "[aria-pressed=true], [aria-current]:not([aria-current=false]), [aria-checked=true]": {
+      _highContrast: { outline: "2px solid Highlight !important" },
+    },
+    "[aria-label=Stage], [role=slider] svg": { _highContrast: { forcedColorAdjust: "none" } },
     "*:focus-visible": { outline: "2px solid {colors.verdigris}", outlineOffset: "1px" },
   },
   theme: {

@@ -56,6 +56,7 @@ export function VersionsPage() {
       back={`/pictures/${id}`}
       kind="versions"
       title="Versions"
+      of={here?.picture_name}
       about={found.data && countWords(versions.length, "version")}
       problem={(add.error ?? toBin.error)?.message}
       onDismiss={() => {

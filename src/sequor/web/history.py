@@ -131,6 +131,7 @@ def _version(line: VersionLine) -> Version:
         id=picture.id,
         version=picture.version,
         name=picture.version_name or "first version",
+        picture_name=picture.name,
         entry_id=entry.id,
         what=entry.what,
         width=solution.frame.width,

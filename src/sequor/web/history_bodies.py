@@ -51,6 +51,7 @@ class Version(Body):
     id: int
     version: int
     name: str
+    picture_name: str
     entry_id: int
     what: str
     width: int

@@ -1,5 +1,5 @@
 /* The readings as a table. */
-import { Table } from "@chakra-ui/react";
+import { Table, VisuallyHidden } from "@chakra-ui/react";
 import type { SolvedReading } from "../../api/client";
 import type { Bench } from "../useBench";
 import { ReadingRows } from "./ReadingRows";
@@ -27,11 +27,11 @@ export function ReadingTable({ bench, readings, selected, onSelect, onDelete, on
     >
       <Table.Header>
         <Table.Row color="inkSoft" borderBottomWidth="1px" borderColor="rule">
-          <Head label="" />
+          <Head label="reading" unseen />
           <Head label="tilt as shot" />
           <Head label="sure to" />
           <Head label="left" />
-          <Head label="" />
+          <Head label="what can be done" unseen />
         </Table.Row>
       </Table.Header>
       <Table.Body>
@@ -60,7 +60,7 @@ export function ReadingTable({ bench, readings, selected, onSelect, onDelete, on
   );
 }
 
-function Head({ label }: { label: string }) {
+function Head({ label, unseen }: { label: string; unseen?: boolean }) {
   return (
     <Table.ColumnHeader
       fontWeight="500"
@@ -73,7 +73,7 @@ function Head({ label }: { label: string }) {
       _first={{ pl: "14px" }}
       _last={{ pr: "6px" }}
     >
-      {label}
+      {unseen ? <VisuallyHidden>{label}</VisuallyHidden> : label}
     </Table.ColumnHeader>
   );
 }

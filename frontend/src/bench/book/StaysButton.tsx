@@ -14,6 +14,7 @@ interface Props {
 export function StaysButton({ axis, name, solved, acts }: Props) {
   if (solved.measured_deg == null || solved.held) return null;
   const { left_in: stays, decided } = solved;
+  const words = stays ? "left in" : "out";
   const leave = decided ? null : !stays;
   const now = stays
     ? `The ${axis} is measured and stays in the picture`
@@ -34,11 +35,11 @@ export function StaysButton({ axis, name, solved, acts }: Props) {
       bg={decided ? "highlight" : "sheet"}
       color={decided ? "verdigris" : "inkSoft"}
       aria-pressed={stays}
-      aria-label={`${name} stays in the picture`}
+      aria-label={`${name} stays in the picture: ${words}`}
       title={`${now}${decided ? ", as you decided" : ", by the readings"}; ${next}`}
       onClick={() => void acts.record({ do: "leave_axis_in", axis, leave })}
     >
-      {stays ? "left in" : "out"}
+      {words}
     </Button>
   );
 }

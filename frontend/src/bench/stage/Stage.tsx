@@ -6,6 +6,7 @@ import type { ProposalOut } from "../../api/client";
 import { ProxyPicture } from "../../picture/ProxyPicture";
 import { useSize } from "../../picture/useSize";
 import { useRoom } from "../../shared/useWindow";
+import { STAGE_WORDS } from "../AtRest";
 import type { Bench } from "../useBench";
 import type { Desk } from "../useDesk";
 import { AsShotPane, ShotOver, StrengthSlider, Tag } from "./Compare";
@@ -85,6 +86,7 @@ export function Stage({ bench, desk, showing, flick, proposed }: Props) {
         ref={ref}
         role="group"
         aria-label="Stage"
+        aria-describedby={STAGE_WORDS}
         data-settled={bench.atRest && !bench.saving && size.width > 0 && !hold}
         tabIndex={0}
         position="relative"

@@ -35,12 +35,7 @@ export function AxisButtons({ bench, axis, onAxis, brief }: Props) {
           bg={one === axis ? "highlight" : "sheet"}
         >
           {name}{" "}
-          <Text
-            as="span"
-            fontFamily="mono"
-            fontSize="12px"
-            aria-live={one === axis ? "polite" : undefined}
-          >
+          <Text as="span" fontFamily="mono" fontSize="12px">
             {(!brief && one === axis && bench.report[one].applied) ||
               `${Math.abs(bench.solution.stance[one].applied_deg).toFixed(2)}°`}
           </Text>
