@@ -22,7 +22,8 @@ VIOLATIONS = """async (tags) => {
     }).join('; '));
 }"""
 RESTS = """(scheme) =>
-  document.documentElement.classList.contains(scheme) && document.getAnimations().length === 0"""
+  document.documentElement.classList.contains(scheme) &&
+  !document.getAnimations().some((one) => one instanceof CSSTransition)"""
 SIZES: list[ViewportSize] = [
     {"width": 1280, "height": 800},
     {"width": 820, "height": 1180},
