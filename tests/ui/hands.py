@@ -140,6 +140,11 @@ def expect_roll(page: Page, deg: float, within: float = 0.0051) -> None:
     )
 
 
+def cost(page: Page) -> Locator:
+    """What is said of what the frame keeps."""
+    return page.get_by_role("region", name="Cost of the frame")
+
+
 def compare(page: Page, how: str) -> None:
     """As shot and finished together: beside, divided, or over each other."""
     page.get_by_title("As shot against finished").click()

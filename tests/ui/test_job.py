@@ -17,6 +17,7 @@ from tests.ui.hands import (
     HEIGHT,
     WIDTH,
     add,
+    cost,
     drag,
     draw_horizon,
     expect_roll,
@@ -41,7 +42,7 @@ def test_one_line_by_mouse(set_page: Page, tmp_path: Path, tilt_deg: float) -> N
     read = page.get_by_role("row", name="Reading 1")
     expect(read).to_contain_text(in_words(tilt_deg).split()[1])
     expect(read).not_to_contain_text("-")
-    expect(page.get_by_text(re.compile(r"keeps \d\d\.\d % of the picture"))).to_be_visible()
+    expect(cost(page)).to_contain_text(re.compile(r"keeps \d\d\.\d % of the picture"))
 
     # The screen is coarse, so the ends are set to the pixel by key; then the file must be level to
     # 0.05 degrees.
@@ -356,7 +357,7 @@ def test_the_frame_takes_other_shapes(set_page: Page, tmp_path: Path) -> None:
     page.keyboard.press("3")
     page.get_by_text("1:1", exact=True).click()
     expect(page.get_by_text("1200 × 1200 px")).to_be_visible()
-    expect(page.get_by_text("keeps 66.7 % of the picture")).to_be_visible()
+    expect(cost(page)).to_contain_text("keeps 66.7 % of the picture")
     page.get_by_label("Own ratio").fill("2:5")
     page.get_by_role("button", name="Use", exact=True).click()
     expect(page.get_by_text("480 × 1200 px")).to_be_visible()
