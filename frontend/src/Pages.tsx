@@ -3,6 +3,7 @@ import { lazy, Suspense, type ComponentType } from "react";
 import { ErrorBoundary } from "react-error-boundary";
 import { Outlet, Route, Routes, useLocation } from "react-router";
 import { useFileOptions, useOptions } from "./api/options";
+import { useScheme } from "./theme/useScheme";
 import { Failed, NotHere } from "./shared/NotHere";
 
 /** A page of a file that is named as it is. */
@@ -21,6 +22,7 @@ const StoragePage = page("StoragePage", () => import("./housekeeping/StoragePage
 
 export function Pages() {
   const { pathname } = useLocation();
+  useScheme();
   return (
     <ErrorBoundary FallbackComponent={Failed} resetKeys={[pathname]}>
       <Suspense fallback={null}>

@@ -63,7 +63,7 @@ def test_every_step_of_the_bench(set_page: Page, tmp_path: Path, step: int) -> N
     assert violations(page, lambda: settled(page)) == {}
 
 
-def test_what_opens_over_the_bench(set_page: Page) -> None:
+def test_what_lies_over_the_bench(set_page: Page) -> None:
     page = set_page
     open_bench(page, PICTURES / "pumping-station-from-the-left.jpg")
     page.keyboard.press("?")

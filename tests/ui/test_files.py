@@ -71,4 +71,4 @@ def test_pages_of_a_scan_are_chosen(set_page: Page, tmp_path: Path) -> None:
     expect(page.get_by_text("holds 3 pictures: say which page")).to_be_visible()
     page.get_by_label("Pages of scan.tif to take").select_option(label="all 3 pages")
     for number in (1, 2, 3):
-        expect(page.get_by_label(f"Open scan, page {number}.tif")).to_be_visible()
+        expect(page.get_by_role("link", name=f"Open scan, page {number}.tif")).to_be_visible()

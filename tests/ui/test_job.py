@@ -292,6 +292,7 @@ def test_each_key_is_a_cap_of_its_own(set_page: Page, tmp_path: Path) -> None:
     page = set_page
     open_bench(page, horizon_file(tmp_path, 0.0))
     page.keyboard.press("?")
+    expect(page.get_by_role("dialog").locator("kbd").first).to_be_visible()
     caps = page.get_by_role("dialog").locator("kbd").all_inner_texts()
     assert {"L", "P", "K", "T", "R", "B", "Ctrl", "Z", "1", "5"} <= set(caps)
     assert all(len(cap) == 1 or cap in ("Enter", "Escape", "Tab", "Delete", "Ctrl") for cap in caps)

@@ -53,7 +53,7 @@ def test_what_is_seldom_used_comes_when_it_is() -> None:
         "src/carry/CarryPage.tsx",
         "src/exports/ExportsPage.tsx",
         "src/picture/BentPicture.tsx",
-        "src/bench/FindBox.tsx",
+        "src/bench/KeySheet.tsx",
     ):
         assert parts()[later]["file"] not in with_bench
 

@@ -12,6 +12,7 @@ import { actionsOf } from "./actions";
 import { useRoom } from "../shared/useWindow";
 import { AtRest } from "./AtRest";
 import { Column } from "./Column";
+import { FindBox } from "./FindBox";
 import { Stage } from "./stage/Stage";
 import { Strip } from "./strip/Strip";
 import { TopBar } from "./TopBar";
@@ -20,7 +21,6 @@ import { useBenchKeys } from "./useBenchKeys";
 import { useDesk } from "./useDesk";
 
 const ByEye = later(async () => (await import("./eye/ByEye")).ByEye);
-const FindBox = later(async () => (await import("./FindBox")).FindBox);
 const KeySheet = later(async () => (await import("./KeySheet")).KeySheet);
 
 /** Every picture has a bench of its own, so that no answer for another one is ever shown on it. */
@@ -60,7 +60,7 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
   const { upright, low } = useRoom();
   // The tube stays by the thumb, and has the whole width.
   const below = upright || low;
-  useAhead(ByEye, FindBox, KeySheet);
+  useAhead(ByEye, KeySheet);
   useTitle(bench.state.file.name);
   useKeys(["/"], (event) => {
     event.preventDefault();

@@ -57,7 +57,7 @@ export function Column({ bench, calm, desk }: Props) {
   return (
     <Flex
       direction="column"
-      width={{ base: "240px", xl: "column" }}
+      width="column"
       flexShrink={0}
       minHeight="0"
       borderLeftWidth="1px"
