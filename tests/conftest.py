@@ -2,6 +2,7 @@
 
 import os
 from collections.abc import Iterator
+from importlib.util import find_spec
 from pathlib import Path
 
 import hypothesis
@@ -11,6 +12,7 @@ from flask.testing import FlaskClient
 from PIL import Image
 from sqlalchemy import Engine, text
 
+from sequor.catalogues import know_all
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import Reading, Recipe
 from sequor.core.report.report import NoteWords, Report, notes_in_words, report_of
@@ -25,11 +27,15 @@ from sequor.web.key import key_of
 from sequor.work.processes import ProcessEngine
 from tests.installed import prepare, put_into
 
+collect_ignore = [] if find_spec("marionette_driver") else ["engines"]
+"""Only ``bin/test --engines`` installs what drives them."""
+
 ROOT = Path(__file__).parents[1]
 # No test depends on the machine's speed; the examples are others in every run, by the seed that
 # bin/test prints, everywhere the same.
 hypothesis.settings.register_profile("sequor", deadline=None)
 hypothesis.settings.load_profile("sequor")
+know_all()
 # Photographs of Debian's package opencv-doc.
 OPEN_PICTURES = Path("/usr/share/doc/opencv-doc/examples/data")
 

@@ -7,11 +7,13 @@ import secrets
 import signal
 import subprocess
 import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
 from sequor.store.mariadb import free_port
-from sequor.web.key import FILE
+from sequor.web.key import FILE, PARAMETER
 from tests.conftest import ROOT
 from tests.installed import put_into
 from tests.waiting import until
@@ -107,7 +109,22 @@ class Application:
         path, kind = f"/api/sets/{set_id}/pictures", f"multipart/form-data; boundary={border}"
         return self.send("POST", path, body, kind)
 
+    @property
+    def entrance(self) -> str:
+        """The address that lets a browser in, as ``bin/start`` prints it."""
+        return f"{self.url}/?{PARAMETER}={self.key}"
+
     def stop(self, how: signal.Signals = signal.SIGINT) -> int:
         assert self.process is not None
         self.process.send_signal(how)
         return self.process.wait(30)
+
+
+@contextmanager
+def running(data: Path, *arguments: str) -> Iterator[Application]:
+    """The application, started; stopped in the end, unless it was before."""
+    application = Application(data, *arguments)
+    application.start()
+    yield application
+    if application.process and application.process.poll() is None:
+        application.stop()

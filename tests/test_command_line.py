@@ -293,6 +293,8 @@ def test_a_print_that_keeps_a_box_and_one_that_is_filled(tilted: Path, tmp_path:
     )
     assert filled["kept_fraction"] > 0.995
     assert filled["empty_pixels"] == 0
+    assert 0 <= filled["doubt"] < 1
+    assert all({"kind", "x", "y", "radius", "strength"} == set(f) for f in filled["flaws"])
     # The upright box around a turned 3:2 picture at its own ratio; elementary geometry.
     t = np.radians(1.33)
     high = max(600 * np.cos(t) + 900 * np.sin(t), (900 * np.cos(t) + 600 * np.sin(t)) / 1.5)
@@ -311,7 +313,7 @@ def test_a_recipe_is_saved_changed_by_edits_and_gives_the_same_file_again(
     assert json.loads(done.stdout)["roll_deg"] == pytest.approx(-0.93)
     recipe = json.loads(saved.read_text())
     assert (recipe["version"], recipe["frame"]["ratio"], recipe["trim"]["roll_deg"]) == (
-        7,
+        8,
         "1:1",
         0.4,
     )
@@ -376,6 +378,8 @@ def test_what_the_bench_can_do_the_command_line_can(tilted: Path, tmp_path: Path
     filled = report_of("--trim", "roll=3", "--allow", "1", "--avoid", "300,200,600,400")
     assert filled["filled_share"] > 0.05
     assert filled["empty_pixels"] == 0
+    mended = report_of("--mend", "300,200,20", "--mend", "500,300,10:700,400")
+    assert mended["filled_share"] == pytest.approx(np.pi * (20**2 + 10**2) / (900 * 600), rel=0.05)
 
 
 @pytest.mark.parametrize(
@@ -386,6 +390,9 @@ def test_what_the_bench_can_do_the_command_line_can(tilted: Path, tmp_path: Path
         (["--between", "1"], "not two readings"),
         (["--rectangle", "1,2,3,4"], "four corners"),
         (["--candidate", "loud"], "not a candidate"),
+        (["--mend", "300,200"], "not a mend"),
+        (["--mend", "300,200,20:1"], "not a mend"),
+        (["--mend", "300,200,0"], "reach"),
         (["--as-shot", "roll=sideways"], "not an angle"),
         (["--trace", "1,2,3,4"], "at least three points"),
         (["--trace", "1,2,3,4,5"], "at least three points"),

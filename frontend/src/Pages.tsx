@@ -1,54 +1,52 @@
 /* Which page is at which address. Each comes when it is gone to, and no other one with it. */
-import { lazy, Suspense, type ComponentType } from "react";
+import { Suspense, type PropsWithChildren } from "react";
 import { ErrorBoundary } from "react-error-boundary";
-import { Outlet, Route, Routes, useLocation } from "react-router";
+import { Route, Switch, useLocation } from "wouter";
 import { useFileOptions, useOptions } from "./api/options";
-import { useScheme } from "./theme/useScheme";
+import { Coming } from "./shared/Coming";
+import { lazily } from "./shared/later";
 import { Failed, NotHere } from "./shared/NotHere";
 
-/** A page of a file that is named as it is. */
-const page = <N extends string>(name: N, load: () => Promise<Record<N, ComponentType>>) =>
-  lazy(async () => ({ default: (await load())[name] }));
-
-const SheetPage = page("SheetPage", () => import("./sheet/SheetPage"));
-const ReviewPage = page("ReviewPage", () => import("./review/ReviewPage"));
-const CarryPage = page("CarryPage", () => import("./carry/CarryPage"));
-const BenchPage = page("BenchPage", () => import("./bench/BenchPage"));
-const HistoryPage = page("HistoryPage", () => import("./history/HistoryPage"));
-const VersionsPage = page("VersionsPage", () => import("./versions/VersionsPage"));
-const BinPage = page("BinPage", () => import("./housekeeping/BinPage"));
-const ExportsPage = page("ExportsPage", () => import("./exports/ExportsPage"));
-const StoragePage = page("StoragePage", () => import("./housekeeping/StoragePage"));
+const SheetPage = lazily(async () => (await import("./sheet/SheetPage")).SheetPage);
+const ReviewPage = lazily(async () => (await import("./review/ReviewPage")).ReviewPage);
+const CarryPage = lazily(async () => (await import("./carry/CarryPage")).CarryPage);
+const BenchPage = lazily(async () => (await import("./bench/BenchPage")).BenchPage);
+const HistoryPage = lazily(async () => (await import("./history/HistoryPage")).HistoryPage);
+const VersionsPage = lazily(async () => (await import("./versions/VersionsPage")).VersionsPage);
+const BinPage = lazily(async () => (await import("./housekeeping/BinPage")).BinPage);
+const ExportsPage = lazily(async () => (await import("./exports/ExportsPage")).ExportsPage);
+const StoragePage = lazily(async () => (await import("./housekeeping/StoragePage")).StoragePage);
 
 export function Pages() {
-  const { pathname } = useLocation();
-  useScheme();
+  const [pathname] = useLocation();
   return (
     <ErrorBoundary FallbackComponent={Failed} resetKeys={[pathname]}>
-      <Suspense fallback={null}>
-        <Routes>
-          <Route element={<Prepared />}>
-            <Route path="/" element={<SheetPage />} />
-            <Route path="/sets/:setId" element={<SheetPage />} />
-            <Route path="/sets/:setId/review" element={<ReviewPage />} />
-            <Route path="/sets/:setId/carry" element={<CarryPage />} />
-            <Route path="/pictures/:pictureId" element={<BenchPage />} />
-            <Route path="/pictures/:pictureId/history" element={<HistoryPage />} />
-            <Route path="/pictures/:pictureId/versions" element={<VersionsPage />} />
-            <Route path="/bin" element={<BinPage />} />
-            <Route path="/exports" element={<ExportsPage />} />
-            <Route path="/storage" element={<StoragePage />} />
-            <Route path="*" element={<NotHere />} />
-          </Route>
-        </Routes>
+      <Suspense fallback={<Coming />}>
+        <Prepared>
+          <Switch>
+            <Route path="/" component={SheetPage} />
+            <Route path="/sets/:setId" component={SheetPage} />
+            <Route path="/sets/:setId/review" component={ReviewPage} />
+            <Route path="/sets/:setId/carry" component={CarryPage} />
+            <Route path="/pictures/:pictureId" component={BenchPage} />
+            <Route path="/pictures/:pictureId/history" component={HistoryPage} />
+            <Route path="/pictures/:pictureId/versions" component={VersionsPage} />
+            <Route path="/bin" component={BinPage} />
+            <Route path="/exports" component={ExportsPage} />
+            <Route path="/storage" component={StoragePage} />
+            <Route>
+              <NotHere />
+            </Route>
+          </Switch>
+        </Prepared>
       </Suspense>
     </ErrorBoundary>
   );
 }
 
 /** No page is shown before the server's lists are there, so that none is waited for later. */
-function Prepared() {
+function Prepared({ children }: PropsWithChildren) {
   useOptions();
   useFileOptions();
-  return <Outlet />;
+  return children;
 }

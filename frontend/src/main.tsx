@@ -7,16 +7,18 @@ import { Box, ChakraProvider, Flex } from "@chakra-ui/react";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
-import { BrowserRouter } from "react-router";
 import { askForOptions } from "./api/options";
 import { Pages } from "./Pages";
 import { LongPress } from "./shared/LongPress";
 import { StateBar } from "./shared/StateBar";
 import { system } from "./theme/system";
+import { applyScheme } from "./theme/useScheme";
 
 const queries = new QueryClient({
   defaultOptions: { queries: { retry: false, refetchOnWindowFocus: true } },
 });
+applyScheme();
+void navigator.serviceWorker?.register("/sw.js").catch(() => undefined);
 // While the page itself is on its way.
 askForOptions(queries);
 const root = document.getElementById("root");
@@ -30,9 +32,7 @@ createRoot(root).render(
           <StateBar />
           <LongPress />
           <Box flex="1" minHeight="0">
-            <BrowserRouter>
-              <Pages />
-            </BrowserRouter>
+            <Pages />
           </Box>
         </Flex>
       </QueryClientProvider>

@@ -18,9 +18,10 @@ from urllib.parse import quote
 
 import click
 
-from sequor.cli.said import SOME_REFUSED
+from sequor.cli.said import SOME_REFUSED, in_language, put_into_words
 from sequor.cli.sources import sources_of
 from sequor.core.errors import UnusableInput
+from sequor.core.language import mark, tr, tr_plural
 from sequor.settings import Settings
 from sequor.starting import settings_here
 from sequor.web.key import FILE, PARAMETER
@@ -57,11 +58,11 @@ class Server:
             answer = connection.getresponse()
             content = json.loads(answer.read() or b"null")
         except (http.client.HTTPException, ValueError) as problem:
-            raise OSError("what answers there is no Sequor") from problem
+            raise OSError(tr("what answers there is no Sequor")) from problem
         finally:
             connection.close()
         if answer.status >= http.client.BAD_REQUEST:
-            raise _Refused(content.get("problem") or f"status {answer.status}")
+            raise _Refused(content.get("problem") or tr("status {status}", status=answer.status))
         return content
 
     def runs(self) -> bool:
@@ -82,16 +83,22 @@ class Server:
         return path.read_text().strip() if path.exists() else ""
 
 
-@click.command()
+@click.command(
+    help=mark(
+        "Put PATHS, pictures and folders of them, onto the bench.\n\n"
+        "The files stay where they are and are never written. A recipe beside one "
+        "(PICTURE.sequor.json) is what it begins with."
+    )
+)
 @click.argument("paths", type=click.Path(path_type=Path, exists=True), nargs=-1, required=True)
-@click.option("--set", "name", help="the set that they go into (default: named as their folder)")
-@click.option("--damaged", is_flag=True, help="take damaged files with what can be read of them")
+@click.option(
+    "--set", "name", help=mark("the set that they go into (default: named as their folder)")
+)
+@click.option(
+    "--damaged", is_flag=True, help=mark("take damaged files with what can be read of them")
+)
 def main(paths: tuple[Path, ...], name: str | None, damaged: bool) -> None:
-    """Put PATHS, pictures and folders of them, onto the bench.
-
-    The files stay where they are and are never written. A recipe beside one (PICTURE.sequor.json)
-    is what it begins with.
-    """
+    """Open pictures where they lie."""
     signal.signal(signal.SIGTERM, signal.default_int_handler)
     server = Server(settings_here())
     try:
@@ -102,7 +109,7 @@ def main(paths: tuple[Path, ...], name: str | None, damaged: bool) -> None:
     try:
         refused = _open(server, wanted, name, damaged)
         if started:
-            click.echo("Sequor runs as long as this does (Ctrl+C stops both).", err=True)
+            click.echo(tr("Sequor runs as long as this does (Ctrl+C stops both)."), err=True)
             started.wait()
     except KeyboardInterrupt:
         refused = 0
@@ -115,16 +122,16 @@ def main(paths: tuple[Path, ...], name: str | None, damaged: bool) -> None:
 
 def _start(server: Server) -> subprocess.Popen[bytes]:
     command = Path(__file__).parents[2] / "bin" / "start"
-    click.echo("Sequor does not run yet; it is being started.", err=True)
+    click.echo(tr("Sequor does not run yet; it is being started."), err=True)
     quiet = {"SEQUOR_LOG_LEVEL": "WARNING", **os.environ}
     started = subprocess.Popen([command, "--empty"], stdout=subprocess.DEVNULL, env=quiet)
     end = time.monotonic() + _PATIENCE_S
     while not server.runs():
         if started.poll() is not None:
-            raise click.ClickException("Sequor could not be started; the reason is above.")
+            raise click.ClickException(tr("Sequor could not be started; the reason is above."))
         if time.monotonic() > end:
             started.terminate()
-            raise click.ClickException("Sequor did not answer in time; try bin/start.")
+            raise click.ClickException(tr("Sequor did not answer in time; try bin/start."))
         time.sleep(_LOOK_EVERY_S)
     return started
 
@@ -149,7 +156,7 @@ def _open(server: Server, wanted: list[Path], name: str | None, damaged: bool) -
     for number, pictures in opened.items():
         one = len(wanted) == 1
         page = f"/pictures/{pictures[0]}" if one else f"/sets/{number}"
-        count = "1 picture" if len(pictures) == 1 else f"{len(pictures)} pictures"
+        count = tr_plural("{count} picture", "{count} pictures", len(pictures))
         click.echo(f"{count}: {server.address(page)}")
     return refused
 
@@ -168,4 +175,10 @@ def _sets(server: Server) -> Callable[[str], int]:
 
 
 if __name__ == "__main__":
-    main()
+    try:
+        words = in_language(sys.argv[1:])
+    except click.UsageError as problem:
+        problem.show()
+        sys.exit(problem.exit_code)
+    put_into_words(main)
+    main(words)

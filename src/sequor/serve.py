@@ -24,6 +24,7 @@ from sequor.services.housekeeping import tidy
 from sequor.services.originals import verify
 from sequor.settings import Settings
 from sequor.starting import parse, set_up_log, settings_here
+from sequor.store.claim import claim
 from sequor.store.database import connect, migrate
 from sequor.store.failures import DatabaseProblem, DiskFull
 from sequor.store.files import FileStore
@@ -64,6 +65,7 @@ def main() -> None:
 
 def serve(settings: Settings, with_demo: bool) -> None:
     """Run the application until it is told to stop."""
+    claimed = claim(settings.data)
     if not port_is_free(settings.port):
         raise UnusableInput(
             f"port {settings.port} on 127.0.0.1 is taken (is Sequor running already?); set "
@@ -73,6 +75,7 @@ def serve(settings: Settings, with_demo: bool) -> None:
     def stop(*_: object) -> None:
         # Once: Ctrl+C comes from the terminal and from who watches this, a moment apart.
         _ignore_signals()
+        claimed.ending()
         raise _Stop
 
     for number in _STOPS:
@@ -100,7 +103,10 @@ def serve(settings: Settings, with_demo: bool) -> None:
         key = key_of(settings.data, settings.port)
         address = f"http://127.0.0.1:{settings.port}/?{PARAMETER}={key.text}"
         print(f"Sequor is ready: {address}  (Ctrl+C stops it)", flush=True)
-        server.run()
+        try:
+            server.run()
+        finally:
+            server.close()
     except _Stop:
         pass
     finally:

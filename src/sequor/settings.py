@@ -8,6 +8,7 @@ from pydantic import Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 
 
 class Settings(BaseSettings):
@@ -53,7 +54,14 @@ def settings_from_environment(root: Path) -> Settings:
     except ValidationError as problem:
         first = problem.errors()[0]
         name = f"SEQUOR_{str(first['loc'][0]).upper()}"
-        raise UnusableInput(f"{name} is “{first['input']}”: {first['msg'].lower()}.") from problem
+        raise UnusableInput(
+            tr(
+                "{name} is “{first}”: {lower}.",
+                name=name,
+                first=first["input"],
+                lower=first["msg"].lower(),
+            )
+        ) from problem
     given = found.model_fields_set
     own = {
         "data": (found.data if "data" in given else root / "var").absolute(),

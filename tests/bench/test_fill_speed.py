@@ -12,7 +12,7 @@ import pytest
 from patchmatch import patch_match
 
 from sequor.core.fill.apply import render_filled
-from sequor.core.fill.plan import plan_fill
+from sequor.core.fill.planning import plan_fill
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import FillChoice, Recipe, Trim
 from sequor.core.solve import solve

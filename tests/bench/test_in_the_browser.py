@@ -4,12 +4,14 @@ import statistics
 import time
 from pathlib import Path
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Browser, Page, expect
 
 from tests.bench.load import ask_for_everything, wedged
 from tests.bench.targets import Measured, tell
 from tests.running import Application
-from tests.ui.hands import settled
+from tests.ui.conftest import let_in
+from tests.ui.fingers import Fingers
+from tests.ui.hands import horizon_file, settled, tube_of
 
 pytest_plugins = ["tests.ui.conftest"]
 
@@ -58,17 +60,82 @@ def test_drag_to_moved_picture_and_upload_to_proxy(
     drag(page, "with everything asked for", 80)
 
 
-def drag(page: Page, how: str, target_ms: float) -> None:
-    """Drag the vial, and tell how long the picture took to follow."""
+SHOWN = """() => {
+  // When the first places for pictures stood there, and when every picture in view did.
+  const seen = (image) => image.complete && image.naturalWidth > 0;
+  const tick = () => {
+    const coming = document.querySelector('[aria-label="The pictures are coming…"]');
+    if (coming && window.comingAt === undefined) window.comingAt = performance.now();
+    const images = [...document.querySelectorAll('main img, [data-stage] img')].filter(
+      (image) => image.getBoundingClientRect().top < innerHeight);
+    if (images.length && images.every(seen) && window.shownAt === undefined)
+      window.shownAt = performance.now();
+    requestAnimationFrame(tick);
+  };
+  tick();
+}"""
+
+
+def test_touch_reload_and_cards(
+    page: Page, browser: Browser, application: Application, large_jpeg: Path, tmp_path: Path
+) -> None:
+    """By touch on a tablet; from a reload to the picture; from skeletons to their pictures."""
+    _, made = application.post("/api/sets", {"name": "Touched"})
+    _, added = application.upload(made["id"], "large.jpg", large_jpeg.read_bytes())
+    for number in range(11):
+        file = horizon_file(tmp_path, number / 4, f"card-{number}.png")
+        application.upload(made["id"], file.name, file.read_bytes())
+
+    context = browser.new_context(
+        viewport={"width": 820, "height": 1180}, has_touch=True, is_mobile=True
+    )
+    let_in(context, application)
+    tablet = context.new_page()
+    tablet.goto(f"{application.url}/pictures/{added['picture']['id']}")
+    settled(tablet)
+    fingers = Fingers(context.new_cdp_session(tablet), timed=False)
+    drag(tablet, "by touch", 60, fingers)
+    context.close()
+
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    let_in(context, application)
+    desk = context.new_page()
+    desk.add_init_script(f"({SHOWN})()")
+    addresses = {
+        "from a reload of the bench to the picture": (f"/pictures/{added['picture']['id']}", 0.6),
+        "from skeletons to twelve pictures": (f"/sets/{made['id']}", 0.3),
+    }
+    for what, (address, target_s) in addresses.items():
+        desk.goto(application.url + address)
+        took = []
+        for _ in range(7):
+            desk.reload()
+            desk.wait_for_function("() => window.shownAt !== undefined")
+            took.append(desk.evaluate("window.shownAt - (window.comingAt ?? 0)") / 1000)
+        tell(Measured(what, statistics.median(took[1:]), target_s, "s"))
+    context.close()
+
+
+def drag(page: Page, how: str, target_ms: float, fingers: Fingers | None = None) -> None:
+    """Drag the vial by the mouse or a finger, and tell how long the picture took to follow."""
     page.evaluate(WATCH)
-    box = page.get_by_role("slider", name="Roll", exact=True).bounding_box()
-    assert box
-    page.mouse.move(box["x"] + 300, box["y"] + 15)
-    page.mouse.down()
+    box = tube_of(page)
+    x, y = box["x"] + box["width"] / 3, box["y"] + box["height"] / 2
+    if fingers:
+        fingers.down((x, y))
+    else:
+        page.mouse.move(x, y)
+        page.mouse.down()
     for step in range(120):
-        page.mouse.move(box["x"] + 300 + step, box["y"] + 15)
+        if fingers:
+            fingers.move((x + step, y))
+        else:
+            page.mouse.move(x + step, y)
         page.wait_for_timeout(25)
-    page.mouse.up()
+    if fingers:
+        fingers.up()
+    else:
+        page.mouse.up()
     latencies = sorted(page.evaluate("window.latencies"))
     p95 = latencies[int(len(latencies) * 0.95)]
     assert len(latencies) > 50

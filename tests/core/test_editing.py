@@ -11,7 +11,8 @@ from sequor.core import edits as e
 from sequor.core.advance import advance
 from sequor.core.errors import UnusableInput
 from sequor.core.photo import PhotoFacts
-from sequor.core.recipe import FillCandidate, LensChoice, PrintSize, Recipe, Trim
+from sequor.core.print_size import PrintSize
+from sequor.core.recipe import FillCandidate, LensChoice, Recipe, Trim
 from sequor.core.solve import solve
 from tests.conftest import ROOT, horizon_picture
 from tests.edited import OfPixels, apply
@@ -42,7 +43,7 @@ def test_every_edit_has_a_rule_and_a_name_in_the_ledger() -> None:
             | {"keep": True, "another": False, "leave": None, "air": 0.1, "side": "left"}
             | {"turns": (1.0,), "corner": 0, "by": (1.0, 1.0)}
             | {"active": True, "shown": True, "serves_as": None, "focal35_mm": None}
-            | {"candidate": FillCandidate(), "readings": (), "becomes": "straight"}
+            | {"candidate": FillCandidate(), "readings": (), "becomes": "straight", "number": 1}
         )
         assert edit.words().strip()
 

@@ -18,6 +18,7 @@ from sequor.core.frame.convex import ConvexOutline
 from sequor.core.frame.placing import Wanted, best_frame
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.photo import PhotoFacts
+from sequor.core.print_size import PrintSize
 from sequor.core.ratio import parse_ratio
 from sequor.core.recipe import (
     Aim,
@@ -29,7 +30,6 @@ from sequor.core.recipe import (
     GuideName,
     LensChoice,
     Placed,
-    PrintSize,
     Reading,
     Recipe,
     Side,

@@ -10,7 +10,8 @@ from PIL import Image
 
 from sequor.core.errors import UnusableInput
 from sequor.core.photo import PhotoFacts
-from sequor.core.recipe import FrameChoice, PrintSize, Recipe, Trim
+from sequor.core.print_size import PrintSize
+from sequor.core.recipe import FrameChoice, Recipe, Trim
 from sequor.core.render.rendering import render
 from sequor.core.render.size import OutputSize, checked, output_of
 from sequor.core.report.words import scale_words

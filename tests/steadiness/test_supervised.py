@@ -5,6 +5,7 @@ import signal
 import socket
 import sys
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
@@ -19,6 +20,13 @@ SOON = (
     "if __name__ == '__main__': s.main()\n"
 )
 """The same, with less patience than it ships with."""
+
+
+def server_of(app: Application) -> int:
+    """The process of its server; 0 while there is none."""
+    assert app.process
+    family = descendants(app.process.pid)
+    return next((pid for pid in family if "--watched-by" in command_of(pid)), 0)
 
 
 @pytest.fixture
@@ -38,18 +46,12 @@ def test_a_server_that_hangs_is_started_again(tmp_path: Path, notified: socket.s
     app.start()
     try:
         assert app.process
-
-        def server() -> int:
-            family = descendants(app.process.pid)
-            found = [pid for pid in family if "--watched-by" in command_of(pid)]
-            return found[0] if found else 0
-
         assert notified.recv(100) == b"READY=1"
         app.post("/api/sets", {"name": "Kept"})
-        before = server()
+        before = server_of(app)
         os.kill(before, signal.SIGSTOP)
         until(lambda: notified.recv(100) == b"READY=1")
-        assert server() not in (0, before)
+        assert server_of(app) not in (0, before)
         assert not Path(f"/proc/{before}").exists()
         sets = app.send("GET", "/api/sets")[1]["sets"]
         assert [one["name"] for one in sets] == ["Kept"]
@@ -63,6 +65,33 @@ def test_a_server_that_hangs_is_started_again(tmp_path: Path, notified: socket.s
     finally:
         if app.process and app.process.poll() is None:
             app.process.kill()
+
+
+def test_a_server_waits_for_the_one_before(tmp_path: Path) -> None:
+    """Its watcher was killed, and it is slow to end; one that goes on is left in peace."""
+    app = Application(tmp_path / "var", "--empty")
+    app.command = (sys.executable, "-m", "sequor")
+    app.start()
+    try:
+        app.post("/api/sets", {"name": "Kept"})
+        before = server_of(app)
+        os.kill(before, signal.SIGSTOP)
+        app.stop(signal.SIGKILL)
+        with ThreadPoolExecutor() as beside:
+            started = beside.submit(app.start)
+            until(lambda: "still ending" in app.log.read_text())
+            os.kill(before, signal.SIGCONT)
+            started.result()
+        # A second one on the same data is refused, wherever it listens, and does no harm.
+        second = Application(tmp_path / "var", "--empty")
+        second.command, second.log = app.command, tmp_path / "second.log"
+        with pytest.raises(RuntimeError, match="another Sequor runs on the data"):
+            second.start()
+        sets = app.send("GET", "/api/sets")[1]["sets"]
+        assert [one["name"] for one in sets] == ["Kept"]
+    finally:
+        if app.process and app.process.poll() is None:
+            app.stop()
 
 
 def test_what_cannot_start_is_said_once(tmp_path: Path) -> None:

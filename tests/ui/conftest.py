@@ -13,7 +13,7 @@ from playwright.sync_api import (
     sync_playwright,
 )
 
-from tests.running import Application
+from tests.running import Application, running
 from tests.ui.hands import own_set
 
 FLAGS = [
@@ -39,11 +39,8 @@ FAILED = pytest.StashKey[bool]()
 
 @pytest.fixture(scope="session")
 def application(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
-    running = Application(tmp_path_factory.mktemp("ui") / "var", "--empty")
-    running.start()
-    yield running
-    if running.process and running.process.poll() is None:
-        running.stop()
+    with running(tmp_path_factory.mktemp("ui") / "var", "--empty") as application:
+        yield application
 
 
 @pytest.fixture(scope="session")
@@ -62,7 +59,7 @@ def let_in(context: BrowserContext, application: Application) -> None:
 
 def told(request: Request) -> str:
     """A finished request in one line."""
-    response = request.response()
+    response = request.existing_response
     status = response.status if response else "-"
     address, sent = request.url.split("/api/")[1][:60], (request.post_data or "")[-90:]
     return f"{request.method} {address} {status} {sent}"
@@ -97,6 +94,12 @@ class Window:
         engine.send("Storage.clearDataForOrigin", everything)
         engine.detach()
         page.set_viewport_size(SIZE)
+        page.emulate_media(
+            color_scheme="light",
+            contrast="no-preference",
+            forced_colors="none",
+            reduced_motion="no-preference",
+        )
         page.mouse.move(0, 0)
 
     def closed(self) -> None:
@@ -145,13 +148,16 @@ def page(window: Window, request: pytest.FixtureRequest) -> Iterator[Page]:
     for event, listener in listeners.items():
         page.on(event, listener)  # type: ignore[call-overload]
     yield page
-    # Shown by pytest when the test has failed: what the page asked for last, and what it complained
-    # about.
+    # Shown by pytest when the test has failed: what the page asked for last, what it complained
+    # about, and what stood on it.
     alerts = [alert.inner_text() for alert in page.get_by_role("alert").all()]
     print(*calls[-20:], *alerts, sep="\n")
+    failed = request.node.stash.get(FAILED, True)
+    if failed:
+        print(page.locator("body").aria_snapshot())
     for event, listener in listeners.items():
         page.remove_listener(event, listener)
-    if problems or request.node.stash.get(FAILED, True):
+    if problems or failed:
         window.closed()
     else:
         window.emptied()

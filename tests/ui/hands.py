@@ -8,13 +8,39 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 from PIL import Image
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import FloatRect, Locator, Page, expect
 
 from tests.conftest import horizon_picture
 from tests.waiting import until
 
 WIDTH, HEIGHT = 1800, 1200
+ON_SCREEN = """([x, y, w, h]) => {
+  const image = document.querySelector('[data-stage] img');
+  const matrix = new DOMMatrix(getComputedStyle(image).transform);
+  const point = new DOMPoint(x / w * image.clientWidth, y / h * image.clientHeight);
+  const spot = matrix.transformPoint(point);
+  const box = image.parentElement.getBoundingClientRect();
+  return [box.left + spot.x / spot.w, box.top + spot.y / spot.w];
+}"""
+"""Where a point of a source of a size is in the window, by the browser's own layout."""
 
+LIES_STILL = """() => new Promise((done) => {
+  const stage = document.querySelector('[data-stage]');
+  const lies = () => {
+    const { left, top, width, height } = stage.getBoundingClientRect();
+    const image = stage.querySelector('img');  // none where the picture bends
+    const transform = image && getComputedStyle(image).transform;
+    return [left, top, width, height, transform].join(' ');
+  };
+  const look = (before) => requestAnimationFrame(() => setTimeout(() => {
+    const now = lies();
+    if (now === before) done();
+    else look(now);
+  }));
+  look(lies());
+})"""
+"""Done when the stage and its picture lie where they lay a frame ago: a stage that was given
+another size is drawn in it a frame later."""
 
 _SETS: WeakKeyDictionary[Page, str] = WeakKeyDictionary()
 
@@ -58,12 +84,19 @@ def open_bench(page: Page, file: Path) -> Locator:
     return picture
 
 
+def resized(page: Page, width: int, height: int) -> None:
+    """Give the window another size and wait until it is drawn in it."""
+    page.set_viewport_size({"width": width, "height": height})
+    page.evaluate("() => new Promise((done) => requestAnimationFrame(() => setTimeout(done)))")
+
+
 def settled(page: Page) -> None:
     """Wait until everything is kept and the picture lies still.
 
     The points of a drag are worked out from where it lies.
     """
     expect(page.get_by_role("group", name="Stage")).to_have_attribute("data-settled", "true")
+    page.evaluate(LIES_STILL)
 
 
 def state(page: Page) -> dict:
@@ -92,19 +125,7 @@ def picture_point(
     page: Page, x: float, y: float, size: tuple[int, int] = (WIDTH, HEIGHT)
 ) -> tuple[float, float]:
     """Where a point of the source is on screen, by the browser's own layout of the picture."""
-    return tuple(
-        page.evaluate(
-            """([x, y, w, h]) => {
-              const image = document.querySelector('[aria-label="Stage"] img');
-              const matrix = new DOMMatrix(getComputedStyle(image).transform);
-              const point = new DOMPoint(x / w * image.clientWidth, y / h * image.clientHeight);
-              const spot = matrix.transformPoint(point);
-              const box = image.parentElement.getBoundingClientRect();
-              return [box.left + spot.x / spot.w, box.top + spot.y / spot.w];
-            }""",
-            [x, y, *size],
-        )
-    )
+    return tuple(page.evaluate(ON_SCREEN, [x, y, *size]))
 
 
 def drag(page: Page, start: tuple[float, float], end: tuple[float, float]) -> None:
@@ -123,6 +144,13 @@ def draw_horizon(page: Page, tilt_deg: float) -> None:
         picture_point(page, WIDTH * 0.95, HEIGHT / 2 + rise),
     )
     settled(page)
+
+
+def tube_of(page: Page) -> FloatRect:
+    """Where the vial of the roll is."""
+    box = page.get_by_role("slider", name="Roll", exact=True).bounding_box()
+    assert box
+    return box
 
 
 def shown_roll(page: Page) -> float:
@@ -149,6 +177,10 @@ def compare(page: Page, how: str) -> None:
     """As shot and finished together: beside, divided, or over each other."""
     page.get_by_title("As shot against finished").click()
     page.get_by_role("menuitem", name=how).click()
+
+
+def to_step(page: Page, name: str) -> None:
+    page.get_by_role("navigation", name="Steps").get_by_role("button", name=name).click()
 
 
 def export(page: Page, folder: Path, open_step: Callable[[], None] | None = None) -> np.ndarray:

@@ -22,6 +22,7 @@ from tests.ui.hands import (
     picture_point,
     settled,
     state,
+    to_step,
 )
 
 
@@ -37,10 +38,6 @@ def type_tilt(page: Page, text: str) -> None:
     field.press("Enter")
     expect(page.get_by_role("button", name="Undo")).to_be_enabled()
     settled(page)
-
-
-def to_step(page: Page, name: str) -> None:
-    page.get_by_role("navigation", name="Steps").get_by_role("button", name=name).click()
 
 
 def to_frame(page: Page, tab: str) -> None:
@@ -152,6 +149,19 @@ def test_four_candidates_one_chosen_exported_and_its_seam_checked(
     expect(page.get_by_text("The corners are being filled…")).to_be_visible()
     page.wait_for_selector("[data-filled=true]", state="attached")
     expect(page.get_by_text("The corners are being filled…")).to_have_count(0)
+    # The judge's words, and a ring on the stage for each place that stands out.
+    judged = page.get_by_role("note", name="The fill, judged")
+    expect(judged).to_contain_text(re.compile(r"Doubt \d+ %"))
+    address = f"{page.url.replace('/pictures', '/api/pictures')}/fill?entry={now['entry_id']}"
+    told = len(page.request.get(address).json()["flaws"])
+    expect(judged.get_by_role("listitem")).to_have_count(told)
+    expect(page.locator("[data-flaw]")).to_have_count(told)
+    page.get_by_role("button", name="Look into corners and edges").click()
+    seen = page.get_by_role("img", name="The frame as it will be in the file")
+    expect(seen).to_have_attribute("data-loaded", "true")
+    expect(seen.locator("[data-flaw]")).to_have_count(told)
+    page.keyboard.press("Escape")
+    expect(seen).to_have_count(0)
     page.get_by_role("button", name="Choose among four candidates").click()
     for number in range(1, 5):
         page.wait_for_selector(f"img[alt='Candidate {number}'][data-loaded=true]")
@@ -226,10 +236,8 @@ def test_the_corner_check_shows_what_is_in_the_file(set_page: Page, tmp_path: Pa
         )
     for place in ("left", "top", "right", "bottom"):
         expect(page.get_by_role("group", name=f"{place} edge")).to_be_visible()
-    page.wait_for_function(
-        "() => document.querySelector(\"img[alt='The frame as it will be in the file']\")"
-        ".naturalWidth > 0"
-    )
+    whole = page.get_by_role("img", name="The frame as it will be in the file")
+    expect(whole).to_have_attribute("data-loaded", "true")
     page.keyboard.press("Escape")
     page.get_by_role("navigation", name="Steps").get_by_role("button", name="Export").click()
     page.get_by_label("Format").select_option("png")

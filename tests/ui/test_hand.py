@@ -9,6 +9,7 @@ from playwright.sync_api import Page, expect
 
 from tests.ui.demo import PICTURES, drag_along, size_of
 from tests.ui.hands import (
+    cost,
     drag,
     draw_horizon,
     expect_roll,
@@ -16,6 +17,7 @@ from tests.ui.hands import (
     open_bench,
     picture_point,
     settled,
+    tube_of,
     wait_for,
 )
 
@@ -136,3 +138,41 @@ def draw_in_measure(page: Page) -> None:
     page.keyboard.press("l")
     draw_horizon(page, 1.0)
     expect_roll(page, -1.0, within=0.02)
+
+
+def test_while_the_hand_moves_no_figure_of_an_earlier_hand_is_told(
+    set_page: Page, tmp_path: Path
+) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, 0.0))
+    page.keyboard.press("Escape")
+    tube = tube_of(page)
+    x, y = tube["x"] + tube["width"] / 2, tube["y"] + 12
+    whole = cost(page).inner_text()
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 90, y, steps=3)
+    # The hand pauses: the column says what the turn costs.
+    expect(cost(page)).not_to_have_text(whole, use_inner_text=True)
+    page.mouse.up()
+    settled(page)
+    page.keyboard.press("Control+z")
+    expect_roll(page, 0.0)
+    expect(cost(page)).to_have_text(whole, use_inner_text=True)
+    page.evaluate(
+        """() => {
+          const bar = document.querySelector('[aria-label="Cost of the frame"]');
+          window.told = [];
+          new MutationObserver(() => window.told.push(bar.innerText)).observe(bar, {
+            subtree: true, characterData: true, childList: true,
+          });
+        }"""
+    )
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 4, y)
+    expect(cost(page)).not_to_have_text(whole, use_inner_text=True)
+    page.mouse.up()
+    settled(page)
+    # What the small turn costs, and nothing on the way to it.
+    assert set(page.evaluate("window.told")) == {cost(page).inner_text()}

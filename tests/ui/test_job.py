@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from sequor.core.report.words import in_words
 from tests.conftest import measured_tilt_deg
@@ -25,9 +25,11 @@ from tests.ui.hands import (
     horizon_file,
     open_bench,
     picture_point,
+    set_of,
     settled,
     shown_roll,
     state,
+    tube_of,
 )
 
 
@@ -163,8 +165,7 @@ def test_vial_keys_drag_and_typing(set_page: Page, tmp_path: Path) -> None:
     expect_roll(page, 2)
     page.keyboard.press("Escape")
 
-    tube = page.get_by_role("slider", name="Roll", exact=True).bounding_box()
-    assert tube
+    tube = tube_of(page)
     start = (tube["x"] + tube["width"] * 0.7, tube["y"] + 15)
     per_px = 5 / (tube["width"] / 2 - 30)
     drag(page, start, (start[0] - 120, start[1]))
@@ -334,7 +335,7 @@ def test_grid_stands_still_and_the_key_shows_as_shot(set_page: Page, tmp_path: P
     page.keyboard.press("g")
     grid = page.locator("[data-grid=coarse] path").first
     lines = grid.get_attribute("d")
-    image = page.locator('[aria-label="Stage"] img').first
+    image = page.locator("[data-stage] img").first
     corrected = image.evaluate("e => getComputedStyle(e).transform")
     page.keyboard.press("Shift+ArrowRight")
     expect_roll(page, -4.0, within=0.06)
@@ -439,6 +440,51 @@ def test_a_batch_with_bad_files(set_page: Page, tmp_path: Path) -> None:
     add(page, good[0])
     expect(page.get_by_text("known already")).to_be_visible()
     expect(page.get_by_role("link", name=re.compile("^Open good-"))).to_have_count(2)
+
+
+LOCKS_LATE = """() => {
+  const request = navigator.locks.request.bind(navigator.locks);
+  const asked = new Promise((go) => { window.go = go; });
+  navigator.locks.request = async (...given) => { await asked; return request(...given); };
+}"""
+
+
+def test_a_file_is_sent_once_however_late_the_window_looks_for_what_was_left(
+    set_page: Page, tmp_path: Path
+) -> None:
+    page = set_page.context.new_page()  # what is run at its start stays with it
+    page.add_init_script(f"({LOCKS_LATE})()")
+    held: list[Route] = []
+    page.route(re.compile("/pictures$"), lambda route: held.append(route))
+    page.goto(set_of(set_page))
+    page.get_by_label("Picture files").set_input_files(horizon_file(tmp_path, 1.0))
+    rows = page.get_by_role("region", name="Incoming files").get_by_text("horizon.png")
+    expect(rows).to_have_count(1)
+    page.evaluate("() => window.go()")
+    page.wait_for_function(
+        "async () => (await navigator.locks.query()).held.some((one) => /uploads/.test(one.name))"
+    )
+    # What was put down is read before this is.
+    page.evaluate("async () => { await indexedDB.databases(); await new Promise(setTimeout); }")
+    expect(rows).to_have_count(1)
+    while held:
+        held.pop().continue_()
+    expect(page.get_by_role("link", name=re.compile("^Open horizon"))).to_have_count(1)
+    expect(rows).to_have_count(1)
+
+
+def test_a_page_asks_for_nothing_twice(set_page: Page, tmp_path: Path) -> None:
+    open_bench(set_page, horizon_file(tmp_path, 1.0))
+    page = set_page.context.new_page()
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url.partition("/api/")[2]))
+    for address in (set_page.url, set_of(set_page)):
+        asked.clear()
+        page.goto(address)
+        page.wait_for_load_state("networkidle")
+        read = [one for one in asked if one and not one.startswith(("images/", "health"))]
+        assert "options" in read
+        assert sorted(read) == sorted(set(read)), address
 
 
 def test_every_control_has_a_name(set_page: Page, tmp_path: Path) -> None:

@@ -83,7 +83,7 @@ def test_a_bowed_roof_line_is_traced_levelled_and_exported(set_page: Page, tmp_p
     )
     page.get_by_role("button", name="Corrected", exact=True).click()
     page.wait_for_function(
-        "() => document.querySelector('[aria-label=\"Stage\"] img').src.includes('undistorted.jpg')"
+        "() => document.querySelector('[data-stage] img').src.includes('undistorted.jpg')"
     )
 
     pixels = export(page, tmp_path)
@@ -118,7 +118,7 @@ def test_the_bow_by_hand_follows_the_slider_and_can_be_typed(
     expect(panel).to_contain_text(re.compile(r"barrel, \d\.\d % at the corners"))
     wait_for(page, lambda now: abs(now["recipe"]["lens"]["k1"] + 0.02) < 1e-9)
     page.wait_for_function(
-        "() => document.querySelector('[aria-label=\"Stage\"] img').src.includes('undistorted.jpg')"
+        "() => document.querySelector('[data-stage] img').src.includes('undistorted.jpg')"
     )
     page.get_by_role("slider", name="Bow, finely").focus()
     page.keyboard.press("ArrowRight")

@@ -1,15 +1,15 @@
 """Fingers and a pen, on a telephone and on a tablet: real touch events, of the browser's own."""
 
 import math
-import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, CDPSession, Page, ViewportSize, expect
+from playwright.sync_api import Browser, Page, ViewportSize, expect
 
 from tests.conftest import measured_tilt_deg
 from tests.ui.conftest import TIMEOUT_MS
+from tests.ui.fingers import Fingers, Place, between
 from tests.ui.hands import (
     HEIGHT,
     WIDTH,
@@ -23,65 +23,11 @@ from tests.ui.hands import (
     settled,
     shown_roll,
     state,
+    tube_of,
     wait_for,
 )
 
-Place = tuple[float, float]
 TELEPHONE, TABLET = (390, 844), (820, 1180)
-
-
-class Fingers:
-    """What touches the glass: fingers, a palm, a pen; 16 ms from one event to the next."""
-
-    def __init__(self, session: CDPSession) -> None:
-        self._session = session
-        self._time_s = time.time()
-
-    def rest(self, seconds: float) -> None:
-        """Nothing touches the glass for so long."""
-        self._time_s += seconds
-
-    def _send(self, kind: str, **event: object) -> None:
-        self._time_s += 0.016
-        self._session.send(f"Input.dispatch{kind}Event", {**event, "timestamp": self._time_s})
-
-    def _touch(self, kind: str, *places: Place, radius: float = 12) -> None:
-        points = [
-            {"x": x, "y": y, "id": number, "radiusX": radius, "radiusY": radius}
-            for number, (x, y) in enumerate(places)
-        ]
-        self._send("Touch", type=kind, touchPoints=points)
-
-    def down(self, *places: Place, radius: float = 12) -> None:
-        for count in range(1, len(places) + 1):
-            self._touch("touchStart", *places[:count], radius=radius)
-
-    def move(self, *places: Place) -> None:
-        self._touch("touchMove", *places)
-
-    def up(self, *left: Place) -> None:
-        self._touch("touchEnd", *left)
-
-    def drag(self, start: Place, end: Place, steps: int = 8, radius: float = 12) -> None:
-        self.down(start, radius=radius)
-        for step in range(1, steps + 1):
-            self._touch("touchMove", between(start, end, step / steps), radius=radius)
-        self.up()
-
-    def pen(self, kind: str, place: Place, buttons: int = 1) -> None:
-        self._send(
-            "Mouse",
-            type=kind,
-            x=place[0],
-            y=place[1],
-            button="left" if buttons else "none",
-            buttons=buttons,
-            pointerType="pen",
-        )
-
-
-def between(a: Place, b: Place, share: float) -> Place:
-    return a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share
 
 
 Glass = tuple[Page, Fingers]
@@ -151,8 +97,7 @@ def test_a_whole_job_by_touch(
     settled(page)
     # Nudged by the tube, and taken back.
     before = shown_roll(page)
-    tube = page.get_by_role("slider", name="Roll", exact=True).bounding_box()
-    assert tube
+    tube = tube_of(page)
     middle = (tube["x"] + tube["width"] / 2, tube["y"] + 12)
     fingers.drag(middle, (middle[0] + 30, middle[1]))
     settled(page)
@@ -231,8 +176,8 @@ def test_two_fingers_do_not_take_what_the_first_holds(
     start = end_place(page, 2)
     fingers.down(start)
     pulled = (start[0] - 80, start[1] - 60)
-    for step in (0.25, 0.5, 0.75, 1.0):
-        fingers.move(between(start, pulled, step))
+    # At once, so that it is fast on any machine: a slow finger moves it less.
+    fingers.move(pulled)
     other = (pulled[0] - 200, pulled[1])
     fingers.down(pulled, other)
     for apart in (20, 40, 60, 80):
@@ -243,6 +188,29 @@ def test_two_fingers_do_not_take_what_the_first_holds(
     # It lies where the finger had brought it, not where the two fingers went.
     assert math.dist(before, after) * scale == pytest.approx(100, abs=5)
     assert len(state(page)["recipe"]["readings"]) == 1
+
+
+def test_two_fingers_place_no_point_and_take_none(
+    glass: Callable[[tuple[int, int]], Glass], tmp_path: Path
+) -> None:
+    page, fingers = glass(TABLET)
+    open_bench(page, horizon_file(tmp_path, 1.0))
+    page.get_by_role("button", name="Trace").tap()
+    for x in (300, 600, 900):
+        place = picture_point(page, x, 300)
+        fingers.down(place)
+        fingers.up()
+    points = page.get_by_text("3 points.", exact=False)
+    expect(points).to_be_visible()
+    a, b = (300.0, 300.0), (500.0, 300.0)
+    fingers.down(a, b)
+    for apart in (10, 20, 30):
+        fingers.move((a[0] - apart, a[1]), (b[0] + apart, b[1]))
+    fingers.up()
+    expect(points).to_be_visible()
+    page.get_by_role("button", name="End the line").tap()
+    found = wait_for(page, lambda now: bool(now["recipe"]["readings"]))
+    assert len(found["recipe"]["readings"][0]["points"]) == 3
 
 
 def test_once_a_pen_was_seen_it_draws_and_fingers_move_the_picture(
@@ -272,17 +240,46 @@ def test_once_a_pen_was_seen_it_draws_and_fingers_move_the_picture(
     assert len(state(page)["recipe"]["readings"]) == 1
 
 
+def test_three_hints_for_fingers_are_learnt_by_doing(
+    glass: Callable[[tuple[int, int]], Glass], tmp_path: Path
+) -> None:
+    page, fingers = glass(TABLET)
+    open_bench(page, horizon_file(tmp_path, 1.0))
+    hint = page.locator("[data-hint]:not([data-hint=undo])")
+    drawn(page, fingers, 1.0)
+    expect(hint).to_have_attribute("data-hint", "fingers")
+    fingers.down((300, 300), (500, 300))
+    fingers.move((290, 300), (510, 300))
+    fingers.up()
+    expect(hint).to_have_count(0)
+    for count in (2, 3):
+        fingers.rest(1)
+        x, y = picture_point(page, 300, 300 + 100 * count)
+        fingers.drag((x, y), (x + 200, y + 4))
+        wait_for(page, lambda now, count=count: len(now["recipe"]["readings"]) == count)
+    hint = page.locator("[data-hint]", has_text="bent arrow")
+    expect(hint).to_be_visible()
+    fingers.caught_up(page)
+    page.get_by_role("button", name="Not again").tap()
+    resting = page.locator("[data-hint=press]")
+    expect(resting).to_be_visible()
+    box = page.get_by_role("button", name="Undo").bounding_box()
+    assert box
+    fingers.down((box["x"] + 8, box["y"] + 8))
+    expect(page.get_by_role("tooltip").last).to_be_visible()
+    expect(resting).to_have_count(0)
+    fingers.up()
+
+
 def test_a_long_press_tells_what_hovering_tells_and_presses_nothing(
     glass: Callable[[tuple[int, int]], Glass], tmp_path: Path
 ) -> None:
     page, fingers = glass(TELEPHONE)
     open_bench(page, horizon_file(tmp_path, 1.0))
     page.get_by_role("navigation", name="Steps").get_by_role("button", name="Frame").tap()
-    square = page.get_by_role("button", name="4:3", exact=True)
-    expect(square).to_have_attribute("aria-pressed", "false")
-    undo = page.get_by_role("button", name="Redo").bounding_box()
-    assert undo
-    fingers.down((undo["x"] + 15, undo["y"] + 15))
+    redo = page.get_by_role("button", name="Redo").bounding_box()
+    assert redo
+    fingers.down((redo["x"] + 15, redo["y"] + 15))
     expect(page.get_by_role("tooltip")).to_contain_text("Redo (Ctrl Shift Z)")
     fingers.up()
     step = page.get_by_role("navigation", name="Steps").get_by_role("button", name="Corners")

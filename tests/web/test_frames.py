@@ -96,6 +96,12 @@ def test_a_fill_is_shown_checked_and_exported(browserless: FlaskClient, picture:
     fill = browserless.get(f"{address}/fill?entry={state['entry_id']}").json
     assert {region["corner"] for region in fill["regions"]} <= {0, 1, 2, 3}
     assert sum(region["share"] for region in fill["regions"]) == pytest.approx(share, abs=0.02)
+    assert 0 < fill["doubt"] < 1
+    assert fill["doubt_words"].startswith(f"Doubt {round(100 * fill['doubt'])} %")
+    for flaw in fill["flaws"]:
+        assert 0 <= flaw["x"] <= 1
+        assert 0 <= flaw["y"] <= 1
+        assert flaw["strength"] >= 1
     check = browserless.get(f"{address}/corners?entry={state['entry_id']}").json
     assert check["empty_pixels"] == 0
     assert check["filled_pixels"] / (check["width"] * check["height"]) == pytest.approx(
@@ -103,6 +109,10 @@ def test_a_fill_is_shown_checked_and_exported(browserless: FlaskClient, picture:
     )
     done, image = export(browserless, state, format="png")
     assert done["filled_share"] == pytest.approx(share, abs=0.002)
+    # The file was judged as the screen was.
+    assert done["doubt"] == pytest.approx(fill["doubt"], abs=1e-9)
+    assert min(done["flaws"], 6) == len(fill["flaws"])
+    assert ("stand" in done["words"]) == bool(fill["flaws"])
     assert done["empty_pixels"] == 0
     assert re.match(r"Sequor: [\d.]+ % of the pixels", image.getexif()[SOFTWARE])
     # The corner check shows what is in the file, to the pixel.

@@ -1,6 +1,7 @@
 """What the browser is given: compressed where it takes that, and no more than a page needs."""
 
 import json
+import re
 from functools import cache
 from pathlib import Path
 
@@ -84,3 +85,15 @@ def test_fonts_come_as_they_are(browserless: FlaskClient) -> None:
     answer = browserless.get(f"/assets/{font}", headers={"Accept-Encoding": "br"})
     assert answer.status_code == 200
     assert "Content-Encoding" not in answer.headers
+
+
+def test_what_a_page_asks_for_first_comes_with_its_scripts(browserless: FlaskClient) -> None:
+    bench = browserless.get("/pictures/7").text
+    modules = set(re.findall(r'modulepreload" href="/([^"]+)"', bench))
+    assert parts()["src/bench/BenchPage.tsx"]["file"] in modules
+    assert modules <= needed("src/bench/BenchPage.tsx")
+    asked = re.findall(r'as="fetch" crossorigin="anonymous" href="([^"]+)"', bench)
+    assert asked == ["/api/options", "/api/file-options", "/api/pictures/7"]
+    assert browserless.get("/api/options").status_code == 200
+    # A page that asks for something else is given nothing that it does not need.
+    assert "/api/pictures" not in browserless.get("/pictures/7/history").text

@@ -1,6 +1,7 @@
 /* The server's API, typed from its OpenAPI document. An answer that is not a success becomes a
    Refused error. */
 import createClient from "openapi-fetch";
+import { t } from "../shared/words";
 import { patientFetch } from "./patience";
 import { problemOf, Refused } from "./refused";
 import type { components, paths } from "./schema";
@@ -62,10 +63,12 @@ export type GuideName = GuideShape["guide"];
 export type PrintSize = Schemas["PrintSize"];
 export type ListedSize = Schemas["PrintSizeOut"];
 export type FillCandidate = Schemas["FillCandidate"];
+export type Mend = Schemas["Mend"];
 export type CandidateOption = Schemas["CandidateOption"];
 
-export const UNREACHABLE =
-  "The server does not answer. Everything stored so far is kept; start Sequor again and reload this page.";
+export const UNREACHABLE = t(
+  "The server does not answer. Everything stored so far is kept; start Sequor again and reload this page.",
+);
 
 export const client = createClient<paths>({
   baseUrl: window.location.origin,

@@ -1,4 +1,6 @@
 /* Why the server refused something, in its own words. */
+import { t } from "../shared/words";
+
 export class Refused extends Error {
   constructor(
     message: string,
@@ -10,7 +12,7 @@ export class Refused extends Error {
 
 export function problemOf(body: unknown): string {
   if (typeof body === "object" && body !== null && "problem" in body) return String(body.problem);
-  return "The server gave an answer that makes no sense; reload the page.";
+  return t("The server gave an answer that makes no sense; reload the page.");
 }
 
 export const asRefused = (error: unknown): Refused =>

@@ -1,7 +1,7 @@
 /* What holds, in words, for those who do not see it: said once the hand rests. */
 import { VisuallyHidden } from "@chakra-ui/react";
+import { t, tn } from "../shared/words";
 import type { PictureState } from "../api/client";
-import { countWords } from "../shared/times";
 
 /** Where the stage's description is. */
 export const STAGE_WORDS = "stage-words";
@@ -9,14 +9,15 @@ export const STAGE_WORDS = "stage-words";
 export function AtRest({ state }: { state: PictureState }) {
   const { report, recipe } = state;
   const { roll, lean, swing, cost } = report;
-  const turned = [roll, lean, swing].map(({ applied }) => applied).filter(Boolean);
+  const told = [roll.applied, lean.applied, swing.applied, cost.kept, cost.filled];
+  const words = `${told.filter(Boolean).join(", ")}.`;
   return (
     <VisuallyHidden>
-      <p role="status" aria-label="What holds">
-        {[...turned, cost.kept, cost.filled].join(", ")}.
+      <p role="status" aria-label={t("What holds")}>
+        {words}
       </p>
       <p id={STAGE_WORDS}>
-        {countWords(recipe.readings.length, "reading")}. {[...turned, cost.kept].join(", ")}.
+        {tn("{n} reading", "{n} readings", recipe.readings.length)}. {words}
       </p>
     </VisuallyHidden>
   );

@@ -1,14 +1,16 @@
 /* The bench: one picture, one stage, all instruments within reach. */
-import { Flex, Spinner, Text } from "@chakra-ui/react";
-import { useDeferredValue, useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { Flex } from "@chakra-ui/react";
+import { useState } from "react";
+import { useParams } from "wouter";
+import { navigate } from "wouter/use-browser-location";
+import { t } from "../shared/words";
 import type { PictureState } from "../api/client";
 import { NotHere } from "../shared/NotHere";
 import { useKeys } from "../shared/keys";
+import { Coming } from "../shared/Coming";
 import { later, useAhead } from "../shared/later";
 import { useTitle } from "../shared/useTitle";
 import { ProblemBar } from "../shared/ProblemBar";
-import { actionsOf } from "./actions";
 import { useRoom } from "../shared/useWindow";
 import { AtRest } from "./AtRest";
 import { Column } from "./Column";
@@ -17,7 +19,9 @@ import { Stage } from "./stage/Stage";
 import { Strip } from "./strip/Strip";
 import { TopBar } from "./TopBar";
 import { useBench, type Bench } from "./useBench";
+import { UndoHint } from "./UndoHint";
 import { useBenchKeys } from "./useBenchKeys";
+import { useCalm } from "./useCalm";
 import { useDesk } from "./useDesk";
 
 const ByEye = later(async () => (await import("./eye/ByEye")).ByEye);
@@ -31,18 +35,13 @@ export function BenchPage() {
 
 function BenchOf({ pictureId }: { pictureId: number }) {
   const { bench, problem, dismiss } = useBench(pictureId);
-  if (!bench) return problem ? <NotHere message={problem.message} /> : <Coming />;
+  if (!bench)
+    return problem ? (
+      <NotHere message={problem.message} />
+    ) : (
+      <Coming words={t("The picture is coming…")} bg="stage" color="onPicture" />
+    );
   return <LoadedBench bench={bench} problem={problem?.message} onDismiss={dismiss} />;
-}
-
-/** While the picture is on its way. */
-function Coming() {
-  return (
-    <Flex height="100%" align="center" justify="center" gap="10px" bg="stage" role="status">
-      <Spinner size="sm" color="onPicture" />
-      <Text color="onPicture">The picture is coming…</Text>
-    </Flex>
-  );
 }
 
 interface Props {
@@ -56,18 +55,17 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
   const { step, showing, pencil, bare } = desk;
   const [keys, setKeys] = useState(false);
   const [finding, setFinding] = useState(false);
-  const navigate = useNavigate();
   const { upright, low } = useRoom();
   // The tube stays by the thumb, and has the whole width.
   const below = upright || low;
-  useAhead(ByEye, KeySheet);
+  useAhead(FindBox, ByEye, KeySheet);
   useTitle(bench.state.file.name);
   useKeys(["/"], (event) => {
     event.preventDefault();
     setFinding(true);
   });
   // The picture and the vial follow the hand; what only tells about them may come a moment later.
-  const calm = useDeferredValue(bench);
+  const calm = useCalm(bench);
   const flick = useBenchKeys(bench.acts, desk, () => setKeys(true));
 
   return (
@@ -86,7 +84,8 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
       {problem && <ProblemBar message={problem} onClose={onDismiss} />}
       <StateMarks state={bench.state} />
       <Flex as="main" flex="1" minHeight="0" direction={upright ? "column" : "row"}>
-        <Flex direction="column" flex="1" minWidth="0" minHeight="0">
+        <Flex direction="column" flex="1" minWidth="0" minHeight="0" position="relative">
+          {!bare && <UndoHint state={bench.state} />}
           <Stage
             bench={bench}
             desk={desk}
@@ -102,10 +101,9 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
       {!bare && below && <Strip bench={bench} desk={desk} />}
       {finding && (
         <FindBox
-          actions={actionsOf(bench, desk, {
-            keys: () => setKeys(true),
-            go: (address) => void navigate(address),
-          })}
+          bench={bench}
+          desk={desk}
+          pages={{ keys: () => setKeys(true), go: (address) => navigate(address) }}
           onClose={() => setFinding(false)}
         />
       )}
@@ -121,7 +119,9 @@ function StateMarks({ state }: { state: PictureState }) {
   if (!state.unreadable || seen === state.unreadable) return null;
   return (
     <ProblemBar
-      message={`${state.unreadable} The picture is shown as it was before that entry.`}
+      message={t("{reason} The picture is shown as it was before that entry.", {
+        reason: state.unreadable,
+      })}
       onClose={() => setSeen(state.unreadable)}
     />
   );

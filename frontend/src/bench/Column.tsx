@@ -2,6 +2,7 @@
    frame costs. */
 import { Box, Flex } from "@chakra-ui/react";
 import type { ReactNode } from "react";
+import { t } from "../shared/words";
 import { later, useAhead } from "../shared/later";
 import { useRoom } from "../shared/useWindow";
 import { VersionTabs } from "../versions/VersionTabs";
@@ -10,6 +11,7 @@ import { Drawer } from "./Drawer";
 import { KeptBar } from "./KeptBar";
 import { STEP_NAMES } from "./steps";
 import { withoutLook, type Bench } from "./useBench";
+import { Lesson } from "./Lesson";
 import type { Desk } from "./useDesk";
 
 const LensPanel = later(async () => (await import("./lens/LensPanel")).LensPanel);
@@ -44,7 +46,8 @@ export function Column({ bench, calm, desk }: Props) {
     <>
       <VersionTabs state={calm.state} />
       {panel}
-      <Box ref={setAidsSlot} role="group" aria-label="Over the picture" flexShrink={0} />
+      <Lesson readings={calm.recipe.readings.length} />
+      <Box ref={setAidsSlot} role="group" aria-label={t("Over the picture")} flexShrink={0} />
       <KeptBar bench={calm} />
     </>
   );

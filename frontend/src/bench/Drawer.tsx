@@ -3,6 +3,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useDrag } from "@use-gesture/react";
 import { useRef, useState, type KeyboardEvent, type ReactNode } from "react";
+import { t } from "../shared/words";
 import { clamp } from "../picture/geometry";
 
 const OPEN = 0.31;
@@ -10,6 +11,14 @@ const MOST = 0.7;
 /** Let go lower than this, it is closed. */
 const LEAST = 0.08;
 const KEY_STEP = 0.05;
+
+interface Pulled {
+  last: boolean;
+  tap: boolean;
+  movement: [number, number];
+  /** The share before. */
+  memo?: number;
+}
 
 interface Props {
   /** What is in it. */
@@ -22,7 +31,6 @@ interface Props {
 export function Drawer({ label, summary, children }: Props) {
   const [share, setShare] = useState(OPEN);
   const opened = useRef(OPEN);
-  const before = useRef(share);
   const pull = (next: number, rests: boolean) => {
     const placed = clamp(next, 0, MOST);
     setShare(rests && placed < LEAST ? 0 : placed);
@@ -30,10 +38,10 @@ export function Drawer({ label, summary, children }: Props) {
   };
   const toggle = () => setShare(share > 0 ? 0 : opened.current);
   const drag = useDrag(
-    ({ first, last, tap, movement: [, down] }) => {
-      if (first) before.current = share;
+    ({ last, tap, movement: [, down], memo: before = share }: Pulled) => {
       if (tap) toggle();
-      else pull(before.current - down / window.innerHeight, last);
+      else pull(before - down / window.innerHeight, last);
+      return before;
     },
     { pointer: { keys: false }, filterTaps: true },
   );
@@ -50,11 +58,13 @@ export function Drawer({ label, summary, children }: Props) {
       <Flex
         role="separator"
         aria-orientation="horizontal"
-        aria-label={`Height of the panel ${label}`}
+        aria-label={t("Height of the panel {label}", { label })}
         aria-valuemin={0}
         aria-valuemax={MOST * 100}
         aria-valuenow={Math.round(share * 100)}
-        aria-valuetext={share > 0 ? `${Math.round(share * 100)} % of the window` : "closed"}
+        aria-valuetext={
+          share > 0 ? t("{share} % of the window", { share: Math.round(share * 100) }) : t("closed")
+        }
         tabIndex={0}
         {...drag()}
         onKeyDown={onKeyDown}

@@ -1,79 +1,59 @@
 /* Find anything: every act of the bench by what people call it; done at once, with its key and
-   where it lives. */
-import { chakra, Dialog, Kbd, Portal, Text } from "@chakra-ui/react";
-import { Command } from "cmdk";
-import type { Action } from "./actions";
+   where it lives. What is typed before the list has come is not lost. */
+import { chakra, Dialog, Portal } from "@chakra-ui/react";
+import { Suspense, useState } from "react";
+import { t } from "../shared/words";
+import { lazily } from "../shared/later";
+import type { Acting } from "./actions";
 
-const Input = chakra(Command.Input);
-const List = chakra(Command.List);
-const Item = chakra(Command.Item);
-const Empty = chakra(Command.Empty);
+const loadList = async () => (await import("./FindList")).FindList;
+const FindList = lazily(loadList);
+const Input = chakra("input");
 
-interface Props {
-  actions: Action[];
-  onClose: () => void;
+export interface Typed {
+  text: string;
+  onText: (text: string) => void;
 }
 
-export function FindBox({ actions, onClose }: Props) {
+export const FIELD = {
+  placeholder: t("straighten, crop, before and after…"),
+  width: "100%",
+  px: "16px",
+  height: "46px",
+  bg: "transparent",
+  fontSize: "15px",
+  borderBottomWidth: "1px",
+  borderColor: "rule",
+  outline: "none",
+} as const;
+
+export function FindBox({ onClose, ...acting }: Acting & { onClose: () => void }) {
+  const [text, setText] = useState("");
+  const typed = { text, onText: setText };
   return (
     <Dialog.Root open onOpenChange={(change) => !change.open && onClose()} placement="top">
       <Portal>
         <Dialog.Backdrop bg="blackAlpha.400" />
         <Dialog.Positioner>
-          <Dialog.Content bg="sheet" color="ink" maxWidth="520px" mt="72px" aria-label="Find">
-            <Command label="Find" loop>
-              <Input
-                autoFocus
-                placeholder="straighten, crop, before and after…"
-                width="100%"
-                px="16px"
-                height="46px"
-                bg="transparent"
-                fontSize="15px"
-                borderBottomWidth="1px"
-                borderColor="rule"
-                outline="none"
-              />
-              <List maxHeight="380px" overflowY="auto" p="6px">
-                <Empty p="14px" color="inkSoft">
-                  Nothing is called that here.
-                </Empty>
-                {actions.map(({ name, key, where, also, act }) => (
-                  <Item
-                    key={name}
-                    value={name}
-                    keywords={also}
-                    onSelect={() => {
-                      onClose();
-                      act();
-                    }}
-                    display="flex"
-                    alignItems="center"
-                    gap="10px"
-                    px="10px"
-                    py="6px"
-                    borderRadius="4px"
-                    cursor="pointer"
-                    _selected={{ bg: "highlight" }}
-                  >
-                    <Text as="span" fontWeight="600">
-                      {name}
-                    </Text>
-                    <Text as="span" color="inkSoft" fontSize="12px" flex="1">
-                      {where}
-                    </Text>
-                    {key && (
-                      <Kbd bg="paperDeep" color="ink">
-                        {key}
-                      </Kbd>
-                    )}
-                  </Item>
-                ))}
-              </List>
-            </Command>
+          <Dialog.Content bg="sheet" color="ink" maxWidth="520px" mt="72px" aria-label={t("Find")}>
+            <Suspense
+              fallback={
+                <Input
+                  autoFocus
+                  aria-label={t("Find")}
+                  value={text}
+                  onChange={(event) => setText(event.target.value)}
+                  {...FIELD}
+                />
+              }
+            >
+              <FindList {...acting} {...typed} onClose={onClose} />
+            </Suspense>
           </Dialog.Content>
         </Dialog.Positioner>
       </Portal>
     </Dialog.Root>
   );
 }
+
+FindBox.load = loadList;

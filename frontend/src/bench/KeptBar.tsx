@@ -1,6 +1,7 @@
 /* What the frame costs, at the foot of the column. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { memo } from "react";
+import { t } from "../shared/words";
 import type { Bench } from "./useBench";
 
 export const KeptBar = memo(function KeptBar({ bench }: { bench: Bench }) {
@@ -11,7 +12,7 @@ export const KeptBar = memo(function KeptBar({ bench }: { bench: Bench }) {
   return (
     <Box
       as="section"
-      aria-label="Cost of the frame"
+      aria-label={t("Cost of the frame")}
       px="14px"
       py="8px"
       flexShrink={0}
@@ -21,10 +22,12 @@ export const KeptBar = memo(function KeptBar({ bench }: { bench: Bench }) {
     >
       <Flex justify="space-between" columnGap="8px" align="baseline" wrap="wrap">
         <Text fontWeight="600" fontSize="12px" whiteSpace="nowrap">
-          {now ? `would keep ${words.share}` : words.kept}
+          {now ? t("would keep {share}", { share: words.share }) : words.kept}
         </Text>
         <Text color="inkSoft" fontFamily="mono" fontSize="11px" whiteSpace="nowrap">
-          {now ? `now ${now.report.cost.share}` : `${frame.width} × ${frame.height} px`}
+          {now
+            ? t("now {share}", { share: now.report.cost.share })
+            : `${frame.width} × ${frame.height} px`}
         </Text>
       </Flex>
       <Box

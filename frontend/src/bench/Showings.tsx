@@ -1,6 +1,7 @@
 /* How the picture is shown: as buttons where there is room for them, else as one menu. */
 import { chakra, Flex, Menu, Portal } from "@chakra-ui/react";
 import { ChevronDown } from "lucide-react";
+import { t } from "../shared/words";
 import { COMPARED, SHOWINGS, type Showing } from "./stage/showing";
 
 const Segment = chakra("button");
@@ -20,7 +21,7 @@ export function Showings({ showing, onShowing, folded }: Props) {
       borderRadius="6px"
       overflow="hidden"
       role="group"
-      aria-label="View"
+      aria-label={t("View")}
     >
       {!folded &&
         SHOWINGS.map(([name, label, title]) => (
@@ -70,12 +71,12 @@ function ShowingMenu({ showing, onShowing, choices }: MenuProps) {
           aria-pressed={all ? undefined : taken !== undefined}
           title={
             all
-              ? "How the picture is shown"
-              : "As shot against finished: beside, divided, over each other"
+              ? t("How the picture is shown")
+              : t("As shot against finished: beside, divided, over each other")
           }
           {...segment(!all && taken !== undefined)}
         >
-          {taken?.[1] ?? "Compare"} <ChevronDown size={13} aria-hidden />
+          {taken?.[1] ?? t("Compare")} <ChevronDown size={13} aria-hidden />
         </Segment>
       </Menu.Trigger>
       <Portal>

@@ -1,5 +1,6 @@
 /* The steps of the job and what they have come to; each is always within reach. */
 import { chakra, Flex, Text } from "@chakra-ui/react";
+import { t } from "../shared/words";
 import { useRoom } from "../shared/useWindow";
 import { STEP_NAMES, STEPS, type Step } from "./steps";
 import type { Bench } from "./useBench";
@@ -15,7 +16,7 @@ interface Props {
 export function StepBar({ steps, step, onStep }: Props) {
   const { slim } = useRoom();
   return (
-    <Flex as="nav" aria-label="Steps" flexShrink={0} flex={slim ? "1" : undefined}>
+    <Flex as="nav" aria-label={t("Steps")} flexShrink={0} flex={slim ? "1" : undefined}>
       {STEPS.map((name, index) => (
         <StepButton
           key={name}

@@ -2,11 +2,13 @@
 import { Flex, Menu, Portal, Text } from "@chakra-ui/react";
 import { Ellipsis, Keyboard, Redo2, Search, Undo2 } from "lucide-react";
 import { memo } from "react";
-import { Link } from "react-router";
+import { Link } from "wouter";
+import { t } from "../shared/words";
 import { useScheme } from "../theme/useScheme";
 import { Brand } from "../shared/Brand";
 import { IconButton } from "../shared/IconButton";
 import { PageHeader } from "../shared/PageHeader";
+import { choose, nextLanguage } from "../shared/language";
 import { SchemeButton } from "../shared/SchemeButton";
 import { useRoom } from "../shared/useWindow";
 import { Showings } from "./Showings";
@@ -41,7 +43,8 @@ export const TopBar = memo(function TopBar(props: Props) {
       >
         {state.file.taken_damaged && (
           <Text as="span" color="brick" title={state.file.taken_damaged}>
-            {"damaged file · "}
+            {t("damaged file")}
+            {" · "}
           </Text>
         )}
         {!narrow && "Sequor / "}
@@ -57,16 +60,17 @@ export const TopBar = memo(function TopBar(props: Props) {
         flexShrink={0}
       >
         <IconButton
-          label="Undo"
+          data-undo
+          label={t("Undo")}
           icon={Undo2}
-          title={`Undo: ${state.what} (Ctrl Z)`}
+          title={t("Undo: {what} (Ctrl Z)", { what: state.what })}
           onClick={() => void bench.acts.undo()}
           disabled={!state.can_undo}
         />
         <IconButton
-          label="Redo"
+          label={t("Redo")}
           icon={Redo2}
-          title="Redo (Ctrl Shift Z)"
+          title={t("Redo (Ctrl Shift Z)")}
           onClick={() => void bench.acts.redo()}
           disabled={!state.can_redo}
         />
@@ -76,13 +80,13 @@ export const TopBar = memo(function TopBar(props: Props) {
         ) : (
           <>
             <IconButton
-              label="Find"
+              label={t("Find")}
               icon={Search}
-              title="Find anything, by what you call it (/)"
+              title={t("Find anything, by what you call it (/)")}
               onClick={onFind}
             />
             <SchemeButton />
-            <IconButton label="Keys" icon={Keyboard} title="Keys (?)" onClick={onKeys} />
+            <IconButton label={t("Keys")} icon={Keyboard} title={t("Keys (?)")} onClick={onKeys} />
           </>
         )}
       </Flex>
@@ -94,22 +98,28 @@ export const TopBar = memo(function TopBar(props: Props) {
 /** What there is no room for in a narrow bar. */
 function MoreMenu({ onKeys, onFind }: Pick<Props, "onKeys" | "onFind">) {
   const [scheme, toggle] = useScheme();
+  const language = nextLanguage();
   return (
     <Menu.Root lazyMount positioning={{ placement: "bottom-end" }}>
       <Menu.Trigger asChild>
-        <IconButton label="More" icon={Ellipsis} />
+        <IconButton label={t("More")} icon={Ellipsis} />
       </Menu.Trigger>
       <Portal>
         <Menu.Positioner>
           <Menu.Content bg="sheet" color="ink">
             <Menu.Item value="find" onClick={onFind}>
-              Find anything
+              {t("Find anything")}
             </Menu.Item>
             <Menu.Item value="scheme" onClick={toggle}>
-              Use the {scheme === "dark" ? "light" : "dark"} scheme
+              {scheme === "dark" ? t("Use the light scheme") : t("Use the dark scheme")}
             </Menu.Item>
+            {language && (
+              <Menu.Item value="language" lang={language[0]} onClick={() => choose(language[0])}>
+                {language[1]}
+              </Menu.Item>
+            )}
             <Menu.Item value="keys" onClick={onKeys}>
-              Keys
+              {t("Keys")}
             </Menu.Item>
           </Menu.Content>
         </Menu.Positioner>

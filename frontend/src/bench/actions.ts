@@ -1,9 +1,12 @@
 /* Everything that can be done at the bench, by its name, its key, where it lives, and what people
    call it besides. */
+import { alike, inSentence, t } from "../shared/words";
 import { COMPARED, SHOWINGS } from "./stage/showing";
 import { TOOLS } from "./book/toolList";
 import type { FrameTool } from "./frame/useFraming";
 import { STEP_NAMES, STEPS, type Step } from "./steps";
+import { SHOWING_KEYS, SHOWING_WORDS, STEP_WORDS, TOOL_WORDS } from "./actionWords";
+import { otherLanguage } from "./otherLanguage";
 import type { Bench } from "./useBench";
 import type { Desk } from "./useDesk";
 import { turnWholeScreen } from "./wholeScreen";
@@ -18,38 +21,29 @@ export interface Action {
   act: () => void;
 }
 
-const TOOL_WORDS: Record<string, string[]> = {
-  straight: ["straighten", "level", "horizon", "rotate", "tilt", "verticals", "plumb", "upright"],
-  horizon: ["sea", "water", "eye level", "straighten"],
-  rectangle: ["keystone", "perspective", "façade", "window", "front", "four corners"],
-  trace: ["distortion", "barrel", "pincushion", "bow", "curved"],
-  level: ["horizontal", "force"],
-  plumb: ["vertical", "converging", "keystone", "leaning", "force"],
-  set_out: ["bend", "warp", "angle", "straight"],
-  check: ["measure", "really slopes", "angle", "protractor"],
-};
-
-const STEP_WORDS: Record<Step, string[]> = {
-  lens: ["focal length", "distortion", "bow", "barrel", "profile"],
-  measure: ["readings", "lines", "field book"],
-  frame: ["crop", "aspect ratio", "shape", "print size", "composition", "thirds"],
-  corners: ["fill", "empty", "white triangles", "bend", "content", "invent"],
-  export: ["save", "download", "file", "JPEG", "TIFF", "PNG"],
-};
-
-const SHOWING_WORDS: Record<string, string[]> = {
-  shot: ["before", "original"],
-  beside: ["before and after", "compare", "side by side"],
-  divided: ["before and after", "compare", "split", "slider"],
-  corrected: ["after", "work", "lines"],
-  finished: ["after", "result", "preview", "crop", "clean", "proof"],
-  over: ["before and after", "compare", "overlay", "blend", "transparent"],
-};
-const SHOWING_KEYS: Record<string, string> = { shot: "B held", finished: "C" };
-
 export interface Pages {
   keys: () => void;
   go: (address: string) => void;
+}
+
+/** What acts are done on. */
+export interface Acting {
+  bench: Bench;
+  desk: Desk;
+  pages: Pages;
+}
+
+const AXES = ["roll", "lean", "swing"] as const;
+
+/** Taking back what was added by hand, of each axis that has it. */
+function putBack({ acts, solution }: Bench): Action[] {
+  const trimmed = AXES.filter((axis) => solution.stance[axis].trimmed);
+  return trimmed.map((axis) => ({
+    name: t("Take the {axis} back to what the readings say", { axis: t(axis) }),
+    where: t("the strip: double click on its vial"),
+    also: [...alike(t("reset, trim")), axis],
+    act: () => void acts.record({ do: "reset_trim", axis }),
+  }));
 }
 
 export function actionsOf(bench: Bench, desk: Desk, pages: Pages): Action[] {
@@ -58,141 +52,145 @@ export function actionsOf(bench: Bench, desk: Desk, pages: Pages): Action[] {
     desk.setStep(step);
     desk.framing.setTool(tool);
   };
-  const trimmed = (["roll", "lean", "swing"] as const).filter(
-    (axis) => bench.solution.stance[axis].trimmed,
-  );
-  const axes = trimmed.map((axis) => ({
-    name: `Take the ${axis} back to what the readings say`,
-    where: "the strip: double click on its vial",
-    also: ["reset", "trim", axis],
-    act: () => void acts.record({ do: "reset_trim", axis }),
-  }));
   return [
     {
-      name: "Read the picture",
+      name: t("Read the picture"),
       key: "A",
-      where: "Measure",
-      also: ["automatic", "auto", "straighten", "propose", "detect"],
+      where: t("Measure"),
+      also: alike(t("automatic, auto, straighten, propose, detect")),
       act: () => desk.pencil.ask(desk.pencil.want),
     },
     ...TOOLS.map(({ tool, name, key }) => ({
-      name: tool === "straight" ? "Draw a line" : `Draw: ${name.toLowerCase()}`,
+      name: tool === "straight" ? t("Draw a line") : t("Draw: {name}", { name: inSentence(name) }),
       key,
-      where: "Measure",
+      where: t("Measure"),
       also: TOOL_WORDS[tool] ?? [],
       act: () => desk.takeTool(tool),
     })),
     ...STEPS.map((step, place) => ({
-      name: `Step: ${STEP_NAMES[step]}`,
+      name: t("Step: {step}", { step: STEP_NAMES[step] }),
       key: String(place + 1),
-      where: "the top line",
+      where: t("the top line"),
       also: STEP_WORDS[step],
       act: () => desk.setStep(step),
     })),
     ...[...SHOWINGS, ...COMPARED].map(([showing, name]) => ({
-      name: `Show: ${name.toLowerCase()}`,
+      name: t("Show: {name}", { name: inSentence(name) }),
       key: SHOWING_KEYS[showing],
-      where: "the top line",
+      where: t("the top line"),
       also: SHOWING_WORDS[showing] ?? [],
       act: () => desk.setShowing(showing),
     })),
     {
-      name: "Undo",
+      name: t("Undo"),
       key: "Ctrl Z",
-      where: "the top line",
-      also: ["take back", "revert"],
+      where: t("the top line"),
+      also: alike(t("take back, revert")),
       act: () => void acts.undo(),
     },
     {
-      name: "Redo",
+      name: t("Redo"),
       key: "Ctrl Shift Z",
-      where: "the top line",
-      also: ["again"],
+      where: t("the top line"),
+      also: alike(t("again")),
       act: () => void acts.redo(),
     },
     {
-      name: "Start over",
-      where: "here; undo brings everything back",
-      also: ["reset", "as shot", "original", "clear", "begin anew"],
+      name: t("Start over"),
+      where: t("here; undo brings everything back"),
+      also: alike(t("reset, as shot, original, clear, begin anew")),
       act: () => void acts.record({ do: "start_over" }),
     },
-    ...axes,
+    ...putBack(bench),
     {
-      name: "By eye: the calmest of five turns",
+      name: t("By eye: the calmest of five turns"),
       key: "E",
-      where: "By eye, under the tools of Measure",
-      also: ["straighten", "no line", "no horizon", "guess", "choose"],
+      where: t("By eye, under the tools of Measure"),
+      also: alike(t("straighten, no line, no horizon, guess, choose")),
       act: () => desk.setJudging(true),
     },
     {
-      name: desk.pulling ? "Let go of the corners" : "Pull the corners by eye",
+      name: desk.pulling ? t("Let go of the corners") : t("Pull the corners by eye"),
       key: "Q",
-      where: "By eye, under the tools of Measure",
-      also: ["keystone", "perspective", "distort", "skew", "four corners", "free transform"],
+      where: t("By eye, under the tools of Measure"),
+      also: alike(t("keystone, perspective, distort, skew, four corners, free transform")),
       act: desk.togglePulling,
     },
     {
-      name: "Mark something round or square",
-      where: "Frame, under the shape",
-      also: ["squashed", "stretched", "circle", "proportion", "aspect", "egg"],
+      name: t("Mend a place with the brush"),
+      where: t("Corners"),
+      also: alike(t("repair, retouch, remove, clone, spot, bin, wire")),
+      act: () => take("corners", "mend"),
+    },
+    {
+      name: t("Mark something round or square"),
+      where: t("Frame, under the shape"),
+      also: alike(t("squashed, stretched, circle, proportion, aspect, egg")),
       act: () => take("frame", "true_shape"),
     },
     ...(bench.report.white
       ? [
           {
-            name: "Choose a grey spot",
-            where: "Lens, under Light",
-            also: ["white balance", "colour temperature", "kelvin", "daylight", "cast", "warm"],
+            name: t("Choose a grey spot"),
+            where: t("Lens, under Light"),
+            also: alike(t("white balance, colour temperature, kelvin, daylight, cast, warm")),
             act: () => take("lens", "grey"),
           },
         ]
       : []),
     {
-      name: "Grid",
+      name: t("Grid"),
       key: "G",
-      where: "over the picture",
-      also: ["lines", "raster"],
+      where: t("over the picture"),
+      also: alike(t("lines, raster")),
       act: desk.turnGrid,
     },
     {
-      name: "Outline of the camera's frame",
+      name: t("Outline of the camera's frame"),
       key: "O",
-      where: "over the picture",
-      also: ["border", "as shot"],
+      where: t("over the picture"),
+      also: alike(t("border, as shot")),
       act: desk.toggleOutline,
     },
     {
-      name: "Nothing but the picture",
+      name: t("Nothing but the picture"),
       key: "F",
-      where: "this key",
-      also: ["full screen", "hide", "panels", "clean"],
+      where: t("this key"),
+      also: alike(t("full screen, hide, panels, clean")),
       act: desk.toggleBare,
     },
     {
-      name: "The whole screen",
+      name: t("The whole screen"),
       key: "Shift F",
-      where: "this key",
-      also: ["full screen", "maximise"],
+      where: t("this key"),
+      also: alike(t("full screen, maximise")),
       act: turnWholeScreen,
     },
     {
-      name: "Versions",
-      where: "over the column",
-      also: ["crops", "copies", "variants"],
+      name: t("Versions"),
+      where: t("over the column"),
+      also: alike(t("crops, copies, variants")),
       act: () => pages.go(`/pictures/${state.id}/versions`),
     },
     {
-      name: "Ledger",
-      where: "over the column",
-      also: ["history", "steps", "entries"],
+      name: t("Ledger"),
+      where: t("over the column"),
+      also: alike(t("history, steps, entries")),
       act: () => pages.go(`/pictures/${state.id}/history`),
     },
     {
-      name: "Contact sheet",
-      where: "the mark at the top left",
-      also: ["pictures", "set", "batch", "back"],
+      name: t("Contact sheet"),
+      where: t("the mark at the top left"),
+      also: alike(t("pictures, set, batch, back")),
       act: () => pages.go(`/sets/${state.set_id}`),
     },
-    { name: "Keys", key: "?", where: "the top line", also: ["shortcuts", "help"], act: pages.keys },
+    ...otherLanguage(),
+    {
+      name: t("Keys"),
+      key: "?",
+      where: t("the top line"),
+      also: alike(t("shortcuts, help")),
+      act: pages.keys,
+    },
   ];
 }

@@ -58,6 +58,8 @@ export function useBench(pictureId: number) {
 
   const { stored, drafted, still, unanswered, problem } = now;
   const held = drafted?.draft ?? stored;
+  // Worked out here, so that the bench is another one only where one of them is another.
+  const [rests, looking] = [atRest(now), now.previewed !== null];
   const bench: Bench | undefined =
     stored && held
       ? {
@@ -66,8 +68,8 @@ export function useBench(pictureId: number) {
           solution: held.solution,
           report: held.report,
           shown: still ?? held.solution,
-          atRest: atRest(now),
-          looking: now.previewed !== null,
+          atRest: rests,
+          looking,
           saving: unanswered > 0,
           acts,
         }

@@ -37,7 +37,7 @@ export function useBenchKeys(acts: Acts, desk: Desk, onKeys: () => void): boolea
     const target = event.target as HTMLElement;
     const ownArrows =
       within(event, "[role=radiogroup]") ||
-      (within(event, "[role=slider]") && target.getAttribute("aria-label") !== "Roll");
+      (within(event, "[role=slider]") && target.dataset.axis !== "roll");
     const way = arrow(event);
     if (ownArrows || !way) return;
     event.preventDefault();

@@ -20,11 +20,11 @@ export type Desk = ReturnType<typeof useDesk>;
 
 export function useDesk(bench: Bench) {
   const { acts } = bench;
+  // While the picture turns they stay the same, and with them everything on the desk.
+  const { readings } = bench.recipe;
   const { turned_over } = useOptions();
   const [step, showStep] = useState<Step>("measure");
-  const [tool, setTool] = useState<Tool | undefined>(
-    bench.state.recipe.readings.length ? undefined : "straight",
-  );
+  const [tool, setTool] = useState<Tool | undefined>(readings.length ? undefined : "straight");
   const [showing, setShowing] = useState<Showing>("corrected");
   const [grid, setGrid] = useState<Grid>("off");
   const [outline, setOutline] = useState(false);
@@ -58,7 +58,7 @@ export function useDesk(bench: Bench) {
   };
   /** Make a level of a plumb, a plumb of a level. */
   const turnOver = (id: string | undefined) => {
-    const found = bench.recipe.readings.find((reading) => reading.id === id);
+    const found = readings.find((reading) => reading.id === id);
     const other = found && turned_over[found.kind];
     if (found && other) void acts.record({ do: "read_as", id: found.id, kind: other });
   };

@@ -2,14 +2,15 @@
 import { Flex, Spinner, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate, useParams, useSearchParams } from "react-router";
+import { useParams, useSearchParams } from "wouter";
+import { navigate } from "wouter/use-browser-location";
+import { t, tn } from "../shared/words";
 import { client, taken, type CarryPart, type PictureSummary } from "../api/client";
 import { useKeys } from "../shared/keys";
 import { NotHere } from "../shared/NotHere";
 import { useRoom } from "../shared/useWindow";
 import { Page } from "../shared/Page";
 import { QuietButton } from "../shared/Part";
-import { countWords } from "../shared/times";
 import { Targets } from "./Targets";
 import { WhatIsCarried } from "./WhatIsCarried";
 
@@ -27,13 +28,16 @@ export function CarryPage() {
   const pictures = (contents.data?.pictures ?? []).filter(({ id }) => ids.includes(id));
   if (!contents.data) return null;
   if (pictures.length < 2)
-    return <NotHere message="Choose two pictures or more to carry something over." />;
+    return (
+      <NotHere
+        message={t("Choose two pictures or more on the contact sheet to carry something over.")}
+      />
+    );
   return <Carrying setId={setId} pictures={pictures} />;
 }
 
 function Carrying({ setId, pictures }: { setId: number; pictures: PictureSummary[] }) {
   const queries = useQueryClient();
-  const navigate = useNavigate();
   const decided = pictures.find(({ state }) => state !== "new") ?? (pictures[0] as PictureSummary);
   const [from, setFrom] = useState(decided.id);
   const [parts, setParts] = useState<CarryPart[]>(USUAL);
@@ -82,7 +86,7 @@ function Carrying({ setId, pictures }: { setId: number; pictures: PictureSummary
   });
   const done = carry.data;
   const { upright } = useRoom();
-  const back = () => void navigate(`/sets/${setId}`);
+  const back = () => navigate(`/sets/${setId}`);
   const changing = looks.data?.pictures.filter(({ changes }) => changes).length ?? 0;
   const able = !looks.isFetching && (changing > 0 || files) && !carry.isPending && !done;
   useKeys(["z"], () => done && undo.mutate(done.act_id), { ctrl: true });
@@ -91,8 +95,10 @@ function Carrying({ setId, pictures }: { setId: number; pictures: PictureSummary
   return (
     <Page
       back={`/sets/${setId}`}
-      kind="carry over"
-      title={`From ${source.name} to ${countWords(targets.length, "picture")}`}
+      kind={t("carry over")}
+      title={tn("From {name} to {n} picture", "From {name} to {n} pictures", targets.length, {
+        name: source.name,
+      })}
       about={looks.isFetching ? <Spinner size="xs" /> : undefined}
       problem={(carry.error ?? looks.error ?? undo.error)?.message}
       onDismiss={() => {
@@ -103,16 +109,20 @@ function Carrying({ setId, pictures }: { setId: number; pictures: PictureSummary
         <>
           {done ? (
             <>
-              <Text role="status">Carried over to {countWords(done.count, "picture")}.</Text>
+              <Text role="status">
+                {tn("Carried over to {n} picture.", "Carried over to {n} pictures.", done.count)}
+              </Text>
               <QuietButton height="30px" onClick={() => undo.mutate(done.act_id)}>
-                Undo it in all
+                {t("Undo it in all")}
               </QuietButton>
             </>
           ) : (
             undo.data && (
               <Text role="status">
-                Undone in {countWords(undo.data.count, "picture")}
-                {stayed.length > 0 && `; changed since, so left: ${stayed.join(", ")}`}.
+                {tn("Undone in {n} picture", "Undone in {n} pictures", undo.data.count)}
+                {stayed.length > 0 &&
+                  t("; changed since, so left: {names}", { names: stayed.join(", ") })}
+                .
               </Text>
             )
           )}
@@ -123,10 +133,10 @@ function Carrying({ setId, pictures }: { setId: number; pictures: PictureSummary
             disabled={!able}
             onClick={() => carry.mutate()}
           >
-            Carry over to {changing}
+            {t("Carry over to {changing}", { changing })}
           </QuietButton>
           <QuietButton height="30px" onClick={back}>
-            To the sheet
+            {t("To the sheet")}
           </QuietButton>
         </>
       }

@@ -1,40 +1,34 @@
 /* What every picture would become, and what does not fit it. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useRef } from "react";
+import { decimal, t } from "../shared/words";
 import type { CarryLook } from "../api/client";
 import { FramedPicture } from "../picture/FramedPicture";
 import { useRoom } from "../shared/useWindow";
-import { useRows } from "../shared/useRows";
+import { Virtualizer } from "virtua";
 
 const ROW_PX = 132;
 const SHOWN = { width: 176, height: 116 };
 const SLIM = { width: 116, height: 116 };
 
 export function Targets({ looks }: { looks: CarryLook[] }) {
-  "use no memo"; // see useRows
-
   const scroller = useRef<HTMLDivElement>(null);
-  const rows = useRows({ count: looks.length, scroller, height: ROW_PX });
   return (
-    <Box ref={scroller} flex="1" overflowY="auto" role="list" aria-label="Targets" tabIndex={0}>
-      <Box position="relative" height={`${rows.getTotalSize()}px`}>
-        {rows.getVirtualItems().map((row) => {
-          const look = looks[row.index];
-          return (
-            look && (
-              <Box
-                key={look.picture_id}
-                position="absolute"
-                insetX="0"
-                height={`${ROW_PX}px`}
-                style={{ transform: `translateY(${row.start}px)` }}
-              >
-                <TargetRow look={look} />
-              </Box>
-            )
-          );
-        })}
-      </Box>
+    <Box
+      ref={scroller}
+      flex="1"
+      overflowY="auto"
+      role="list"
+      aria-label={t("Targets")}
+      tabIndex={0}
+    >
+      <Virtualizer data={looks} scrollRef={scroller} itemSize={ROW_PX}>
+        {(look) => (
+          <Box key={look.picture_id} height={`${ROW_PX}px`}>
+            <TargetRow look={look} />
+          </Box>
+        )}
+      </Virtualizer>
     </Box>
   );
 }
@@ -59,7 +53,7 @@ function TargetRow({ look }: { look: CarryLook }) {
           size={room}
           margin={6}
           shot={{ state: shown, shown: shown.solution }}
-          alt={`${look.name}, as it would be`}
+          alt={t("{name}, as it would be", { name: look.name })}
         />
       </Box>
       <Box
@@ -74,10 +68,10 @@ function TargetRow({ look }: { look: CarryLook }) {
         <Text color="inkSoft">{look.before_words}</Text>
         {look.changes ? (
           <Text color="verdigris" fontWeight="500">
-            becomes: {look.after_words}
+            {t("becomes: {after_words}", { after_words: look.after_words })}
           </Text>
         ) : (
-          !look.problem && <Text color="inkSoft">nothing changes</Text>
+          !look.problem && <Text color="inkSoft">{t("nothing changes")}</Text>
         )}
         {[...look.misfits, look.problem].filter(Boolean).map((words) => (
           <Text key={words} color="brick">
@@ -92,11 +86,11 @@ function TargetRow({ look }: { look: CarryLook }) {
         textAlign="right"
         flexShrink={0}
       >
-        keeps {percent(look.kept_before)}
+        {t("keeps {share}", { share: percent(look.kept_before) })}
         {look.changes && (
           <>
             <br />
-            then {percent(look.kept_after)}
+            {t("then {share}", { share: percent(look.kept_after) })}
           </>
         )}
       </Text>
@@ -104,4 +98,4 @@ function TargetRow({ look }: { look: CarryLook }) {
   );
 }
 
-const percent = (share: number) => `${(share * 100).toFixed(1)} %`;
+const percent = (share: number) => `${decimal(share * 100, 1)} %`;

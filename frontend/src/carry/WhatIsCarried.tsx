@@ -1,6 +1,7 @@
 /* From which picture, and which of its parts. */
 import { Box, Checkbox, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
+import { t } from "../shared/words";
 import { client, taken, type CarryPart, type PictureSummary } from "../api/client";
 import { useRoom } from "../shared/useWindow";
 import { Choice } from "../shared/Part";
@@ -35,7 +36,7 @@ export function WhatIsCarried({
   return (
     <Box
       as="aside"
-      aria-label="What is carried over"
+      aria-label={t("What is carried over")}
       width={upright ? "100%" : "book"}
       maxHeight={upright ? "40%" : undefined}
       flexShrink={0}
@@ -45,10 +46,10 @@ export function WhatIsCarried({
       overflowY="auto"
     >
       <Text fontSize="12px" fontWeight="600" color="inkSoft" mb="6px">
-        From
+        {t("From")}
       </Text>
       <Choice
-        label="The picture it comes from"
+        label={t("The picture it comes from")}
         value={String(source.id)}
         options={pictures.map(({ id, name, version_name: version }) => ({
           value: String(id),
@@ -60,7 +61,7 @@ export function WhatIsCarried({
         {[source.turn_words, source.perspective_words].filter(Boolean).join(", ")}
       </Text>
       <Text fontSize="12px" fontWeight="600" color="inkSoft" mt="18px" mb="6px">
-        What
+        {t("What")}
       </Text>
       {options.data?.parts.map(({ value, label, about }) => (
         <Tick
@@ -72,8 +73,8 @@ export function WhatIsCarried({
         />
       ))}
       <Tick
-        label="File choices"
-        about="format, size and name, as it was exported last"
+        label={t("File choices")}
+        about={t("format, size and name, as it was exported last")}
         checked={files}
         onChange={onFiles}
       />

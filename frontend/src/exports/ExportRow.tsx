@@ -1,6 +1,7 @@
 /* One export: where it comes from, how far it is, what can be done with it. */
 import { Box, Checkbox, Flex, Link as Anchor, Text } from "@chakra-ui/react";
-import { Link } from "react-router";
+import { Link } from "wouter";
+import { t } from "../shared/words";
 import type { ExportState } from "../api/client";
 import { QuietButton } from "../shared/Part";
 import { ThinBar } from "../shared/ThinBar";
@@ -36,7 +37,7 @@ export function ExportRow({ item, chosen, onChoose, onAgain, onCancel }: RowProp
         checked={chosen}
         onCheckedChange={(change) => onChoose(change.checked === true)}
       >
-        <Checkbox.HiddenInput aria-label={`Choose ${item.file_name}`} />
+        <Checkbox.HiddenInput aria-label={t("Choose {file_name}", { file_name: item.file_name })} />
         <Checkbox.Control
           borderColor="inkSoft"
           _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
@@ -47,13 +48,17 @@ export function ExportRow({ item, chosen, onChoose, onAgain, onCancel }: RowProp
           {item.file_name}
         </Text>
         <Text color="inkSoft" fontSize="12px" truncate>
-          from <Link to={`/pictures/${item.picture_id}`}>{from}</Link> in {item.set_name}, after “
-          {item.entry_what}”
+          {`${t("from")} `}
+          <Link to={`/pictures/${item.picture_id}`}>{from}</Link>
+          {t(" in {set}, after “{entry}”", { set: item.set_name, entry: item.entry_what })}
         </Text>
       </Box>
       <Box width={{ base: "auto", lg: "320px" }} flex={{ base: "1 1 160px", lg: "0 0 320px" }}>
         {busy(item) ? (
-          <ThinBar label={`Progress of ${item.file_name}`} share={item.progress} />
+          <ThinBar
+            label={t("Progress of {file_name}", { file_name: item.file_name })}
+            share={item.progress}
+          />
         ) : (
           <Text color={item.state === "failed" ? "brick" : "ink"} fontSize="12px">
             {item.words}
@@ -65,18 +70,18 @@ export function ExportRow({ item, chosen, onChoose, onAgain, onCancel }: RowProp
       </Box>
       <Flex gap="6px" width={{ base: "auto", lg: "150px" }} justify="flex-end" flexShrink={0}>
         {busy(item) ? (
-          <QuietButton onClick={onCancel}>Cancel</QuietButton>
+          <QuietButton onClick={onCancel}>{t("Cancel")}</QuietButton>
         ) : (
           <>
             {item.state === "done" && (
               <QuietButton asChild>
                 <Anchor href={`/api/exports/${item.id}/file`} download={item.file_name}>
-                  Take
+                  {t("Take")}
                 </Anchor>
               </QuietButton>
             )}
-            <QuietButton title="From the same entry, in the same way" onClick={onAgain}>
-              Again
+            <QuietButton title={t("From the same entry, in the same way")} onClick={onAgain}>
+              {t("Again")}
             </QuietButton>
           </>
         )}

@@ -2,12 +2,12 @@
 import { Box, Link as Anchor, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { useNavigate } from "react-router";
+import { navigate } from "wouter/use-browser-location";
+import { t, tn } from "../shared/words";
 import { client, taken, type ExportList, type ExportState } from "../api/client";
 import { useKeys } from "../shared/keys";
 import { Page } from "../shared/Page";
 import { QuietButton } from "../shared/Part";
-import { countWords } from "../shared/times";
 import { busy, ExportRow } from "./ExportRow";
 
 const POLL_MS = 500;
@@ -17,7 +17,6 @@ const WHOLE_EVERY = 20;
 
 export function ExportsPage() {
   const queries = useQueryClient();
-  const navigate = useNavigate();
   const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
   const looks = useRef(0);
   const list = useQuery({
@@ -50,7 +49,7 @@ export function ExportsPage() {
       await refresh();
     },
   });
-  useKeys(["escape"], () => void navigate("/"));
+  useKeys(["escape"], () => navigate("/"));
   const exports = list.data?.exports ?? [];
   const picked = exports.filter(({ id }) => chosen.has(id));
   const done = picked.filter(({ state }) => state === "done");
@@ -59,9 +58,9 @@ export function ExportsPage() {
   return (
     <Page
       back="/"
-      kind="exports"
-      title="Exports"
-      about={list.data && countWords(exports.length, "export")}
+      kind={t("exports")}
+      title={t("Exports")}
+      about={list.data && tn("{n} export", "{n} exports", exports.length)}
       problem={(list.error ?? again.error ?? cancel.error ?? clear.error)?.message}
       acts={
         exports.length > 0 && (
@@ -72,12 +71,12 @@ export function ExportsPage() {
                 setChosen(picked.length ? new Set() : new Set(exports.map(({ id }) => id)))
               }
             >
-              {picked.length ? "Choose none" : "Choose all"}
+              {picked.length ? t("Choose none") : t("Choose all")}
             </QuietButton>
             {done.length > 0 && (
               <QuietButton height="30px" asChild borderColor="verdigris" color="verdigris">
                 <Anchor href={`/api/exports.zip?ids=${ids}`} download>
-                  Take {done.length} as one ZIP
+                  {t("Take {length} as one ZIP", { length: done.length })}
                 </Anchor>
               </QuietButton>
             )}
@@ -85,10 +84,10 @@ export function ExportsPage() {
               <QuietButton
                 height="30px"
                 color="brick"
-                title="The pictures stay; a cleared file can be made again from its entry"
+                title={t("The pictures stay; a cleared file can be made again from its entry")}
                 onClick={() => clear.mutate(idle.map(({ id }) => id))}
               >
-                Clear {idle.length}
+                {t("Clear {length}", { length: idle.length })}
               </QuietButton>
             )}
           </>
@@ -99,12 +98,13 @@ export function ExportsPage() {
         flex="1"
         overflowY="auto"
         role={exports.length ? "list" : undefined}
-        aria-label="All exports"
+        aria-label={t("All exports")}
       >
         {list.data && exports.length === 0 && (
           <Text p="20px" color="inkSoft">
-            Nothing was exported yet. What is asked for goes on by itself, also when this window is
-            closed.
+            {t(
+              "Nothing was exported yet. Open a picture and go to its Export step, or choose several on the contact sheet. What is asked for goes on by itself, also when this window is closed.",
+            )}
           </Text>
         )}
         {exports.map((item) => (

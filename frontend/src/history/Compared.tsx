@@ -1,5 +1,6 @@
 /* An entry of the ledger against the one that holds. */
 import { Flex } from "@chakra-ui/react";
+import { t } from "../shared/words";
 import { FramedPicture, Pane } from "../picture/FramedPicture";
 import { PictureTag, TwoPictures, type Way } from "../picture/TwoPictures";
 import { shotOf, useEntry } from "./useEntry";
@@ -18,15 +19,15 @@ export function Compared({ pictureId, looked, head, way }: Props) {
   if (looked === head)
     return (
       <Flex position="absolute" inset="0">
-        <Pane name="Holds now">
+        <Pane name={t("Holds now")}>
           {(size) => (
             <>
               <FramedPicture
                 size={size}
                 shot={shotOf(present)}
-                alt={`${present.file.name}, as it is`}
+                alt={t("{name}, as it is", { name: present.file.name })}
               />
-              <PictureTag>as it is now; choose an entry to look at it</PictureTag>
+              <PictureTag>{t("as it is now; choose an entry to look at it")}</PictureTag>
             </>
           )}
         </Pane>
@@ -34,8 +35,8 @@ export function Compared({ pictureId, looked, head, way }: Props) {
     );
   return (
     <TwoPictures
-      first={{ shot: shotOf(chosen), name: "chosen entry", pane: "Chosen entry" }}
-      second={{ shot: shotOf(present), name: "holds now", pane: "Holds now" }}
+      first={{ shot: shotOf(chosen), name: t("chosen entry"), pane: t("Chosen entry") }}
+      second={{ shot: shotOf(present), name: t("holds now"), pane: t("Holds now") }}
       way={way}
     />
   );

@@ -1,11 +1,13 @@
 /* The entries of a ledger, the newest first; what undo left behind is set in. */
 import { Box, Button, Flex, Image, Text } from "@chakra-ui/react";
 import { useEffect, useRef } from "react";
+import { decimal, t } from "../shared/words";
 import type { HistoryEntry } from "../api/client";
 import { timeWords } from "../shared/times";
 import { useRoom } from "../shared/useWindow";
-import { useRows } from "../shared/useRows";
+import { Virtualizer, type VirtualizerHandle } from "virtua";
 
+const WIDTH = "clamp(332px, 44%, 400px)";
 const ROW_PX = 64;
 const DEEPEST = 6;
 const STEP_PX = 14;
@@ -18,50 +20,37 @@ interface Props {
 }
 
 export function EntryList({ entries, head, looked, onLook }: Props) {
-  "use no memo"; // see useRows
-
   const scroller = useRef<HTMLDivElement>(null);
-  const rows = useRows({ count: entries.length, scroller, height: ROW_PX });
+  const rows = useRef<VirtualizerHandle>(null);
   const { upright } = useRoom();
   const place = entries.findIndex(({ id }) => id === looked);
   useEffect(() => {
-    if (place >= 0) rows.scrollToIndex(place);
-  }, [place, rows]);
+    if (place >= 0) rows.current?.scrollToIndex(place, { align: "nearest" });
+  }, [place]);
   return (
     <Box
       ref={scroller}
       as="nav"
-      aria-label="Ledger"
-      width={upright ? "100%" : "min(400px, 44%)"}
+      aria-label={t("Ledger")}
+      width={upright ? "100%" : WIDTH}
       height={upright ? "38%" : undefined}
       flexShrink={0}
       overflowY="auto"
       borderRightWidth="1px"
       borderColor="rule"
     >
-      <Box position="relative" height={`${rows.getTotalSize()}px`}>
-        {rows.getVirtualItems().map((row) => {
-          const entry = entries[row.index];
-          return (
-            entry && (
-              <Box
-                key={entry.id}
-                position="absolute"
-                insetX="0"
-                height={`${ROW_PX}px`}
-                style={{ transform: `translateY(${row.start}px)` }}
-              >
-                <EntryRow
-                  entry={entry}
-                  present={entry.id === head}
-                  lit={entry.id === looked}
-                  onLook={() => onLook(entry.id)}
-                />
-              </Box>
-            )
-          );
-        })}
-      </Box>
+      <Virtualizer ref={rows} data={entries} scrollRef={scroller} itemSize={ROW_PX}>
+        {(entry) => (
+          <Box key={entry.id} height={`${ROW_PX}px`}>
+            <EntryRow
+              entry={entry}
+              present={entry.id === head}
+              lit={entry.id === looked}
+              onLook={() => onLook(entry.id)}
+            />
+          </Box>
+        )}
+      </Virtualizer>
     </Box>
   );
 }
@@ -111,16 +100,20 @@ function EntryRow({ entry, present, lit, onLook }: RowProps) {
           </Text>
           {present && (
             <Text color="verdigris" fontWeight="600" whiteSpace="nowrap">
-              holds now
+              {t("holds now")}
             </Text>
           )}
         </Flex>
         <Text color="inkSoft" truncate title={turned}>
           {turned}
         </Text>
-        <Flex justify="space-between" color="inkSoft" fontFamily="mono" fontSize="11px">
-          <span>{timeWords(entry.created_at)}</span>
-          <span>keeps {(entry.kept_fraction * 100).toFixed(1)} %</span>
+        <Flex justify="space-between" gap="8px" color="inkSoft" fontFamily="mono" fontSize="11px">
+          <Text truncate>{timeWords(entry.created_at)}</Text>
+          <Text flexShrink={0}>
+            {t("keeps {kept_fraction} %", {
+              kept_fraction: decimal(entry.kept_fraction * 100, 1),
+            })}
+          </Text>
         </Flex>
       </Box>
     </Button>

@@ -3,14 +3,15 @@
 import { Box, Flex, Kbd, Spinner } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { useParams } from "wouter";
+import { navigate } from "wouter/use-browser-location";
+import { t, tn } from "../shared/words";
 import { client, taken } from "../api/client";
 import { useKeys, within } from "../shared/keys";
 import { NotHere } from "../shared/NotHere";
 import { useRoom } from "../shared/useWindow";
 import { Page } from "../shared/Page";
 import { QuietButton } from "../shared/Part";
-import { countWords } from "../shared/times";
 import { WayButtons, type Way } from "../picture/TwoPictures";
 import { Compared } from "./Compared";
 import { EntryList } from "./EntryList";
@@ -20,7 +21,6 @@ export function HistoryPage() {
   const path = { picture_id: id };
   const queries = useQueryClient();
   const { upright, narrow, slim } = useRoom();
-  const navigate = useNavigate();
   const [chosen, setChosen] = useState<number>();
   const [way, setWay] = useState<Way>("beside");
   const picture = useQuery({
@@ -64,16 +64,16 @@ export function HistoryPage() {
     returnTo();
   });
   useKeys(["d"], () => setWay((now) => (now === "beside" ? "divided" : "beside")));
-  useKeys(["escape"], () => void navigate(`/pictures/${id}`));
+  useKeys(["escape"], () => navigate(`/pictures/${id}`));
 
   const failure = picture.error ?? history.error;
   if (failure) return <NotHere message={failure.message} />;
   return (
     <Page
       back={`/pictures/${id}`}
-      kind="ledger"
+      kind={t("ledger")}
       title={picture.data?.file.name}
-      about={history.data && countWords(entries.length, "entry", "entries")}
+      about={history.data && tn("{n} entry", "{n} entries", entries.length)}
       problem={goBack.error?.message}
       onDismiss={goBack.reset}
       acts={
@@ -86,13 +86,13 @@ export function HistoryPage() {
             bg="verdigris"
             color="onVerdigris"
             disabled={looked === head || goBack.isPending}
-            title="A new entry with the recipe of the chosen one; nothing is lost"
+            title={t("A new entry with the recipe of the chosen one; nothing is lost")}
             onClick={returnTo}
           >
-            Go back to it {!narrow && <Cap>Enter</Cap>}
+            {t("Go back to it")} {!narrow && <Cap>{t("Enter")}</Cap>}
           </QuietButton>
-          <QuietButton height="30px" gap="7px" onClick={() => void navigate(`/pictures/${id}`)}>
-            {slim ? "Bench" : "To the bench"} {!narrow && <Cap>Esc</Cap>}
+          <QuietButton height="30px" gap="7px" onClick={() => navigate(`/pictures/${id}`)}>
+            {slim ? t("Bench") : t("To the bench")} {!narrow && <Cap>{t("Esc")}</Cap>}
           </QuietButton>
         </>
       }

@@ -2,16 +2,16 @@
 import { Box, Flex, Image, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate } from "react-router";
+import { navigate } from "wouter/use-browser-location";
+import { t, tn } from "../shared/words";
 import { client, taken } from "../api/client";
 import { useKeys } from "../shared/keys";
 import { Page } from "../shared/Page";
 import { QuietButton } from "../shared/Part";
-import { countWords, dayWords } from "../shared/times";
+import { dayWords } from "../shared/times";
 
 export function BinPage() {
   const queries = useQueryClient();
-  const navigate = useNavigate();
   const [asking, setAsking] = useState(false);
   const bin = useQuery({ queryKey: ["bin"], queryFn: () => taken(client.GET("/api/bin")) });
   const refresh = () => queries.invalidateQueries();
@@ -27,15 +27,17 @@ export function BinPage() {
       await refresh();
     },
   });
-  useKeys(["escape"], () => void navigate("/"));
+  useKeys(["escape"], () => navigate("/"));
   const { pictures = [], sets = [], days = 0 } = bin.data ?? {};
   const count = pictures.length + sets.length;
   return (
     <Page
       back="/"
-      kind="bin"
-      title="Bin"
-      about={bin.data && (count ? `${count} here, each for ${days} days` : "empty")}
+      kind={t("bin")}
+      title={t("Bin")}
+      about={
+        bin.data && (count ? t("{count} here, each for {days} days", { count, days }) : t("empty"))
+      }
       problem={(bin.error ?? restore.error ?? empty.error)?.message}
       acts={
         count > 0 && (
@@ -49,33 +51,35 @@ export function BinPage() {
                 })
               }
             >
-              Put everything back
+              {t("Put everything back")}
             </QuietButton>
             {asking ? (
               <QuietButton height="30px" color="brick" autoFocus onClick={() => empty.mutate()}>
-                Delete it all for good
+                {t("Delete it all for good")}
               </QuietButton>
             ) : (
               <QuietButton height="30px" color="brick" onClick={() => setAsking(true)}>
-                Empty the bin…
+                {t("Empty the bin…")}
               </QuietButton>
             )}
           </>
         )
       }
     >
-      <Box flex="1" overflowY="auto" role={count ? "list" : undefined} aria-label="In the bin">
+      <Box flex="1" overflowY="auto" role={count ? "list" : undefined} aria-label={t("In the bin")}>
         {count === 0 && bin.data && (
           <Text p="20px" color="inkSoft">
-            Nothing was thrown away. What is comes here first, with its ledger and versions, and can
-            be put back for {days} days.
+            {t(
+              "Nothing was thrown away. What is comes here first, with its ledger and versions, and can be put back for {days} days.",
+              { days },
+            )}
           </Text>
         )}
         {sets.map((set) => (
           <Line
             key={`set ${set.id}`}
-            name={`The set ${set.name}`}
-            about={countWords(set.pictures, "version")}
+            name={t("The set {name}", { name: set.name })}
+            about={tn("{n} version", "{n} versions", set.pictures)}
             until={set.until}
             onBack={() => restore.mutate({ picture_ids: [], set_ids: [set.id] })}
           />
@@ -84,7 +88,7 @@ export function BinPage() {
           <Line
             key={picture.id}
             name={picture.version_name ? `${picture.name}, ${picture.version_name}` : picture.name}
-            about={`from ${picture.set_name}`}
+            about={t("from {set_name}", { set_name: picture.set_name })}
             until={picture.until}
             image={picture.thumbnail}
             onBack={() => restore.mutate({ picture_ids: [picture.id], set_ids: [] })}
@@ -125,9 +129,9 @@ function Line({ name, about, until, image, onBack }: LineProps) {
         <Text color="inkSoft">{about}</Text>
       </Box>
       <Text color="inkSoft" fontSize={{ base: "12px", lg: "13px" }}>
-        until {dayWords(until)}
+        {t("until {day_words}", { day_words: dayWords(until) })}
       </Text>
-      <QuietButton onClick={onBack}>Put back</QuietButton>
+      <QuietButton onClick={onBack}>{t("Put back")}</QuietButton>
     </Flex>
   );
 }

@@ -3,10 +3,11 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { t, tn } from "../shared/words";
 import { client, taken, type QuarantinedFile } from "../api/client";
 import { Choice, QuietButton } from "../shared/Part";
 import { ProblemBar } from "../shared/ProblemBar";
-import { countWords, dayWords, sizeWords } from "../shared/times";
+import { dayWords, sizeWords } from "../shared/times";
 
 const SHOWN = 12;
 
@@ -43,13 +44,14 @@ export function Quarantine() {
   const into = chosen ?? options[0]?.value;
   const problem = found.error ?? takeBack.error ?? remove.error;
   return (
-    <Box as="section" aria-label="Set aside" mt="28px" maxWidth="940px">
+    <Box as="section" aria-label={t("Set aside")} mt="28px" maxWidth="940px">
       <Text as="h2" fontWeight="600">
-        Set aside: {countWords(files.length, "file")}
+        {tn("Set aside: {n} file", "Set aside: {n} files", files.length)}
       </Text>
       <Text color="inkSoft" mt="2px" mb="10px" lineHeight="1.5">
-        They lie in the data folder, but the database does not name them: an upload or a bin that
-        was interrupted, or an older copy of the database. Nothing but you deletes them.
+        {t(
+          "They lie in the data folder, but the database does not name them: an upload or a bin that was interrupted, or an older copy of the database. Nothing but you deletes them.",
+        )}
       </Text>
       {problem && (
         <ProblemBar
@@ -60,20 +62,25 @@ export function Quarantine() {
           }}
         />
       )}
-      <Box role="list" aria-label="Files set aside" borderTopWidth="1px" borderColor="ruleFaint">
+      <Box
+        role="list"
+        aria-label={t("Files set aside")}
+        borderTopWidth="1px"
+        borderColor="ruleFaint"
+      >
         {files.slice(0, SHOWN).map((file) => (
           <Line key={file.name} file={file} />
         ))}
       </Box>
       {files.length > SHOWN && (
         <Text color="inkSoft" mt="6px">
-          and {countWords(files.length - SHOWN, "more file", "more files")}
+          {tn("and {n} more file", "and {n} more files", files.length - SHOWN)}
         </Text>
       )}
       <Flex align="center" gap="8px" mt="12px" wrap="wrap">
-        <Text>Take all of them into</Text>
+        <Text>{t("Take all of them into")}</Text>
         <Choice
-          label="Set for what was set aside"
+          label={t("Set for what was set aside")}
           value={into ?? ""}
           options={options}
           width="220px"
@@ -81,19 +88,19 @@ export function Quarantine() {
         />
         <QuietButton
           disabled={!into || takeBack.isPending}
-          title={into ? undefined : "Make a set first"}
+          title={into ? undefined : t("Make a set first")}
           onClick={() => takeBack.mutate({ names, set_id: Number(into) })}
         >
-          Take in
+          {t("Take in")}
         </QuietButton>
         <Box flex="1" />
         {asking ? (
           <QuietButton color="brick" autoFocus onClick={() => remove.mutate(names)}>
-            Delete {countWords(files.length, "file")} for good
+            {tn("Delete {n} file for good", "Delete {n} files for good", files.length)}
           </QuietButton>
         ) : (
           <QuietButton color="brick" onClick={() => setAsking(true)}>
-            Delete all…
+            {t("Delete all…")}
           </QuietButton>
         )}
       </Flex>
@@ -103,7 +110,9 @@ export function Quarantine() {
 
 function Line({ file }: { file: QuarantinedFile }) {
   const isExport = file.name.startsWith("export-");
-  const name = file.came_as || (isExport ? file.name : `original ${file.name.slice(0, SHOWN)}`);
+  const name =
+    file.came_as ||
+    (isExport ? file.name : t("original {name}", { name: file.name.slice(0, SHOWN) }));
   return (
     <Flex
       role="listitem"
@@ -116,7 +125,7 @@ function Line({ file }: { file: QuarantinedFile }) {
       <Text flex="1" truncate title={file.name}>
         {name}
       </Text>
-      <Text color="inkSoft">{file.since && `since ${dayWords(file.since)}`}</Text>
+      <Text color="inkSoft">{file.since && t("since {day}", { day: dayWords(file.since) })}</Text>
       <Text fontFamily="mono" width="90px" textAlign="right">
         {sizeWords(file.size)}
       </Text>

@@ -2,26 +2,26 @@
 import { Box, Flex, Table, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate } from "react-router";
+import { navigate } from "wouter/use-browser-location";
+import { t, tn } from "../shared/words";
 import { client, taken } from "../api/client";
 import { useKeys } from "../shared/keys";
 import { useRoom } from "../shared/useWindow";
 import { Page } from "../shared/Page";
 import { Choice, QuietButton } from "../shared/Part";
-import { countWords, sizeWords } from "../shared/times";
+import { sizeWords } from "../shared/times";
 import { ThinBar } from "../shared/ThinBar";
 import { Quarantine } from "./Quarantine";
 
 const AGES = [
-  { value: "7", label: "older than a week" },
-  { value: "30", label: "older than 30 days" },
-  { value: "180", label: "older than half a year" },
-  { value: "0", label: "all that are finished" },
+  { value: "7", label: t("older than a week") },
+  { value: "30", label: t("older than 30 days") },
+  { value: "180", label: t("older than half a year") },
+  { value: "0", label: t("all that are finished") },
 ];
 
 export function StoragePage() {
   const queries = useQueryClient();
-  const navigate = useNavigate();
   const [age, setAge] = useState("30");
   const storage = useQuery({
     queryKey: ["storage"],
@@ -32,15 +32,15 @@ export function StoragePage() {
       taken(client.POST("/api/exports/clear", { body: { older_days: Number(age), ids: null } })),
     onSuccess: () => queries.invalidateQueries(),
   });
-  useKeys(["escape"], () => void navigate("/"));
+  useKeys(["escape"], () => navigate("/"));
   const state = storage.data;
   const { narrow, slim } = useRoom();
   return (
     <Page
       back="/"
-      kind="storage"
-      title="Storage"
-      about={state && `${sizeWords(state.free)} free on the disk`}
+      kind={t("storage")}
+      title={t("Storage")}
+      about={state && t("{size_words} free on the disk", { size_words: sizeWords(state.free) })}
       problem={(storage.error ?? clear.error)?.message}
     >
       <Box flex="1" overflowY="auto" p="20px">
@@ -63,7 +63,7 @@ export function StoragePage() {
                 </Table.Cell>
                 {!slim && <Table.Cell color="inkSoft">{line.about}</Table.Cell>}
                 <Table.Cell fontFamily="mono" textAlign="right" whiteSpace="nowrap" px="12px">
-                  {line.name === "database" ? "" : countWords(line.files, "file")}
+                  {line.name === "database" ? "" : tn("{n} file", "{n} files", line.files)}
                 </Table.Cell>
                 <Table.Cell fontFamily="mono" textAlign="right" whiteSpace="nowrap" width="90px">
                   {sizeWords(line.size)}
@@ -73,10 +73,10 @@ export function StoragePage() {
                     <Flex align="center" gap="8px" color="inkSoft" fontSize="12px">
                       <ThinBar
                         width="74px"
-                        label={`Budget of ${line.label}`}
+                        label={t("Budget of {label}", { label: line.label })}
                         share={Math.min(1, line.size / line.most)}
                       />
-                      of {sizeWords(line.most)}
+                      {t("of {size}", { size: sizeWords(line.most) })}
                     </Flex>
                   )}
                 </Table.Cell>
@@ -85,25 +85,28 @@ export function StoragePage() {
           </Table.Body>
         </Table.Root>
         <Flex align="center" gap="8px" mt="20px" wrap="wrap">
-          <Text>Clear exported files</Text>
+          <Text>{t("Clear exported files")}</Text>
           <Choice
-            label="Which exported files"
+            label={t("Which exported files")}
             value={age}
             options={AGES}
             width="190px"
             onChoose={setAge}
           />
           <QuietButton disabled={clear.isPending} onClick={() => clear.mutate()}>
-            Clear
+            {t("Clear")}
           </QuietButton>
           {clear.data && (
-            <Text role="status">{countWords(clear.data.count, "export")} cleared.</Text>
+            <Text role="status">
+              {tn("{n} export cleared.", "{n} exports cleared.", clear.data.count)}
+            </Text>
           )}
         </Flex>
         <Text color="inkSoft" mt="14px" maxWidth="640px" lineHeight="1.5">
-          What can be made again keeps its budget by itself, the least looked at going first. What
-          is in the bin leaves it after {state?.bin_days} days; its originals are set aside then.
-          Nothing but you ever deletes an original. The budgets are settings; the README lists them.
+          {t(
+            "What can be made again keeps its budget by itself, the least looked at going first. What is in the bin leaves it after {bin_days} days; its originals are set aside then. Nothing but you ever deletes an original. The budgets are settings; the README lists them.",
+            { bin_days: state?.bin_days },
+          )}
         </Text>
         <Quarantine />
       </Box>

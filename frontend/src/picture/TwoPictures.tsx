@@ -2,6 +2,7 @@
    while B is held the first one alone. */
 import { Box, chakra, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { t } from "../shared/words";
 import { HeldButton } from "../shared/Part";
 import { useHeld } from "../shared/keys";
 import { useRoom } from "../shared/useWindow";
@@ -11,9 +12,9 @@ import type { Size } from "./useSize";
 
 export type Way = "beside" | "divided" | "over";
 const WAYS: [Way, string][] = [
-  ["beside", "Beside"],
-  ["divided", "Divided"],
-  ["over", "Over"],
+  ["beside", t("Beside")],
+  ["divided", t("Divided")],
+  ["over", t("Over")],
 ];
 
 const Slider = chakra("input");
@@ -46,7 +47,7 @@ export function TwoPictures({ first, second, way }: Props) {
   const divided = way === "divided" && !held;
   return (
     <Flex position="absolute" inset="0">
-      <Pane name={way === "divided" ? "Divided" : "Over each other"}>
+      <Pane name={way === "divided" ? t("Divided") : t("Over each other")}>
         {(size) => (
           <>
             <Framed of={first} size={size} />
@@ -75,7 +76,9 @@ export function TwoPictures({ first, second, way }: Props) {
               max={1}
               step={0.01}
               value={share}
-              aria-label={way === "divided" ? "Divider" : `Strength of ${second.name}`}
+              aria-label={
+                way === "divided" ? t("Divider") : t("Strength of {name}", { name: second.name })
+              }
               position="absolute"
               left="0"
               bottom="10px"
@@ -112,12 +115,12 @@ function Framed({ of, size, from }: { of: Named; size: Size; from?: number }) {
 /** In which way they are seen. */
 export function WayButtons({ way, onWay }: { way: Way; onWay: (way: Way) => void }) {
   return (
-    <Flex gap="6px" role="group" aria-label="Compare">
+    <Flex gap="6px" role="group" aria-label={t("Compare")}>
       {WAYS.map(([value, label]) => (
         <HeldButton
           key={value}
           held={way === value}
-          title={value === "beside" ? undefined : "While B is held: the first one alone"}
+          title={value === "beside" ? undefined : t("While B is held: the first one alone")}
           onClick={() => onWay(value)}
         >
           {label}

@@ -1,5 +1,6 @@
 /* The two halves of a review: the picture as it holds now, and as it would be. */
 import { Text } from "@chakra-ui/react";
+import { t } from "../shared/words";
 import { PencilLines } from "../picture/PencilLines";
 import { FramedPicture, Pane } from "../picture/FramedPicture";
 import { SvgBox } from "../shared/SvgBox";
@@ -8,13 +9,13 @@ import type { Reviewed } from "./proposed";
 /** The picture as it is, with the lines that it proposes in pencil. */
 export function AsItIs({ reviewed }: { reviewed: Reviewed | undefined }) {
   return (
-    <Pane name="As it is">
+    <Pane name={t("As it is")}>
       {(size) =>
         reviewed && (
           <FramedPicture
             size={size}
             shot={{ state: reviewed.state, shown: reviewed.state.solution }}
-            alt={`${reviewed.state.file.name}, as it is`}
+            alt={t("{name}, as it is", { name: reviewed.state.file.name })}
           >
             {(place) => (
               <SvgBox position="absolute" inset="0" width="100%" height="100%" fill="none">
@@ -31,13 +32,13 @@ export function AsItIs({ reviewed }: { reviewed: Reviewed | undefined }) {
 /** The picture as it would be; words where there is nothing to take. */
 export function AsItWouldBe({ reviewed }: { reviewed: Reviewed | undefined }) {
   return (
-    <Pane name="As it would be">
+    <Pane name={t("As it would be")}>
       {(size) =>
         reviewed?.draft ? (
           <FramedPicture
             size={size}
             shot={{ state: reviewed.state, shown: reviewed.draft.solution }}
-            alt={`${reviewed.state.file.name}, as it would be`}
+            alt={t("{name}, as it would be", { name: reviewed.state.file.name })}
           />
         ) : (
           reviewed && (
@@ -55,7 +56,7 @@ export function AsItWouldBe({ reviewed }: { reviewed: Reviewed | undefined }) {
               bg="inkOnPicture"
               color="onPicture"
             >
-              Sequor cannot tell; open it to draw a reading.
+              {t("Sequor cannot tell; open it to draw a reading.")}
             </Text>
           )
         )

@@ -1,10 +1,10 @@
 /* The end of a review: what was done, what was passed over, what is not sure; and the way on. */
 import { Box, Button, Flex, Image, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { t, tn } from "../shared/words";
 import type { PictureSummary } from "../api/client";
 import { ExportSeveral } from "../sheet/ExportSeveral";
 import { QuietButton } from "../shared/Part";
-import { countWords } from "../shared/times";
 import type { Decision } from "./useReview";
 
 interface Props {
@@ -21,17 +21,17 @@ export function ReviewEnd({ ids, summaries, decided, onGo, onBack }: Props) {
   const open = (id: number) => !decided.has(id);
   const unsure = (id: number) => open(id) && summaries.get(id)?.told === "unsure";
   const groups: [string, number[]][] = [
-    ["Inked", of((id) => decided.get(id) === "taken")],
-    ["Rubbed out", of((id) => decided.get(id) === "refused")],
-    ["Not sure, so left as they are", of(unsure)],
-    ["Passed over", of((id) => open(id) && !unsure(id))],
+    [t("Inked"), of((id) => decided.get(id) === "taken")],
+    [t("Rubbed out"), of((id) => decided.get(id) === "refused")],
+    [t("Not sure, so left as they are"), of(unsure)],
+    [t("Passed over"), of((id) => open(id) && !unsure(id))],
   ];
   const done = (groups[0]?.[1] ?? []).flatMap((id) => summaries.get(id) ?? []);
   return (
-    <Box flex="1" overflowY="auto" p="24px" role="region" aria-label="The end of the review">
+    <Box flex="1" overflowY="auto" p="24px" role="region" aria-label={t("The end of the review")}>
       <Flex align="center" gap="12px" mb="18px">
         <Text as="h2" fontSize="18px" fontWeight="600">
-          {countWords(ids.length, "picture")} looked at
+          {tn("{n} picture looked at", "{n} pictures looked at", ids.length)}
         </Text>
         {done.length > 0 && (
           <QuietButton
@@ -40,11 +40,11 @@ export function ReviewEnd({ ids, summaries, decided, onGo, onBack }: Props) {
             color="onVerdigris"
             onClick={() => setExporting(true)}
           >
-            Export what is done ({done.length})
+            {t("Export what is done ({length})", { length: done.length })}
           </QuietButton>
         )}
         <QuietButton height="30px" onClick={onBack}>
-          To the sheet
+          {t("To the sheet")}
         </QuietButton>
       </Flex>
       {groups.map(

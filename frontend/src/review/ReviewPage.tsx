@@ -3,7 +3,9 @@
 import { Flex, Kbd, Spinner, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate, useParams, useSearchParams } from "react-router";
+import { useParams, useSearchParams } from "wouter";
+import { navigate } from "wouter/use-browser-location";
+import { t } from "../shared/words";
 import { client, taken, type Want } from "../api/client";
 import { WANTS } from "../bench/pencil/PencilPart";
 import { Brand } from "../shared/Brand";
@@ -22,7 +24,6 @@ import { DECIDED, useReview } from "./useReview";
 export function ReviewPage() {
   const setId = Number(useParams().setId);
   const [query] = useSearchParams();
-  const navigate = useNavigate();
   const ids = (query.get("pictures") ?? "").split(",").map(Number).filter(Boolean);
   const [want, setWant] = useState<Want>("any");
   const contents = useQuery({
@@ -32,9 +33,9 @@ export function ReviewPage() {
   const review = useReview(ids, want);
   const { narrow, upright, low } = useRoom();
   const { reviewed, waiting, decided, place } = review;
-  useTitle(reviewed && `${reviewed.state.file.name}, review`);
-  const back = () => void navigate(`/sets/${setId}`);
-  const open = () => ids[place] !== undefined && void navigate(`/pictures/${ids[place]}`);
+  useTitle(reviewed && t("{name}, review", { name: reviewed.state.file.name }));
+  const back = () => navigate(`/sets/${setId}`);
+  const open = () => ids[place] !== undefined && navigate(`/pictures/${ids[place]}`);
   useKeys(["enter"], (event) => {
     event.preventDefault();
     review.take(event.shiftKey);
@@ -45,7 +46,14 @@ export function ReviewPage() {
   useKeys(["o"], open);
   useKeys(["escape"], back);
   useKeys(["z"], review.undo, { ctrl: true });
-  if (!ids.length) return <NotHere message="No pictures were chosen to be levelled." />;
+  if (!ids.length)
+    return (
+      <NotHere
+        message={t(
+          "No pictures were chosen to be levelled. Choose some on the contact sheet, then press Level.",
+        )}
+      />
+    );
 
   const summaries = new Map(contents.data?.pictures.map((picture) => [picture.id, picture]));
   const decision = decided.get(ids[place] as number);
@@ -58,31 +66,31 @@ export function ReviewPage() {
       px={{ base: "8px", xl: "16px" }}
     >
       <Choice
-        label="The pictures are to be"
+        label={t("The pictures are to be")}
         value={want}
         options={WANTS}
         width="130px"
         onChoose={setWant}
       />
       <Act
-        name={review.offers && !review.takes ? "Ink, though not sure" : "Ink"}
+        name={review.offers && !review.takes ? t("Ink, though not sure") : t("Ink")}
         cap={review.offers && !review.takes ? "Shift Enter" : "Enter"}
         main={review.takes}
         onClick={() => review.take(true)}
         off={!review.offers}
       />
-      {narrow && <Act name="Back" cap="←" onClick={() => review.go(-1)} off={place === 0} />}
-      {narrow && <Act name="Next" cap="→" onClick={() => review.go(1)} off={review.atEnd} />}
-      <Act name="Rub out" cap="Backspace" onClick={review.refuse} off={review.atEnd} />
-      <Act name="Open" cap="O" onClick={open} off={review.atEnd} />
-      <Act name="Undo" cap="Ctrl Z" onClick={review.undo} off={decided.size === 0} />
+      {narrow && <Act name={t("Back")} cap="←" onClick={() => review.go(-1)} off={place === 0} />}
+      {narrow && <Act name={t("Next")} cap="→" onClick={() => review.go(1)} off={review.atEnd} />}
+      <Act name={t("Rub out")} cap="Backspace" onClick={review.refuse} off={review.atEnd} />
+      <Act name={t("Open")} cap="O" onClick={open} off={review.atEnd} />
+      <Act name={t("Undo")} cap="Ctrl Z" onClick={review.undo} off={decided.size === 0} />
     </Flex>
   );
   return (
     <Flex direction="column" height="100%">
       <PageHeader>
-        <Brand narrow to={`/sets/${setId}`} title="Sequor">
-          review
+        <Brand narrow to={`/sets/${setId}`} title={t("Sequor")}>
+          {t("review")}
         </Brand>
         <Flex flex="1" align="center" gap="14px" px="20px" minWidth="0">
           <Text
@@ -93,15 +101,15 @@ export function ReviewPage() {
             truncate
             title={reviewed?.state.file.name}
           >
-            {review.atEnd ? "The review is through" : reviewed?.state.file.name}
+            {review.atEnd ? t("The review is through") : reviewed?.state.file.name}
           </Text>
           {!review.atEnd && (
             <Text color="inkSoft" whiteSpace="nowrap">
-              {place + 1} of {ids.length}
+              {t("{place} of {length}", { place: place + 1, length: ids.length })}
               {decision && `, ${DECIDED[decision]}`}
             </Text>
           )}
-          {waiting && <Spinner size="xs" aria-label="The picture is being read" />}
+          {waiting && <Spinner size="xs" aria-label={t("The picture is being read")} />}
         </Flex>
         {!narrow && acts}
       </PageHeader>
@@ -128,13 +136,13 @@ export function ReviewPage() {
               <Text
                 flex={narrow ? "1 1 280px" : "1"}
                 role="status"
-                aria-label="What was found"
+                aria-label={t("What was found")}
                 lineHeight="1.4"
               >
                 {reviewed?.found.words.summary}
               </Text>
               <Text color="inkSoft" whiteSpace="nowrap">
-                {reviewed?.draft && `It ${reviewed.draft.report.cost.kept}`}
+                {reviewed?.draft && t("It {keeps}", { keeps: reviewed.draft.report.cost.kept })}
               </Text>
             </Flex>
           </>

@@ -1,5 +1,6 @@
 /* All pictures of the review, small, each with what it tells and what was decided. */
 import { Box, Button, Flex, Image, Text } from "@chakra-ui/react";
+import { t } from "../shared/words";
 import type { PictureSummary } from "../api/client";
 import { DECIDED, type Decision } from "./useReview";
 
@@ -15,7 +16,7 @@ export function ReviewStrip({ ids, place, summaries, decided, onGo }: StripProps
   return (
     <Flex
       as="nav"
-      aria-label="Pictures of this review"
+      aria-label={t("Pictures of this review")}
       gap="8px"
       px="20px"
       py="10px"

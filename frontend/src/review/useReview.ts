@@ -2,13 +2,14 @@
    review stands lies in the address, so that coming back goes on where it was left. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { useLocation, useNavigate } from "react-router";
+import { navigate, useHistoryState } from "wouter/use-browser-location";
+import { t } from "../shared/words";
 import { client, taken, whole, type Edit, type PictureState, type Want } from "../api/client";
 import { asRefused } from "../api/refused";
 import { readProposed } from "./proposed";
 
 export type Decision = "taken" | "refused";
-export const DECIDED: Record<Decision, string> = { taken: "inked", refused: "rubbed out" };
+export const DECIDED: Record<Decision, string> = { taken: t("inked"), refused: t("rubbed out") };
 
 /** One act of this review: on which picture, and the entry that holds since. */
 interface Done {
@@ -17,8 +18,9 @@ interface Done {
   entry: number;
 }
 
-const UNSURE =
-  "Sequor is not sure of this one. Shift Enter inks it all the same; → passes it over.";
+const UNSURE = t(
+  "Sequor is not sure of this one. Shift Enter inks it all the same; → passes it over.",
+);
 
 interface Stand {
   place: number;
@@ -31,9 +33,7 @@ const pathOf = (id: number) => ({ params: { path: { picture_id: id } } });
 
 export function useReview(ids: number[], want: Want) {
   const queries = useQueryClient();
-  const navigate = useNavigate();
-  const location = useLocation();
-  const given = location.state as Stand | null;
+  const given = useHistoryState<Stand | null>();
   const [stand, setStand] = useState<Stand>(given ?? { place: 0, acts: [], seen: [] });
   const [problem, setProblem] = useState<string>();
   const [busy, setBusy] = useState(false);
@@ -55,7 +55,10 @@ export function useReview(ids: number[], want: Want) {
 
   const stands = (next: Stand) => {
     setStand(next);
-    void navigate(`${location.pathname}${location.search}`, { replace: true, state: next });
+    navigate(`${window.location.pathname}${window.location.search}`, {
+      replace: true,
+      state: next,
+    });
   };
   /* One past the last picture is the end of the review. */
   const at = (wanted: number, changed: Done[] = acts) => {
@@ -143,7 +146,7 @@ export function useReview(ids: number[], want: Want) {
     /** The last thing that was done in this review, wherever it was; it is shown. */
     undo: () => {
       const last = acts.at(-1);
-      if (!last) return setProblem("Nothing has been done in this review yet.");
+      if (!last) return setProblem(t("Nothing has been done in this review yet."));
       void write(
         last.id,
         () =>

@@ -1,5 +1,6 @@
 /* Whether a copy of the file goes into a folder beside the original, and how that is named. */
 import { Flex, Input } from "@chakra-ui/react";
+import { t } from "./words";
 import type { ExportOptions } from "../api/client";
 import { useFileOptions } from "../api/options";
 import { Tick } from "./FormatDetails";
@@ -14,7 +15,7 @@ export function BesidePart({ options, onChange }: Props) {
   return (
     <Flex align="center" gap="8px" mt="8px" wrap="wrap">
       <Tick
-        words="Also into a folder beside the original"
+        words={t("Also into a folder beside the original")}
         checked={options.beside !== ""}
         onChange={(wanted) => onChange({ ...options, beside: wanted ? usual : "" })}
       />
@@ -27,7 +28,7 @@ export function BesidePart({ options, onChange }: Props) {
           borderColor="rule"
           fontFamily="mono"
           fontSize="12px"
-          aria-label="Folder beside the original"
+          aria-label={t("Folder beside the original")}
           autoComplete="off"
           maxLength={60}
           value={options.beside}

@@ -1,6 +1,7 @@
 import { Flex, Text } from "@chakra-ui/react";
 import type { ReactNode } from "react";
-import { Link } from "react-router";
+import { Link } from "wouter";
+import { t } from "./words";
 import { SvgBox } from "./SvgBox";
 import { useRoom } from "./useWindow";
 
@@ -34,7 +35,7 @@ export function Brand({ to, title, narrow, about, heading = false, children }: P
       borderColor="rule"
       flexShrink={narrow ? 1 : 0}
     >
-      <Link to={to} aria-label="To the contact sheet">
+      <Link to={to} aria-label={t("To the contact sheet")}>
         <SvgBox viewBox="0 0 30 18" width="30px" display="block">
           <rect
             x=".7"

@@ -1,6 +1,7 @@
 /* How a file is written: format, quality, size, depth, profile, metadata, name. For one picture and
    for several. */
 import { Box, Flex, Input, Text } from "@chakra-ui/react";
+import { t } from "./words";
 import type { ExportOptions, FormatDepth, OutputSize } from "../api/client";
 import { useFileOptions } from "../api/options";
 import { FormatDetails } from "./FormatDetails";
@@ -30,17 +31,20 @@ export function FileForm({ options, onChange, sizes, bits, inks }: Props) {
   return (
     <Flex direction="column" gap="8px">
       <Choice
-        label="Format"
+        label={t("Format")}
         value={options.format}
         options={choices.formats.map(({ value, label, depths }) => ({
           value,
-          label: `${label}, ${depthOf(depths, options.bits ?? bits)?.own} bit`,
+          label: t("{label}, {own} bit", {
+            label,
+            own: depthOf(depths, options.bits ?? bits)?.own,
+          }),
         }))}
         onChoose={(value) => change({ format: value })}
       />
       {format?.lossy ? (
         <QuietSlider
-          label="Quality"
+          label={t("Quality")}
           min={choices.quality.low}
           max={choices.quality.high}
           value={options.quality}
@@ -50,14 +54,17 @@ export function FileForm({ options, onChange, sizes, bits, inks }: Props) {
       ) : null}
       {depth && depth.choices.length > 1 && (
         <Choice
-          label="Depth"
+          label={t("Depth")}
           value={String(options.bits ?? "own")}
           options={[
             {
               value: "own",
-              label: `Depth as in the original, ${depth.own} bit`,
+              label: t("Depth as in the original, {own} bit", { own: depth.own }),
             },
-            ...depth.choices.map((each) => ({ value: String(each), label: `${each} bit` })),
+            ...depth.choices.map((each) => ({
+              value: String(each),
+              label: t("{each} bit", { each }),
+            })),
           ]}
           onChoose={(chosen) =>
             change({ bits: chosen === "own" ? null : (Number(chosen) as ExportOptions["bits"]) })
@@ -65,23 +72,23 @@ export function FileForm({ options, onChange, sizes, bits, inks }: Props) {
         />
       )}
       <Choice
-        label="Size"
+        label={t("Size")}
         value={options.size.kind}
         options={choices.sizes.filter(({ value }) => sizes.some((size) => size === value))}
         onChoose={(kind) => resize({ kind, enlarge: false })}
       />
       <SizeFields size={options.size} onResize={resize} />
       <Choice
-        label="Colour profile"
+        label={t("Colour profile")}
         value={options.srgb ? "srgb" : "own"}
         options={[
-          { value: "own", label: "Keep the colour profile" },
-          { value: "srgb", label: "Convert to sRGB" },
+          { value: "own", label: t("Keep the colour profile") },
+          { value: "srgb", label: t("Convert to sRGB") },
         ]}
         onChoose={(profile) => change({ srgb: profile === "srgb" })}
       />
       <Choice
-        label="Metadata"
+        label={t("Metadata")}
         value={options.metadata}
         options={choices.metadata}
         onChoose={(metadata) => change({ metadata })}
@@ -94,7 +101,7 @@ export function FileForm({ options, onChange, sizes, bits, inks }: Props) {
           borderColor="rule"
           fontFamily="mono"
           fontSize="12px"
-          aria-label="Pattern of the file name"
+          aria-label={t("Pattern of the file name")}
           title={parts}
           autoComplete="off"
           value={options.pattern}
@@ -125,7 +132,7 @@ function SizeFields({
   const field = (name: "pixels" | "width" | "height", label: string) => (
     <NumberField
       label={label}
-      what="A side"
+      what={t("A side")}
       unit="px"
       value={size[name] ?? null}
       range={side}
@@ -137,17 +144,17 @@ function SizeFields({
   if (size.kind === "long_edge")
     return (
       <Flex align="start" gap="6px" lineHeight="28px">
-        {field("pixels", "Pixels of the longer side")}
-        <Text>px</Text>
+        {field("pixels", t("Pixels of the longer side"))}
+        <Text>{t("px")}</Text>
       </Flex>
     );
   if (size.kind === "pixels")
     return (
       <Flex align="start" gap="6px" lineHeight="28px">
-        {field("width", "Width in pixels")}
+        {field("width", t("Width in pixels"))}
         <Text>×</Text>
-        {field("height", "Height in pixels")}
-        <Text>px</Text>
+        {field("height", t("Height in pixels"))}
+        <Text>{t("px")}</Text>
       </Flex>
     );
   return null;

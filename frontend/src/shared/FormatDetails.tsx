@@ -1,5 +1,6 @@
 /* What one format alone has to be asked, and what is done to the pixels on the way to it. */
 import { Button, Checkbox, Collapsible } from "@chakra-ui/react";
+import { t } from "./words";
 import type { ExportOptions } from "../api/client";
 import { useFileOptions } from "../api/options";
 import { Choice } from "./Part";
@@ -15,10 +16,10 @@ interface Props {
 export function FormatDetails({ options, inks, onChange }: Props) {
   const { chromas, packings, sharpen, start } = useFileOptions();
   const said = [
-    options.sharpen ? `sharpened ${options.sharpen} %` : "",
-    options.progressive ? "progressive" : "",
-    inks && options.inks && options.format === "tiff" ? "inks stay" : "",
-    options.linear === start.linear ? "" : "numbers mixed",
+    options.sharpen ? t("sharpened {sharpen} %", { sharpen: options.sharpen }) : "",
+    options.progressive ? t("progressive") : "",
+    inks && options.inks && options.format === "tiff" ? t("inks stay") : "",
+    options.linear === start.linear ? "" : t("numbers mixed"),
   ].filter(Boolean);
   return (
     <Collapsible.Root>
@@ -31,20 +32,24 @@ export function FormatDetails({ options, inks, onChange }: Props) {
           fontWeight="600"
           justifyContent="flex-start"
         >
-          More about the file{said.length ? `: ${said.join(", ")}` : ""}
+          {t("More about the file")}
+          {said.length ? `: ${said.join(", ")}` : ""}
         </Button>
       </Collapsible.Trigger>
       <Collapsible.Content display="flex" flexDirection="column" gap="8px" pt="6px">
         {options.format === "jpeg" && (
           <>
             <Choice
-              label="Colour resolution"
+              label={t("Colour resolution")}
               value={options.chroma}
-              options={chromas.map(({ value, label }) => ({ value, label: `Colour: ${label}` }))}
+              options={chromas.map(({ value, label }) => ({
+                value,
+                label: t("Colour: {label}", { label }),
+              }))}
               onChoose={(chroma) => onChange({ chroma: chroma as ExportOptions["chroma"] })}
             />
             <Tick
-              words="Progressive: coarse first"
+              words={t("Progressive: coarse first")}
               checked={options.progressive}
               onChange={(progressive) => onChange({ progressive })}
             />
@@ -52,32 +57,35 @@ export function FormatDetails({ options, inks, onChange }: Props) {
         )}
         {options.format === "tiff" && (
           <Choice
-            label="Packing"
+            label={t("Packing")}
             value={options.packing}
-            options={packings.map(({ value, label }) => ({ value, label: `Packing: ${label}` }))}
+            options={packings.map(({ value, label }) => ({
+              value,
+              label: t("Packing: {label}", { label }),
+            }))}
             onChoose={(packing) => onChange({ packing: packing as ExportOptions["packing"] })}
           />
         )}
         {options.format === "tiff" && inks && (
           <Tick
-            words="Inks (CMYK) stay inks"
+            words={t("Inks (CMYK) stay inks")}
             checked={options.inks}
             onChange={(stay) => onChange({ inks: stay })}
           />
         )}
         {options.size.kind !== "full" && (
           <Tick
-            words="Smaller: mix light, not numbers"
+            words={t("Smaller: mix light, not numbers")}
             checked={options.linear}
             onChange={(linear) => onChange({ linear })}
           />
         )}
         <QuietSlider
-          label="Sharpen"
+          label={t("Sharpen")}
           min={sharpen.low}
           max={sharpen.high}
           value={options.sharpen}
-          words={options.sharpen ? `${options.sharpen} %` : "off"}
+          words={options.sharpen ? `${options.sharpen} %` : t("off")}
           onSlide={(value) => onChange({ sharpen: value })}
         />
       </Collapsible.Content>

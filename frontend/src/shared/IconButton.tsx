@@ -1,6 +1,7 @@
 /* A small button with a sign in place of words; what it is called stands in its tooltip. */
-import { Button, type ButtonProps } from "@chakra-ui/react";
+import type { ButtonProps } from "@chakra-ui/react";
 import type { LucideIcon } from "lucide-react";
+import { QuietButton } from "./Part";
 
 interface Props extends Omit<ButtonProps, "children"> {
   label: string;
@@ -9,20 +10,8 @@ interface Props extends Omit<ButtonProps, "children"> {
 
 export function IconButton({ label, icon: Icon, title = label, ...more }: Props) {
   return (
-    <Button
-      size="xs"
-      height="30px"
-      minWidth="30px"
-      px="0"
-      variant="outline"
-      borderColor="rule"
-      bg="sheet"
-      color="ink"
-      aria-label={label}
-      title={title}
-      {...more}
-    >
+    <QuietButton height="30px" minWidth="30px" px="0" aria-label={label} title={title} {...more}>
       <Icon size={16} strokeWidth={1.8} aria-hidden />
-    </Button>
+    </QuietButton>
   );
 }

@@ -3,6 +3,9 @@
 import { Box } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 
+/** Said to the window when a finger was told something. */
+export const PRESSED_LONG = "sequor:pressed-long";
+
 const RESTS_MS = 500;
 /** A finger that moves farther is about something else. */
 const STILL_PX = 10;
@@ -21,6 +24,7 @@ export function LongPress() {
     let timer: ReturnType<typeof setTimeout> | undefined;
     let from: PointerEvent | undefined;
     let rested = false;
+    let mouse = true;
     const leave = () => {
       clearTimeout(timer);
       from = undefined;
@@ -28,12 +32,14 @@ export function LongPress() {
     const press = (event: PointerEvent) => {
       setTold(undefined);
       rested = false;
-      if (event.pointerType === "mouse") return;
+      mouse = event.pointerType === "mouse";
+      if (mouse) return;
       from = event;
       timer = setTimeout(() => {
         const words = wordsAt(event.target);
         if (!words) return;
         rested = true;
+        window.dispatchEvent(new Event(PRESSED_LONG));
         const above = event.clientY > window.innerHeight / 2;
         setTold({
           words,
@@ -57,7 +63,7 @@ export function LongPress() {
       event.stopPropagation();
     };
     const menu = (event: Event) => {
-      if (rested || from) event.preventDefault();
+      if (!mouse && (rested || wordsAt(event.target))) event.preventDefault();
     };
     const listeners: [string, (event: never) => void][] = [
       ["pointerdown", press],
@@ -98,7 +104,8 @@ export function LongPress() {
 
 /** What the tooltip of an element, or of what it lies in, says. */
 function wordsAt(target: EventTarget | null): string | undefined {
-  if (!(target instanceof Element)) return undefined;
+  // In a field a long press is the system's: it marks and pastes.
+  if (!(target instanceof Element) || target.closest("input, textarea, select")) return undefined;
   const titled = target.closest("[title]");
   if (titled) return titled.getAttribute("title") || undefined;
   const drawn = target.closest("g, circle, rect, path")?.querySelector(":scope > title");

@@ -1,5 +1,6 @@
 /* Why a list, or a figure, is not there, and a way to ask for it again. */
 import { Flex, Text } from "@chakra-ui/react";
+import { t } from "./words";
 import { asRefused } from "../api/refused";
 import { QuietButton } from "./Part";
 
@@ -23,7 +24,7 @@ export function Missing({ asked }: { asked: Asked }) {
         disabled={asked.isFetching}
         onClick={() => void asked.refetch()}
       >
-        Ask again
+        {t("Ask again")}
       </QuietButton>
     </Flex>
   );

@@ -1,14 +1,19 @@
 import { Flex, Link as Anchor, Text } from "@chakra-ui/react";
 import type { FallbackProps } from "react-error-boundary";
-import { Link } from "react-router";
+import { Link } from "wouter";
+import { t } from "./words";
 import { asRefused } from "../api/refused";
 
-export function NotHere({ message = "There is nothing at this address." }: { message?: string }) {
+export function NotHere({
+  message = t("There is nothing at this address."),
+}: {
+  message?: string;
+}) {
   return (
     <Flex height="100%" align="center" justify="center" direction="column" gap="8px">
       <Text fontSize="16px">{message}</Text>
       <Anchor asChild color="verdigris" fontWeight="600">
-        <Link to="/">To the contact sheet</Link>
+        <Link to="/">{t("To the contact sheet")}</Link>
       </Anchor>
     </Flex>
   );

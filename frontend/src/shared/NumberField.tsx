@@ -2,6 +2,7 @@
    field. */
 import { Box, NumberInput, Text } from "@chakra-ui/react";
 import { useRef, useState, type InputEvent } from "react";
+import { locale, t } from "./words";
 import type { Range } from "../api/client";
 
 interface Props {
@@ -100,7 +101,11 @@ export function NumberField({
       </NumberInput.Root>
       {wrong && (
         <Text role="alert" color="brick" fontSize="11.5px" lineHeight="1.4" maxWidth="160px">
-          {`${what} lies between ${range.low} and ${range.high}${unit && ` ${unit}`}.`}
+          {t("{what} lies between {low} and {high}.", {
+            what,
+            low: plain(range.low),
+            high: `${plain(range.high)}${unit && ` ${unit}`}`,
+          })}
         </Text>
       )}
     </Box>
@@ -108,6 +113,8 @@ export function NumberField({
 }
 
 const MOST_PLACES = 8;
+const plain = (value: number) =>
+  value.toLocaleString(locale(), { useGrouping: false, maximumFractionDigits: MOST_PLACES });
 
 /** A comma is a decimal point too; the library would drop it, and 0,03 would become 3. */
 function commaAsPoint(event: InputEvent<HTMLInputElement>) {

@@ -1,6 +1,7 @@
 /* A page with a head: the mark, a title, what can be done, and what went wrong. */
 import { Flex, Text } from "@chakra-ui/react";
 import type { ReactNode } from "react";
+import { t } from "./words";
 import { Brand } from "./Brand";
 import { PageHeader } from "./PageHeader";
 import { useTitle } from "./useTitle";
@@ -33,7 +34,7 @@ export function Page({ back, kind, title, of, about, acts, problem, onDismiss, c
   return (
     <Flex direction="column" height="100%">
       <PageHeader below={slim && acts && doing}>
-        <Brand to={back} title="Sequor" narrow={slim}>
+        <Brand to={back} title={t("Sequor")} narrow={slim}>
           {kind}
         </Brand>
         <Flex flex="1" align="center" gap="14px" px={slim ? "10px" : "20px"} minWidth="0">

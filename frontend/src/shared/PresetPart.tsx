@@ -2,6 +2,7 @@
 import { Flex, Input, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { t } from "./words";
 import { client, taken, type ExportOptions } from "../api/client";
 import { Choice, QuietButton } from "./Part";
 
@@ -38,10 +39,13 @@ export function PresetPart({ options, onTake }: Props) {
     <Flex direction="column" gap="6px" mb="8px">
       <Flex gap="6px">
         <Choice
-          label="Preset"
+          label={t("Preset")}
           value={same ? String(same.id) : ""}
           options={[
-            { value: "", label: presets.length ? "No preset" : "No presets yet" },
+            {
+              value: "",
+              label: presets.length ? t("No preset") : t("No presets yet: Keep… makes one"),
+            },
             ...presets.map((one) => ({ value: String(one.id), label: one.name })),
           ]}
           onChoose={(id) => {
@@ -51,17 +55,17 @@ export function PresetPart({ options, onTake }: Props) {
         />
         {same ? (
           <QuietButton
-            title="Forget this preset; files stay"
+            title={t("Forget this preset; files stay")}
             onClick={() => forget.mutate(same.id)}
           >
-            Forget
+            {t("Forget")}
           </QuietButton>
         ) : (
           <QuietButton
-            title="Keep these choices under a name"
+            title={t("Keep these choices under a name")}
             onClick={() => setName((now) => (now === undefined ? "" : undefined))}
           >
-            Keep…
+            {t("Keep…")}
           </QuietButton>
         )}
       </Flex>
@@ -79,14 +83,14 @@ export function PresetPart({ options, onTake }: Props) {
               autoFocus
               bg="sheet"
               borderColor="rule"
-              aria-label="Name of the preset"
-              placeholder="screen 2048"
+              aria-label={t("Name of the preset")}
+              placeholder={t("screen 2048")}
               value={name}
               maxLength={60}
               onChange={(event) => setName(event.target.value)}
             />
             <QuietButton type="submit" disabled={!name.trim() || keep.isPending}>
-              Keep
+              {t("Keep")}
             </QuietButton>
           </Flex>
         </form>

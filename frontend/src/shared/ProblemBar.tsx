@@ -1,4 +1,5 @@
 import { Button, Flex, Text } from "@chakra-ui/react";
+import { t } from "./words";
 
 /** What went wrong, what was kept and what to do, until it is dismissed. */
 export function ProblemBar({ message, onClose }: { message: string; onClose: () => void }) {
@@ -17,7 +18,7 @@ export function ProblemBar({ message, onClose }: { message: string; onClose: () 
     >
       <Text flex="1">{message}</Text>
       <Button size="xs" variant="outline" borderColor="rule" color="ink" onClick={onClose}>
-        Understood
+        {t("Understood")}
       </Button>
     </Flex>
   );

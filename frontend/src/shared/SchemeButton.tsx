@@ -1,13 +1,13 @@
 import { Moon, Sun } from "lucide-react";
+import { t } from "./words";
 import { useScheme } from "../theme/useScheme";
 import { IconButton } from "./IconButton";
 
 export function SchemeButton() {
   const [scheme, toggle] = useScheme();
-  const other = scheme === "dark" ? "light" : "dark";
   return (
     <IconButton
-      label={`Use the ${other} scheme`}
+      label={scheme === "dark" ? t("Use the light scheme") : t("Use the dark scheme")}
       icon={scheme === "dark" ? Sun : Moon}
       onClick={toggle}
     />

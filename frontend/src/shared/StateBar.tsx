@@ -1,5 +1,6 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
+import { t } from "./words";
 import { client, type Health } from "../api/client";
 import { useWaiting } from "../api/patience";
 
@@ -20,7 +21,7 @@ export function StateBar() {
     },
   });
   const reasons = [...(health.data?.reasons ?? []), ...(health.data?.warnings ?? [])];
-  if (waiting && !reasons.length) reasons.push("The server does not answer at the moment.");
+  if (waiting && !reasons.length) reasons.push(t("The server does not answer at the moment."));
   if (!reasons.length) return null;
   return (
     <Flex
@@ -37,7 +38,7 @@ export function StateBar() {
     >
       <Text>
         {reasons.join(" ")}
-        {waiting && " What you did last waits, and goes on by itself."}
+        {waiting && t(" What you did last waits, and goes on by itself.")}
       </Text>
     </Flex>
   );

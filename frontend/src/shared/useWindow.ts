@@ -5,8 +5,8 @@ const NARROW = "(max-width: 999px)";
 const QUERIES = [
   NARROW,
   `${NARROW} and (max-aspect-ratio: 1/1)`,
-  "(max-width: 599px)",
-  "(max-height: 519px)",
+  "(max-width: 719px)",
+  "(max-height: 599px)",
   "(pointer: coarse)",
   "(any-pointer: coarse)",
 ];
@@ -16,9 +16,9 @@ export interface Room {
   narrow: boolean;
   /** Higher than wide: what lies beside the picture elsewhere is drawn up from below. */
   upright: boolean;
-  /** As narrow as a telephone. */
+  /** As narrow as a telephone, or as a small window of somebody who reads at twice the size. */
   slim: boolean;
-  /** As low as a telephone on its side. */
+  /** As low as a telephone on its side, or nearly. */
   low: boolean;
   /** There is a finger rather than a mouse, and mostly no keys. */
   coarse: boolean;

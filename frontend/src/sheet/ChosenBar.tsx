@@ -1,8 +1,8 @@
 /* How many pictures are chosen, and what can be done with them. */
 import { Flex, Link as Anchor, Text } from "@chakra-ui/react";
-import { useNavigate } from "react-router";
+import { navigate } from "wouter/use-browser-location";
+import { t, tn } from "../shared/words";
 import { QuietButton } from "../shared/Part";
-import { countWords } from "../shared/times";
 
 interface Props {
   setId: number;
@@ -14,13 +14,12 @@ interface Props {
 }
 
 export function ChosenBar({ setId, ids, onExport, onInto, onBin, onNone }: Props) {
-  const navigate = useNavigate();
   const list = ids.join(",");
   const count = ids.length;
   return (
     <Flex
       role="group"
-      aria-label="Chosen pictures"
+      aria-label={t("Chosen pictures")}
       align="center"
       gap="8px"
       px={{ base: "10px", lg: "20px" }}
@@ -32,45 +31,45 @@ export function ChosenBar({ setId, ids, onExport, onInto, onBin, onNone }: Props
       wrap="wrap"
     >
       <Text fontWeight="600" mr="6px" whiteSpace="nowrap">
-        {countWords(count, "picture")} chosen
+        {tn("{n} picture chosen", "{n} pictures chosen", count)}
       </Text>
       <QuietButton
         borderColor="verdigris"
         color="verdigris"
-        title="Have these pictures read, and look at what they propose one after the other"
-        onClick={() => void navigate(`/sets/${setId}/review?pictures=${list}`)}
+        title={t("Have these pictures read, and look at what they propose one after the other")}
+        onClick={() => navigate(`/sets/${setId}/review?pictures=${list}`)}
       >
-        Level {count} chosen
+        {t("Level {count} chosen", { count })}
       </QuietButton>
       <QuietButton
         borderColor="verdigris"
         color="verdigris"
-        title="Lens, stance or frame of one of them for all others"
+        title={t("Lens, stance or frame of one of them for all others")}
         disabled={count < 2}
-        onClick={() => void navigate(`/sets/${setId}/carry?pictures=${list}`)}
+        onClick={() => navigate(`/sets/${setId}/carry?pictures=${list}`)}
       >
-        Carry over
+        {t("Carry over")}
       </QuietButton>
       <QuietButton borderColor="verdigris" color="verdigris" onClick={onExport}>
-        Export {count} chosen
+        {t("Export {count} chosen", { count })}
       </QuietButton>
-      <QuietButton onClick={() => onInto("move")}>Move to…</QuietButton>
-      <QuietButton onClick={() => onInto("copy")}>Copy to…</QuietButton>
-      <QuietButton onClick={() => onInto("split")}>New set of these…</QuietButton>
-      <QuietButton asChild title="The originals with their recipes and ledgers, as a ZIP">
+      <QuietButton onClick={() => onInto("move")}>{t("Move to…")}</QuietButton>
+      <QuietButton onClick={() => onInto("copy")}>{t("Copy to…")}</QuietButton>
+      <QuietButton onClick={() => onInto("split")}>{t("New set of these…")}</QuietButton>
+      <QuietButton asChild title={t("The originals with their recipes and ledgers, as a ZIP")}>
         <Anchor href={`/api/pictures.zip?ids=${list}`} download _hover={{ textDecoration: "none" }}>
-          Archive
+          {t("Archive")}
         </Anchor>
       </QuietButton>
       <QuietButton
         color="brick"
-        title="They can be taken back for some time (Delete)"
+        title={t("They can be taken back for some time (Delete)")}
         onClick={onBin}
       >
-        To the bin
+        {t("To the bin")}
       </QuietButton>
       <QuietButton ml="auto" onClick={onNone}>
-        Choose none
+        {t("Choose none")}
       </QuietButton>
     </Flex>
   );

@@ -2,6 +2,7 @@
 import { Box, Button, Flex, Link as Anchor, Text } from "@chakra-ui/react";
 import { useMutation, useQueries } from "@tanstack/react-query";
 import { useState } from "react";
+import { t, tn } from "../shared/words";
 import { client, taken, type ExportState, type PictureSummary } from "../api/client";
 import { useFileOptions } from "../api/options";
 import { BesidePart } from "../shared/BesidePart";
@@ -16,15 +17,13 @@ const POLL_MS = 300;
 const busy = (item: ExportState | undefined) =>
   !item || item.state === "queued" || item.state === "running";
 
-export function ExportSeveral({
-  pictures,
-  onClose,
-  onDone,
-}: {
+interface Props {
   pictures: PictureSummary[];
   onClose: () => void;
   onDone: () => void;
-}) {
+}
+
+export function ExportSeveral({ pictures, onClose, onDone }: Props) {
   const [options, setOptions] = useState(useFileOptions().start);
   const start = useMutation({
     mutationFn: () =>
@@ -60,7 +59,7 @@ export function ExportSeveral({
   };
   return (
     <Window
-      title={`Export ${pictures.length === 1 ? "1 picture" : `${pictures.length} pictures`}`}
+      title={tn("Export {n} picture", "Export {n} pictures", pictures.length)}
       width="520px"
       onClose={close}
     >
@@ -76,7 +75,7 @@ export function ExportSeveral({
           />
           {size.kind !== "full" && (
             <Tick
-              words="Enlarge where a picture has fewer pixels"
+              words={t("Enlarge where a picture has fewer pixels")}
               checked={size.enlarge}
               onChange={enlarging}
             />
@@ -99,7 +98,7 @@ export function ExportSeveral({
             disabled={!complete(options) || start.isPending}
             onClick={() => start.mutate()}
           >
-            Export all
+            {t("Export all")}
           </Button>
         </>
       ) : (
@@ -109,7 +108,7 @@ export function ExportSeveral({
             maxHeight="340px"
             overflowY="auto"
             role="list"
-            aria-label="Exports"
+            aria-label={t("Exports")}
           >
             {made.map((item, index) => {
               const now = states[index] ?? item;
@@ -121,13 +120,17 @@ export function ExportSeveral({
                       {now.state === "done"
                         ? `${now.width} × ${now.height} px`
                         : now.problem
-                          ? "failed"
+                          ? t("failed")
                           : now.words}
                     </Text>
                   </Flex>
                   {now.problem && <Text color="brick">{now.problem}</Text>}
                   {now.state === "running" && (
-                    <ThinBar mt="4px" label={`Progress of ${now.file_name}`} share={now.progress} />
+                    <ThinBar
+                      mt="4px"
+                      label={t("Progress of {file_name}", { file_name: now.file_name })}
+                      share={now.progress}
+                    />
                   )}
                 </Box>
               );
@@ -143,7 +146,7 @@ export function ExportSeveral({
               color="ink"
               onClick={() => made.forEach((item) => cancel.mutate(item.id))}
             >
-              Cancel what is left
+              {t("Cancel what is left")}
             </Button>
           ) : (
             done.length > 0 && (
@@ -153,7 +156,7 @@ export function ExportSeveral({
                   download
                   _hover={{ textDecoration: "none" }}
                 >
-                  Take {done.length === 1 ? "1 picture" : `${done.length} pictures`} as one ZIP
+                  {tn("Take {n} picture as one ZIP", "Take {n} pictures as one ZIP", done.length)}
                 </Anchor>
               </Button>
             )

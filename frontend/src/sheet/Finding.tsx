@@ -1,6 +1,7 @@
 /* Which pictures of a set are shown, and in which order. */
 import { Input } from "@chakra-ui/react";
 import { useRef } from "react";
+import { t } from "../shared/words";
 import { Choice } from "../shared/Part";
 import { useKeys, within } from "../shared/keys";
 import { FILTERS, ORDERS, type Arrangement } from "./arranging";
@@ -28,8 +29,8 @@ export function Finding({ arrangement, onChange }: Props) {
         width="92px"
         bg="sheet"
         borderColor="rule"
-        aria-label="Find by name"
-        placeholder="Find  /"
+        aria-label={t("Find by name")}
+        placeholder={t("Find  /")}
         value={words}
         onChange={(event) => setWords(event.target.value)}
         onKeyDown={(event) => {
@@ -39,14 +40,14 @@ export function Finding({ arrangement, onChange }: Props) {
         }}
       />
       <Choice
-        label="Which pictures are shown"
+        label={t("Which pictures are shown")}
         value={filter}
         options={FILTERS}
         width="122px"
         onChoose={(next) => onChange({ ...arrangement, filter: next })}
       />
       <Choice
-        label="In which order"
+        label={t("In which order")}
         value={order}
         options={ORDERS}
         width="122px"

@@ -1,19 +1,19 @@
 /* Files on their way in: progress of the whole and of each, or the reason why one was refused. */
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { t, tn } from "../shared/words";
 import { Choice, QuietButton } from "../shared/Part";
-import { countWords } from "../shared/times";
 import { isOpen, type Incoming, type Uploads } from "./useUploads";
 import { ThinBar } from "../shared/ThinBar";
 
 const OUTCOMES: Record<Incoming["outcome"], string> = {
-  waiting: "waiting",
-  sending: "sending",
-  reading: "reading",
-  added: "added",
-  known: "known already",
-  refused: "refused",
-  "called off": "called off",
+  waiting: t("waiting"),
+  sending: t("sending"),
+  reading: t("reading"),
+  added: t("added"),
+  known: t("known already"),
+  refused: t("refused"),
+  "called off": t("called off"),
 };
 /** So many lines are shown unasked; of more, those that say something. */
 const MANY = 8;
@@ -36,7 +36,7 @@ export function IncomingList({ uploads }: { uploads: Uploads }) {
   return (
     <Box
       as="section"
-      aria-label="Incoming files"
+      aria-label={t("Incoming files")}
       mb="18px"
       bg="sheet"
       borderWidth="1px"
@@ -45,20 +45,20 @@ export function IncomingList({ uploads }: { uploads: Uploads }) {
     >
       <Flex align="center" gap="16px" px="14px" py="8px">
         <Text fontWeight="600" width="220px" flexShrink={0} role="status">
-          {done} of {countWords(incoming.length, "file")}
-          {refused > 0 && `, ${refused} refused`}
+          {tn("{done} of {n} file", "{done} of {n} files", incoming.length, { done })}
+          {refused > 0 && t(", {refused} refused", { refused })}
         </Text>
-        <ThinBar flex="1" label="Progress of all files" share={done / incoming.length} />
+        <ThinBar flex="1" label={t("Progress of all files")} share={done / incoming.length} />
         <Button size="xs" variant="ghost" color="ink" onClick={() => setUnfolded(!shown)}>
-          {shown ? "Fold away" : "Show files"}
+          {shown ? t("Fold away") : t("Show files")}
         </Button>
         {open.length > 0 ? (
           <Button size="xs" variant="ghost" color="brick" onClick={uploads.callOff}>
-            Call off the rest
+            {t("Call off the rest")}
           </Button>
         ) : (
           <Button size="xs" variant="ghost" color="verdigris" onClick={uploads.clear}>
-            Clear this list
+            {t("Clear this list")}
           </Button>
         )}
       </Flex>
@@ -90,15 +90,15 @@ function Line({ item, uploads }: LineProps) {
           {item.problem}
         </Text>
       ) : (
-        <ThinBar flex="1" label={`Progress of ${item.name}`} share={item.share} />
+        <ThinBar flex="1" label={t("Progress of {name}", { name: item.name })} share={item.share} />
       )}
       {item.asDamaged && (
         <QuietButton
           flexShrink={0}
-          title="What cannot be read of it will be wrong; it stays marked as damaged"
+          title={t("What cannot be read of it will be wrong; it stays marked as damaged")}
           onClick={() => uploads.takeAnyway(item.key)}
         >
-          Take it in as it is
+          {t("Take it in as it is")}
         </QuietButton>
       )}
       {item.pages ? <Pages item={item} pages={item.pages} uploads={uploads} /> : null}
@@ -113,13 +113,13 @@ function Line({ item, uploads }: LineProps) {
 function Pages({ item, pages, uploads }: LineProps & { pages: number }) {
   const numbers = Array.from({ length: pages }, (_, index) => index + 1);
   const options = [
-    { value: "", label: "Take …" },
-    ...numbers.map((page) => ({ value: String(page), label: `page ${page}` })),
-    { value: "all", label: `all ${pages} pages` },
+    { value: "", label: t("Take …") },
+    ...numbers.map((page) => ({ value: String(page), label: t("page {page}", { page }) })),
+    { value: "all", label: t("all {pages} pages", { pages }) },
   ];
   return (
     <Choice
-      label={`Pages of ${item.name} to take`}
+      label={t("Pages of {name} to take", { name: item.name })}
       width="130px"
       value=""
       options={options}

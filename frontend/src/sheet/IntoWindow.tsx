@@ -2,9 +2,9 @@
 import { Button, Flex, Input, Text } from "@chakra-ui/react";
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
+import { t, tn } from "../shared/words";
 import { client, taken, type SetSummary } from "../api/client";
 import { Choice } from "../shared/Part";
-import { countWords } from "../shared/times";
 import { Window } from "../shared/Window";
 
 export type IntoWay = "move" | "copy" | "split";
@@ -18,7 +18,12 @@ interface Props {
   onDone: () => void;
 }
 
-const VERBS: Record<IntoWay, string> = { move: "Move", copy: "Copy", split: "A new set of" };
+const VERBS = { move: t("Move"), copy: t("Copy"), split: t("Make the set") };
+const titleOf = (way: IntoWay, count: number): string => {
+  if (way === "move") return tn("Move {n} picture", "Move {n} pictures", count);
+  if (way === "copy") return tn("Copy {n} picture", "Copy {n} pictures", count);
+  return tn("A new set of {n} picture", "A new set of {n} pictures", count);
+};
 
 export function IntoWindow({ way, setId, ids, sets, onClose, onDone }: Props) {
   const others = sets.filter(({ id }) => way === "copy" || id !== setId);
@@ -42,9 +47,8 @@ export function IntoWindow({ way, setId, ids, sets, onClose, onDone }: Props) {
       onClose();
     },
   });
-  const what = countWords(ids.length, "picture");
   return (
-    <Window title={`${VERBS[way]} ${what}`} width="440px" onClose={onClose}>
+    <Window title={titleOf(way, ids.length)} width="440px" onClose={onClose}>
       <form
         onSubmit={(event) => {
           event.preventDefault();
@@ -56,23 +60,24 @@ export function IntoWindow({ way, setId, ids, sets, onClose, onDone }: Props) {
             <Input
               size="sm"
               autoFocus
-              aria-label="Name of the new set"
-              placeholder="Name of the new set"
+              aria-label={t("Name of the new set")}
+              placeholder={t("Name of the new set")}
               value={name}
               maxLength={120}
               onChange={(event) => setName(event.target.value)}
             />
           ) : (
             <Choice
-              label="Into the set"
+              label={t("Into the set")}
               value={into}
               options={others.map(({ id, name: other }) => ({ value: String(id), label: other }))}
               onChoose={setInto}
             />
           )}
           <Text color="inkSoft">
-            Each goes with all its versions and their ledgers. Where a set has the same picture
-            already, it becomes another version of it.
+            {t(
+              "Each goes with all its versions and their ledgers. Where a set has the same picture already, it becomes another version of it.",
+            )}
           </Text>
           {act.error && (
             <Text role="alert" color="brick">
@@ -86,7 +91,7 @@ export function IntoWindow({ way, setId, ids, sets, onClose, onDone }: Props) {
             color="onVerdigris"
             disabled={act.isPending || (way === "split" ? !name.trim() : !into)}
           >
-            {way === "split" ? "Make the set" : VERBS[way]}
+            {VERBS[way]}
           </Button>
         </Flex>
       </form>

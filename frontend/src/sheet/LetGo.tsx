@@ -1,5 +1,6 @@
 /* Files are held over the sheet. */
 import { Flex, Text } from "@chakra-ui/react";
+import { t } from "../shared/words";
 
 export function LetGo({ into }: { into: string }) {
   return (
@@ -15,7 +16,7 @@ export function LetGo({ into }: { into: string }) {
       zIndex="10"
     >
       <Text fontSize="20px" fontWeight="600">
-        Let go to add the pictures to {into}
+        {t("Let go to add the pictures to {into}", { into })}
       </Text>
     </Flex>
   );

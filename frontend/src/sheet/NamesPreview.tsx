@@ -1,6 +1,7 @@
 /* The names that files are going to have, looked at before they are made. */
 import { Text } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { t } from "../shared/words";
 import { client, taken, type ExportOptions } from "../api/client";
 import { complete } from "../shared/FileForm";
 
@@ -24,13 +25,13 @@ export function NamesPreview({ ids, options }: { ids: number[]; options: ExportO
     );
   const names = found.data?.names ?? [];
   return (
-    <Text as="div" mt="6px" fontSize="12px" color="inkSoft" role="status" aria-label="Names">
+    <Text as="div" mt="6px" fontSize="12px" color="inkSoft" role="status" aria-label={t("Names")}>
       {names.slice(0, SHOWN).map(({ picture_id: id, name }) => (
         <Text key={id} fontFamily="mono" truncate title={name}>
           {name}
         </Text>
       ))}
-      {names.length > SHOWN && `and ${names.length - SHOWN} more. `}
+      {names.length > SHOWN && `${t("and {more} more.", { more: names.length - SHOWN })} `}
       {found.data?.words && (
         <Text as="span" color="brick">
           {found.data.words}

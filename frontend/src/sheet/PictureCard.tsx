@@ -9,7 +9,8 @@ import {
   VisuallyHidden,
 } from "@chakra-ui/react";
 import { useRef } from "react";
-import { Link } from "react-router";
+import { Link } from "wouter";
+import { t } from "../shared/words";
 import type { PictureSummary } from "../api/client";
 
 interface Props {
@@ -52,7 +53,9 @@ export function PictureCard({
         _hover={{ borderColor: "verdigris", textDecoration: "none" }}
       >
         <Link to={`/pictures/${picture.id}`}>
-          <VisuallyHidden>Open {more && `${picture.name},`}</VisuallyHidden>
+          <VisuallyHidden>
+            {more ? t("Open {name},", { name: picture.name }) : t("Open")}
+          </VisuallyHidden>
           <Flex bg="stage" height="212px" align="center" justify="center" p="10px">
             <Image
               src={picture.thumbnail}
@@ -82,8 +85,9 @@ export function PictureCard({
               <span>
                 {picture.width} × {picture.height}
                 {picture.taken_damaged && (
-                  <Text as="span" color="brick" title="Taken in as it is; parts may be wrong">
-                    {" · damaged file"}
+                  <Text as="span" color="brick" title={t("Taken in as it is; parts may be wrong")}>
+                    {" · "}
+                    {t("damaged file")}
                   </Text>
                 )}
               </span>
@@ -94,7 +98,7 @@ export function PictureCard({
                 color={picture.told === "sure" ? "ink" : "inkSoft"}
                 fontSize="12px"
                 truncate
-                title="As Sequor reads the picture itself"
+                title={t("As Sequor reads the picture itself")}
               >
                 {picture.told_words}
               </Text>
@@ -121,7 +125,7 @@ export function PictureCard({
         }}
         onCheckedChange={(change) => onChoose(change.checked === true, range.current)}
       >
-        <Checkbox.HiddenInput aria-label={`Choose ${name}`} />
+        <Checkbox.HiddenInput aria-label={t("Choose {name}", { name })} />
         <Checkbox.Control
           bg="sheet"
           borderColor="inkSoft"
@@ -139,10 +143,10 @@ export function PictureCard({
           borderWidth="1px"
           borderColor="rule"
           aria-expanded={unfolded}
-          aria-label={`${versions} versions of ${picture.name}`}
+          aria-label={t("{versions} versions of {name}", { versions, name: picture.name })}
           onClick={onUnfold}
         >
-          {versions} versions {unfolded ? "▴" : "▾"}
+          {t("{versions} versions", { versions })} {unfolded ? "▴" : "▾"}
         </Button>
       )}
     </Box>

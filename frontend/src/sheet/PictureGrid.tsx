@@ -1,18 +1,20 @@
 /* The pictures of a set in rows; only the rows that are seen are there. */
 import { Box, Grid } from "@chakra-ui/react";
-import type { KeyboardEvent, ReactNode } from "react";
+import { useRef, type KeyboardEvent, type ReactNode } from "react";
+import { Virtualizer, type VirtualizerHandle } from "virtua";
 import type { PictureSummary } from "../api/client";
 import { useSize } from "../picture/useSize";
 import { arrow } from "../shared/keys";
 import type { Group } from "./arranging";
 import { PictureCard } from "./PictureCard";
 import type { Selection } from "./useSelection";
-import { useRows } from "../shared/useRows";
 
-const LEAST_WIDTH_PX = 288;
-const GAP_PX = 18;
-const CARD_PX = 286;
+export const LEAST_WIDTH_PX = 288;
+export const GAP_PX = 18;
+export const CARD_PX = 286;
 const PADDING_PX = 20;
+/** So far beyond what is seen pictures are ready when a wheel turns. */
+const AHEAD_PX = 1800;
 
 interface Props {
   groups: Group[];
@@ -30,8 +32,6 @@ interface Place {
 }
 
 export function PictureGrid({ groups, unfolded, onUnfold, selection, children }: Props) {
-  "use no memo"; // see useRows
-
   const [scroller, size] = useSize<HTMLDivElement>();
   const [above, aboveSize] = useSize<HTMLDivElement>();
   const places: Place[] = groups.flatMap(({ first, others }) => [
@@ -42,12 +42,10 @@ export function PictureGrid({ groups, unfolded, onUnfold, selection, children }:
   ]);
   const room = size.width - 2 * PADDING_PX;
   const columns = Math.max(1, Math.floor((room + GAP_PX) / (LEAST_WIDTH_PX + GAP_PX)));
-  const rows = useRows({
-    count: Math.ceil(places.length / columns),
-    scroller,
-    height: CARD_PX + GAP_PX,
-    above: aboveSize.height,
-  });
+  const handle = useRef<VirtualizerHandle>(null);
+  const rows = Array.from({ length: Math.ceil(places.length / columns) }, (_, row) =>
+    places.slice(row * columns, (row + 1) * columns),
+  );
 
   // Arrows go from card to card.
   const onKeyDown = (event: KeyboardEvent<HTMLDivElement>) => {
@@ -57,7 +55,7 @@ export function PictureGrid({ groups, unfolded, onUnfold, selection, children }:
     const next = Number(at) + way[0] + way[1] * columns;
     if (next < 0 || next >= places.length) return;
     event.preventDefault();
-    rows.scrollToIndex(Math.floor(next / columns));
+    handle.current?.scrollToIndex(Math.floor(next / columns), { align: "nearest" });
     requestAnimationFrame(() =>
       scroller.current
         ?.querySelector<HTMLElement>(`[data-place="${next}"] a`)
@@ -77,43 +75,45 @@ export function PictureGrid({ groups, unfolded, onUnfold, selection, children }:
       onKeyDown={onKeyDown}
     >
       <Box ref={above}>{children}</Box>
-      <Box position="relative" height={`${rows.getTotalSize()}px`}>
-        {size.width > 0 &&
-          rows.getVirtualItems().map((row) => (
+      {size.width > 0 && (
+        <Virtualizer
+          ref={handle}
+          data={rows}
+          scrollRef={scroller}
+          startMargin={PADDING_PX + aboveSize.height}
+          itemSize={CARD_PX + GAP_PX}
+          bufferSize={AHEAD_PX}
+        >
+          {(row, index) => (
             <Grid
-              key={row.key}
-              position="absolute"
-              insetX="0"
+              key={row[0]?.picture.id ?? index}
               templateColumns={`repeat(${columns}, minmax(0, 1fr))`}
-              gap={`${GAP_PX}px`}
-              height={`${CARD_PX}px`}
-              style={{
-                transform: `translateY(${row.start - rows.options.scrollMargin}px)`,
-              }}
+              columnGap={`${GAP_PX}px`}
+              height={`${CARD_PX + GAP_PX}px`}
+              pb={`${GAP_PX}px`}
             >
-              {places
-                .slice(row.index * columns, (row.index + 1) * columns)
-                .map(({ picture, versions, more }, column) => (
-                  <Box
-                    key={picture.id}
-                    data-place={row.index * columns + column}
-                    height="100%"
-                    minWidth="0"
-                  >
-                    <PictureCard
-                      picture={picture}
-                      versions={versions}
-                      more={more}
-                      unfolded={unfolded.has(picture.group)}
-                      onUnfold={() => onUnfold(picture.group)}
-                      chosen={selection.chosen.has(picture.id)}
-                      onChoose={(on, range) => selection.choose(picture.id, on, range)}
-                    />
-                  </Box>
-                ))}
+              {row.map(({ picture, versions, more }, column) => (
+                <Box
+                  key={picture.id}
+                  data-place={index * columns + column}
+                  height="100%"
+                  minWidth="0"
+                >
+                  <PictureCard
+                    picture={picture}
+                    versions={versions}
+                    more={more}
+                    unfolded={unfolded.has(picture.group)}
+                    onUnfold={() => onUnfold(picture.group)}
+                    chosen={selection.chosen.has(picture.id)}
+                    onChoose={(on, range) => selection.choose(picture.id, on, range)}
+                  />
+                </Box>
+              ))}
             </Grid>
-          ))}
-      </Box>
+          )}
+        </Virtualizer>
+      )}
     </Box>
   );
 }

@@ -1,9 +1,12 @@
 import { Box, Button, Flex, Input, Link as Anchor, Text } from "@chakra-ui/react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { Link } from "wouter";
+import { navigate } from "wouter/use-browser-location";
+import { t } from "../shared/words";
 import { client, taken, type SetSummary } from "../api/client";
 import { useRoom } from "../shared/useWindow";
+import { LanguageButton } from "../shared/LanguageButton";
 import { QuietButton } from "../shared/Part";
 
 interface Props {
@@ -15,23 +18,22 @@ interface Props {
 }
 
 const PLACES = [
-  { to: "/exports", name: "Exports" },
-  { to: "/bin", name: "Bin" },
-  { to: "/storage", name: "Storage" },
+  { to: "/exports", name: t("Exports") },
+  { to: "/bin", name: t("Bin") },
+  { to: "/storage", name: t("Storage") },
 ];
 
 /** The sets, one per assignment, a line to begin another, and the places beside them. */
 export function SetList({ sets, current, onChanged, onGone }: Props) {
   const { slim } = useRoom();
   const queries = useQueryClient();
-  const navigate = useNavigate();
   const [name, setName] = useState("");
   const create = useMutation({
     mutationFn: () => taken(client.POST("/api/sets", { body: { name } })),
     onSuccess: async (made) => {
       setName("");
       await queries.invalidateQueries({ queryKey: ["sets"] });
-      await navigate(`/sets/${made.id}`);
+      navigate(`/sets/${made.id}`);
     },
   });
   const bring = useMutation({
@@ -48,14 +50,14 @@ export function SetList({ sets, current, onChanged, onGone }: Props) {
       ),
     onSuccess: async ({ sets: [first] }) => {
       await onChanged();
-      if (first) await navigate(`/sets/${first.id}`);
+      if (first) navigate(`/sets/${first.id}`);
     },
   });
   const archive = useRef<HTMLInputElement>(null);
   return (
     <Flex
       as="nav"
-      aria-label="Sets"
+      aria-label={t("Sets")}
       direction="column"
       width={slim ? "100%" : "book"}
       flexShrink={0}
@@ -63,7 +65,7 @@ export function SetList({ sets, current, onChanged, onGone }: Props) {
       borderColor="rule"
     >
       <Text fontSize="12px" fontWeight="600" color="inkSoft" px="16px" pt="14px" pb="6px">
-        Sets
+        {t("Sets")}
       </Text>
       <Box flex="1" overflowY="auto">
         {sets.map((set) => (
@@ -114,8 +116,8 @@ export function SetList({ sets, current, onChanged, onGone }: Props) {
               height="30px"
               bg="sheet"
               borderColor="rule"
-              aria-label="Name of a new set"
-              placeholder="New set"
+              aria-label={t("Name of a new set")}
+              placeholder={t("New set")}
               value={name}
               maxLength={120}
               onChange={(event) => setName(event.target.value)}
@@ -129,7 +131,7 @@ export function SetList({ sets, current, onChanged, onGone }: Props) {
               color="ink"
               disabled={!name.trim() || create.isPending}
             >
-              Begin
+              {t("Begin")}
             </Button>
           </Flex>
         </form>
@@ -140,21 +142,22 @@ export function SetList({ sets, current, onChanged, onGone }: Props) {
             <Link to={to}>{place}</Link>
           </QuietButton>
         ))}
+        <LanguageButton />
         <QuietButton
           px="8px"
           ml="auto"
-          title="Take in a set that was taken along as an archive"
+          title={t("Take in a set that was taken along as an archive")}
           disabled={bring.isPending}
           onClick={() => archive.current?.click()}
         >
-          {bring.isPending ? "Taking in…" : "Archive in…"}
+          {bring.isPending ? t("Taking in…") : t("Archive in…")}
         </QuietButton>
         <input
           ref={archive}
           type="file"
           accept=".zip"
           hidden
-          aria-label="Archive file"
+          aria-label={t("Archive file")}
           onChange={(event) => {
             const file = event.target.files?.[0];
             if (file) bring.mutate(file);

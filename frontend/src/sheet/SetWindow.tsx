@@ -2,6 +2,7 @@
 import { Box, Button, Flex, Input, Link as Anchor, Text, Textarea } from "@chakra-ui/react";
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
+import { t } from "../shared/words";
 import { client, taken, type SetSummary } from "../api/client";
 import { Choice, QuietButton } from "../shared/Part";
 import { Window } from "../shared/Window";
@@ -64,7 +65,7 @@ export function SetWindow({ set, sets, opened, onClose, onChanged, onGone }: Pro
   const problem = keep.error ?? merge.error ?? bin.error ?? order.error;
   const place = sets.findIndex(({ id }) => id === set.id);
   return (
-    <Window title={`The set ${set.name}`} width="520px" onClose={onClose}>
+    <Window title={t("The set {name}", { name: set.name })} width="520px" onClose={onClose}>
       <form
         onSubmit={(event) => {
           event.preventDefault();
@@ -74,7 +75,7 @@ export function SetWindow({ set, sets, opened, onClose, onChanged, onGone }: Pro
         <Flex direction="column" gap="8px">
           <Input
             size="sm"
-            aria-label="Name of the set"
+            aria-label={t("Name of the set")}
             value={name}
             maxLength={120}
             onChange={(event) => setName(event.target.value)}
@@ -82,8 +83,8 @@ export function SetWindow({ set, sets, opened, onClose, onChanged, onGone }: Pro
           <Textarea
             size="sm"
             rows={3}
-            aria-label="What the set is about"
-            placeholder="What it is about: place, client, day"
+            aria-label={t("What the set is about")}
+            placeholder={t("What it is about: place, client, day")}
             value={about}
             maxLength={1000}
             onChange={(event) => setAbout(event.target.value)}
@@ -97,7 +98,7 @@ export function SetWindow({ set, sets, opened, onClose, onChanged, onGone }: Pro
               color="onVerdigris"
               disabled={!name.trim() || keep.isPending}
             >
-              Keep name and description
+              {t("Keep name and description")}
             </Button>
             <QuietButton
               height="30px"
@@ -105,14 +106,14 @@ export function SetWindow({ set, sets, opened, onClose, onChanged, onGone }: Pro
               disabled={place === 0 || order.isPending}
               onClick={() => order.mutate(-1)}
             >
-              Up in the list
+              {t("Up in the list")}
             </QuietButton>
             <QuietButton
               height="30px"
               disabled={place === sets.length - 1 || order.isPending}
               onClick={() => order.mutate(1)}
             >
-              Down
+              {t("Down")}
             </QuietButton>
           </Flex>
         </Flex>
@@ -125,27 +126,27 @@ export function SetWindow({ set, sets, opened, onClose, onChanged, onGone }: Pro
       <Box mt="16px" pt="12px" borderTopWidth="1px" borderColor="rule">
         {others.length > 0 && (
           <Flex gap="8px" align="center" mb="10px">
-            <Text whiteSpace="nowrap">Move all of it into</Text>
+            <Text whiteSpace="nowrap">{t("Move all of it into")}</Text>
             <Choice
-              label="The set that it goes into"
+              label={t("The set that it goes into")}
               value={into}
               options={others.map(({ id, name: other }) => ({ value: String(id), label: other }))}
               onChoose={setInto}
             />
             <QuietButton disabled={merge.isPending} onClick={() => merge.mutate()}>
-              Merge
+              {t("Merge")}
             </QuietButton>
           </Flex>
         )}
         {opened && <SidecarPart setId={set.id} />}
         <Flex gap="8px">
-          <QuietButton asChild title="The originals with their recipes and ledgers, as a ZIP">
+          <QuietButton asChild title={t("The originals with their recipes and ledgers, as a ZIP")}>
             <Anchor
               href={`/api/sets/${set.id}/archive.zip`}
               download
               _hover={{ textDecoration: "none" }}
             >
-              Take it along as an archive
+              {t("Take it along as an archive")}
             </Anchor>
           </QuietButton>
           <QuietButton
@@ -154,7 +155,7 @@ export function SetWindow({ set, sets, opened, onClose, onChanged, onGone }: Pro
             disabled={bin.isPending}
             onClick={() => bin.mutate()}
           >
-            Throw the set into the bin
+            {t("Throw the set into the bin")}
           </QuietButton>
         </Flex>
       </Box>

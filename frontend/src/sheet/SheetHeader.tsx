@@ -1,12 +1,12 @@
 /* The top of the contact sheet: the set, finding and ordering its pictures, adding some. */
 import { Button, Flex, Spacer, Text } from "@chakra-ui/react";
+import { t, tn } from "../shared/words";
 import type { SetContents } from "../api/client";
 import { Brand } from "../shared/Brand";
 import { PageHeader } from "../shared/PageHeader";
 import { QuietButton } from "../shared/Part";
 import { SchemeButton } from "../shared/SchemeButton";
 import { useRoom } from "../shared/useWindow";
-import { countWords } from "../shared/times";
 import type { Arrangement } from "./arranging";
 import { Finding } from "./Finding";
 
@@ -53,24 +53,24 @@ export function SheetHeader({
       <Text color="inkSoft" whiteSpace="nowrap">
         {set &&
           (shown < pictures
-            ? `${shown} of ${countWords(pictures, "picture")}`
-            : countWords(pictures, "picture"))}
+            ? tn("{shown} of {n} picture", "{shown} of {n} pictures", pictures, { shown })
+            : tn("{n} picture", "{n} pictures", pictures))}
       </Text>
     </>
   );
   const theSet = onSet && (
     <QuietButton
       height={narrow ? "30px" : undefined}
-      title="Rename, describe, order, merge, archive or throw away this set"
+      title={t("Rename, describe, order, merge, archive or throw away this set")}
       onClick={onSet}
     >
-      The set…
+      {t("The set…")}
     </QuietButton>
   );
   const finding = pictures > 0 && <Finding arrangement={arrangement} onChange={onArrange} />;
   const all = onChooseAll && (
-    <QuietButton height="30px" title="Ctrl A" onClick={onChooseAll}>
-      Choose all
+    <QuietButton height="30px" title={t("Ctrl A")} onClick={onChooseAll}>
+      {t("Choose all")}
     </QuietButton>
   );
   const add = (
@@ -83,14 +83,14 @@ export function SheetHeader({
       flexShrink={0}
       onClick={onAdd}
     >
-      {slim ? "Add" : "Add pictures"}
+      {slim ? t("Add") : t("Add pictures")}
     </Button>
   );
   if (!narrow)
     return (
       <PageHeader>
-        <Brand narrow to="/" title="Sequor">
-          contact sheet
+        <Brand narrow to="/" title={t("Sequor")}>
+          {t("contact sheet")}
         </Brand>
         <Flex flex="1" align="center" gap="12px" px="14px" minWidth="0">
           {name}
@@ -109,7 +109,7 @@ export function SheetHeader({
       <PageHeader>
         <Flex flex="1" align="center" gap="10px" px="10px" minWidth="0">
           <QuietButton height="30px" aria-expanded={listed} onClick={onList}>
-            Sets
+            {t("Sets")}
           </QuietButton>
           {name}
           <Spacer />
@@ -118,7 +118,7 @@ export function SheetHeader({
       </PageHeader>
       <Flex
         role="search"
-        aria-label="Finding pictures"
+        aria-label={t("Finding pictures")}
         align="center"
         gap="6px"
         px="10px"

@@ -3,7 +3,8 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { useMemo, useState } from "react";
 import { useDropzone } from "react-dropzone";
-import { useParams } from "react-router";
+import { useParams } from "wouter";
+import { t, tn } from "../shared/words";
 import { Refused } from "../api/refused";
 import { useKeys } from "../shared/keys";
 import { later, useAhead } from "../shared/later";
@@ -11,24 +12,26 @@ import { ProblemBar } from "../shared/ProblemBar";
 import { useTitle } from "../shared/useTitle";
 import { useRoom } from "../shared/useWindow";
 import { QuietButton } from "../shared/Part";
-import { countWords } from "../shared/times";
 import { arranged, AS_THEY_CAME, grouped } from "./arranging";
-import { ChosenBar } from "./ChosenBar";
-import { EmptySet } from "./EmptySet";
+import { ComingCards } from "./ComingCards";
+import { EmptySet, NoneLikeThat } from "./EmptySet";
 import { LetGo } from "./LetGo";
 import { PictureGrid } from "./PictureGrid";
 import { SheetHeader } from "./SheetHeader";
 import { SetList } from "./SetList";
 import type { SheetWindow } from "./SheetWindows";
+import { useHandedOver } from "./useHandedOver";
 import { useSelection } from "./useSelection";
 import { FIRST_SET, useSheet } from "./useSheet";
 
+const ChosenBar = later(async () => (await import("./ChosenBar")).ChosenBar);
 const IncomingList = later(async () => (await import("./IncomingList")).IncomingList);
 const SheetWindows = later(async () => (await import("./SheetWindows")).SheetWindows);
-const Bench = later(async () => (await import("../bench/BenchPage")).BenchPage);
+/** Where one goes from here. */
+const bench = { load: () => import("../bench/BenchPage") };
 
 export function SheetPage() {
-  useAhead(IncomingList, Bench, SheetWindows);
+  useAhead(ChosenBar, IncomingList, bench, SheetWindows);
   const [dismissed, setDismissed] = useState<string>();
   const [arrangement, setArrangement] = useState(AS_THEY_CAME);
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(new Set());
@@ -36,6 +39,7 @@ export function SheetPage() {
   const { narrow } = useRoom();
   const [window, setWindow] = useState<SheetWindow>();
   const { sets, setId, contents, refresh, uploads, toBin, outOfBin } = useSheet(useParams().setId);
+  useHandedOver(uploads.add);
   const drop = useDropzone({
     onDrop: (files) => void uploads.add(files),
     noClick: true,
@@ -112,8 +116,16 @@ export function SheetPage() {
       )}
       {toBin.data && chosen.length === 0 && (
         <Flex role="status" align="center" gap="12px" px="20px" py="8px" bg="paperDeep">
-          <Text>{countWords(toBin.data.count, "version")} went into the bin.</Text>
-          <QuietButton onClick={() => outOfBin.mutate(toBin.variables)}>Put back</QuietButton>
+          <Text>
+            {tn(
+              "{n} version went into the bin.",
+              "{n} versions went into the bin.",
+              toBin.data.count,
+            )}
+          </Text>
+          <QuietButton onClick={() => outOfBin.mutate(toBin.variables)}>
+            {t("Put back")}
+          </QuietButton>
         </Flex>
       )}
       <Flex flex="1" minHeight="0">
@@ -137,11 +149,14 @@ export function SheetPage() {
           }
           selection={selection}
         >
-          <input {...drop.getInputProps({ "aria-label": "Picture files" })} />
+          <input {...drop.getInputProps({ "aria-label": t("Picture files") })} />
           {uploads.incoming.length > 0 && <IncomingList uploads={uploads} />}
+          {setId !== undefined && !contents.data && !contents.error && <ComingCards />}
           {empty && uploads.incoming.length === 0 && <EmptySet onChoose={drop.open} />}
           {!empty && shown.length === 0 && groups.length > 0 && (
-            <Text color="inkSoft">No picture of this set is like that.</Text>
+            <NoneLikeThat
+              onAll={() => setArrangement({ ...arrangement, filter: "all", words: "" })}
+            />
           )}
         </PictureGrid>
       </Flex>

@@ -1,6 +1,6 @@
 /* The windows of the contact sheet: exports of several, the set, into another set. */
 import { useQueryClient } from "@tanstack/react-query";
-import { useNavigate } from "react-router";
+import { navigate } from "wouter/use-browser-location";
 import type { PictureSummary, SetSummary } from "../api/client";
 import { ExportSeveral } from "./ExportSeveral";
 import { IntoWindow, type IntoWay } from "./IntoWindow";
@@ -23,7 +23,6 @@ interface Props {
 export function SheetWindows(props: Props) {
   const { window, onWindow, setId, sets, opened, chosen, onNone, refresh } = props;
   const queries = useQueryClient();
-  const navigate = useNavigate();
   const set = sets.find(({ id }) => id === setId);
   return (
     <>
@@ -43,7 +42,7 @@ export function SheetWindows(props: Props) {
           onChanged={refresh}
           onGone={(next) => {
             onWindow(undefined);
-            void navigate(next === undefined ? "/" : `/sets/${next}`);
+            navigate(next === undefined ? "/" : `/sets/${next}`);
             void queries.invalidateQueries({ queryKey: ["sets"] });
           }}
         />

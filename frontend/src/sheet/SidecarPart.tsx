@@ -1,9 +1,9 @@
 /* The recipes of a set written beside its pictures, where those stay where they lie. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useMutation } from "@tanstack/react-query";
+import { t, tn } from "../shared/words";
 import { client, taken } from "../api/client";
 import { QuietButton } from "../shared/Part";
-import { countWords } from "../shared/times";
 
 export function SidecarPart({ setId }: { setId: number }) {
   const write = useMutation({
@@ -14,14 +14,16 @@ export function SidecarPart({ setId }: { setId: number }) {
     <Box mb="10px">
       <Flex gap="10px" align="center">
         <QuietButton
-          title="PICTURE.sequor.json beside every picture: whoever opens the folder goes on from it"
+          title={t(
+            "PICTURE.sequor.json beside every picture: whoever opens the folder goes on from it",
+          )}
           disabled={write.isPending}
           onClick={() => write.mutate()}
         >
-          Write the recipes beside the originals
+          {t("Write the recipes beside the originals")}
         </QuietButton>
         <Text color="inkSoft" role="status">
-          {write.data && `${countWords(write.data.written, "recipe")} written`}
+          {write.data && tn("{n} recipe written", "{n} recipes written", write.data.written)}
         </Text>
       </Flex>
       {(write.error ? [write.error.message] : (write.data?.refused ?? [])).map((reason) => (

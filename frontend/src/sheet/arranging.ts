@@ -1,23 +1,24 @@
 /* How the pictures of a set are put in order, and which of them are shown. */
+import { locale, t } from "../shared/words";
 import type { PictureSummary } from "../api/client";
 
 export const ORDERS = [
-  { value: "added", label: "As they came" },
-  { value: "taken", label: "Time taken" },
-  { value: "name", label: "Name" },
-  { value: "tilt", label: "Most tilted first" },
-  { value: "state", label: "State" },
+  { value: "added", label: t("As they came") },
+  { value: "taken", label: t("Time taken") },
+  { value: "name", label: t("Name") },
+  { value: "tilt", label: t("Most tilted first") },
+  { value: "state", label: t("State") },
 ] as const;
 export type Order = (typeof ORDERS)[number]["value"];
 
 export const FILTERS = [
-  { value: "all", label: "All pictures" },
-  { value: "new", label: "Not measured" },
-  { value: "unsure", label: "Sequor is unsure" },
-  { value: "measured", label: "Measured" },
-  { value: "framed", label: "Framed" },
-  { value: "exported", label: "Exported" },
-  { value: "lost", label: "File lost" },
+  { value: "all", label: t("All pictures") },
+  { value: "new", label: t("Not measured") },
+  { value: "unsure", label: t("Sequor is unsure") },
+  { value: "measured", label: t("Measured") },
+  { value: "framed", label: t("Framed") },
+  { value: "exported", label: t("Exported") },
+  { value: "lost", label: t("File lost") },
 ] as const;
 export type Filter = (typeof FILTERS)[number]["value"];
 
@@ -36,7 +37,7 @@ export interface Group {
 }
 
 const STATES: PictureSummary["state"][] = ["new", "measured", "framed", "exported"];
-const names = new Intl.Collator("en", { numeric: true, sensitivity: "base" });
+const names = new Intl.Collator(locale(), { numeric: true, sensitivity: "base" });
 
 const BEFORE: Record<Order, (a: PictureSummary, b: PictureSummary) => number> = {
   added: () => 0,

@@ -1,4 +1,5 @@
 /* One file to the server, with its progress and its outcome. */
+import { t } from "../shared/words";
 import { UNREACHABLE, type Added, type Problem } from "../api/client";
 import { problemOf } from "../api/refused";
 import type { Incoming, Waiting } from "./useUploads";
@@ -23,7 +24,7 @@ export function send(
         report({
           outcome: "known",
           share: 1,
-          problem: `already here as ${(body as Added).picture.name}`,
+          problem: t("already here as {name}", { name: (body as Added).picture.name }),
         });
       else
         report({

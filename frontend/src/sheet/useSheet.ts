@@ -1,16 +1,22 @@
 /* What the contact sheet knows of its set, and what can be done to its pictures. */
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
+import { t } from "../shared/words";
 import { client, taken } from "../api/client";
 import { useUploads } from "./useUploads";
 
 const READ_MS = 3000;
-export const FIRST_SET = "First pictures";
+export const FIRST_SET = t("First pictures");
+
+const SETS = queryOptions({
+  queryKey: ["sets"],
+  queryFn: () => taken(client.GET("/api/sets")),
+});
 
 /** @param given The set in the address; the first one without it. */
 export function useSheet(given: string | undefined) {
   const queries = useQueryClient();
-  const sets = useQuery({ queryKey: ["sets"], queryFn: () => taken(client.GET("/api/sets")) });
+  const sets = useQuery(SETS);
   const setId = given ? Number(given) : sets.data?.sets[0]?.id;
   const contents = useQuery({
     queryKey: ["set", setId],
@@ -27,7 +33,9 @@ export function useSheet(given: string | undefined) {
     await queries.invalidateQueries({ queryKey: ["sets"] });
   }, [queries]);
   const targetSet = useCallback(async () => {
-    if (setId !== undefined) return setId;
+    // What is handed over at once may come before it is known which sets there are.
+    const known = setId ?? (await queries.ensureQueryData(SETS)).sets[0]?.id;
+    if (known !== undefined) return known;
     const made = await taken(client.POST("/api/sets", { body: { name: FIRST_SET } }));
     await queries.invalidateQueries({ queryKey: ["sets"] });
     return made.id;

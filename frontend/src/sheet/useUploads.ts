@@ -2,6 +2,7 @@
    kept in the browser until they are sent, so that a reload goes on with them. */
 import { createStore, del, entries, setMany } from "idb-keyval";
 import { useCallback, useEffect, useRef, useState } from "react";
+import { t } from "../shared/words";
 import { send } from "./sendPicture";
 
 export interface Incoming {
@@ -56,6 +57,8 @@ export function useUploads(
   const running = useRef(0);
   const refreshed = useRef(0);
   const next = useRef(0);
+  /** Files of this window's own, that no other one left. */
+  const own = useRef(new Set<string>());
   /** Files of which something has to be said first. */
   const asked = useRef(new Map<string, Waiting>());
 
@@ -88,7 +91,7 @@ export function useUploads(
         ...list,
         ...waiting.map(({ key, file, page }): Incoming => ({
           key,
-          name: page ? `${file.name}, page ${page}` : file.name,
+          name: page ? t("{name}, page {page}", { name: file.name, page }) : file.name,
           share: 0,
           outcome: "waiting",
         })),
@@ -107,7 +110,8 @@ export function useUploads(
     void navigator.locks.request(LOCK, { ifAvailable: true }, async (lock) => {
       if (!lock) return;
       const left = await entries<string, Omit<Waiting, "key">>(kept).catch(() => []);
-      if (left.length) begin(left.map(([key, one]) => ({ key, ...one })));
+      const others = left.filter(([key]) => !own.current.has(key));
+      if (others.length) begin(others.map(([key, one]) => ({ key, ...one })));
       await new Promise(() => undefined); // for as long as the window is open
     });
   }, [begin]);
@@ -121,6 +125,7 @@ export function useUploads(
         file,
         setId,
       }));
+      for (const { key } of fresh) own.current.add(key);
       // Put down before they are sent; a browser that keeps nothing only cannot go on later.
       await setMany(
         fresh.map(({ key, file }) => [key, { file, setId }]),
@@ -134,7 +139,7 @@ export function useUploads(
   const callOff = useCallback(() => {
     const left = queue.current.splice(0);
     for (const { key } of left) {
-      update(key, { outcome: "called off", problem: "not sent" });
+      update(key, { outcome: "called off", problem: t("not sent") });
       void del(key, kept).catch(() => undefined);
     }
   }, [update]);

@@ -34,7 +34,7 @@ const config = defineConfig({
     "[aria-pressed=true], [aria-current]:not([aria-current=false]), [aria-checked=true]": {
       _highContrast: { outline: "2px solid Highlight !important" },
     },
-    "[aria-label=Stage], [role=slider] svg": { _highContrast: { forcedColorAdjust: "none" } },
+    "[data-stage], [role=slider] svg": { _highContrast: { forcedColorAdjust: "none" } },
     "*:focus-visible": { outline: "2px solid {colors.verdigris}", outlineOffset: "1px" },
   },
   theme: {

@@ -1,33 +1,38 @@
-/* Light or dark: what the person chose, else what the device prefers. */
-import { useEffect, useState } from "react";
+/* Light or dark: what the person chose, else what the device prefers. One value for the window. */
+import { useSyncExternalStore } from "react";
 
 type Scheme = "light" | "dark";
 const KEY = "sequor-scheme";
-const DARK = "(prefers-color-scheme: dark)";
+const device = window.matchMedia("(prefers-color-scheme: dark)");
+const heard = new Set<() => void>();
 
-function initial(): Scheme {
+function scheme(): Scheme {
   const chosen = localStorage.getItem(KEY);
   if (chosen === "light" || chosen === "dark") return chosen;
-  return window.matchMedia(DARK).matches ? "dark" : "light";
+  return device.matches ? "dark" : "light";
 }
 
-export function useScheme(): [Scheme, () => void] {
-  const [scheme, setScheme] = useState<Scheme>(initial);
-  useEffect(() => {
-    document.documentElement.classList.toggle("dark", scheme === "dark");
-    document.documentElement.classList.toggle("light", scheme === "light");
-  }, [scheme]);
-  useEffect(() => {
-    // As long as nothing was chosen, it follows the device.
-    const device = window.matchMedia(DARK);
-    const follow = () => setScheme(initial());
-    device.addEventListener("change", follow);
-    return () => device.removeEventListener("change", follow);
-  }, []);
-  const toggle = () => {
-    const next = scheme === "dark" ? "light" : "dark";
-    localStorage.setItem(KEY, next);
-    setScheme(next);
-  };
-  return [scheme, toggle];
+/** Paint the page in it, and tell those who show which it is. */
+export function applyScheme() {
+  const now = scheme();
+  document.documentElement.classList.toggle("dark", now === "dark");
+  document.documentElement.classList.toggle("light", now === "light");
+  heard.forEach((tell) => tell());
 }
+
+device.addEventListener("change", applyScheme);
+
+function subscribe(tell: () => void) {
+  heard.add(tell);
+  return () => void heard.delete(tell);
+}
+
+function toggle() {
+  localStorage.setItem(KEY, scheme() === "dark" ? "light" : "dark");
+  applyScheme();
+}
+
+export const useScheme = (): [Scheme, () => void] => [
+  useSyncExternalStore(subscribe, scheme),
+  toggle,
+];

@@ -1,4 +1,5 @@
 /* Two versions of a picture against each other. */
+import { t } from "../shared/words";
 import type { Version } from "../api/client";
 import { shotOf, useEntry } from "../history/useEntry";
 import { CompareWindow } from "../picture/CompareWindow";
@@ -12,7 +13,7 @@ interface Props {
 export function CompareVersions({ one, other, onClose }: Props) {
   return (
     <CompareWindow
-      title={`${one.name} against ${other.name}`}
+      title={t("{name} against {name2}", { name: one.name, name2: other.name })}
       first={useNamed(one)}
       second={useNamed(other)}
       onClose={onClose}

@@ -2,10 +2,10 @@
 import { Box, Flex, Image, Input, Text } from "@chakra-ui/react";
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link } from "wouter";
+import { t, tn } from "../shared/words";
 import { client, taken, type Version } from "../api/client";
 import { QuietButton } from "../shared/Part";
-import { countWords } from "../shared/times";
 import { Shape } from "./VersionTabs";
 
 const HEIGHT_PX = 236;
@@ -42,7 +42,7 @@ export function VersionCard({
       maxWidth="100%"
       style={{ width }}
     >
-      <Link to={`/pictures/${version.id}`} aria-label={`Open ${version.name}`}>
+      <Link to={`/pictures/${version.id}`} aria-label={t("Open {name}", { name: version.name })}>
         <Flex bg="stage" height={`${HEIGHT_PX}px`} justify="center">
           <Image src={version.thumbnail} alt="" height="100%" objectFit="contain" />
         </Flex>
@@ -53,11 +53,15 @@ export function VersionCard({
           <NameField version={version} onNamed={onNamed} />
         </Flex>
         <Text fontFamily="mono" fontSize="11px" color="inkSoft" mt="5px" truncate>
-          {version.ratio}, {version.width} × {version.height} px
+          {t("{ratio}, {width} × {height} px", {
+            ratio: version.ratio,
+            width: version.width,
+            height: version.height,
+          })}
         </Text>
         <Text fontWeight="500">{version.cost_words}</Text>
         <Text color="inkSoft" fontSize="12px" truncate>
-          {[version.turn_words, version.exports && countWords(version.exports, "export")]
+          {[version.turn_words, version.exports && tn("{n} export", "{n} exports", version.exports)]
             .filter(Boolean)
             .join(", ")}
         </Text>
@@ -65,18 +69,21 @@ export function VersionCard({
           <Flex gap="6px" mt="8px" wrap="wrap">
             {!here && (
               <QuietButton
-                aria-label={`Compare with ${version.name}`}
-                title="This one against the one you came from"
+                aria-label={t("Compare with {name}", { name: version.name })}
+                title={t("This one against the one you came from")}
                 onClick={onCompare}
               >
-                Compare
+                {t("Compare")}
               </QuietButton>
             )}
-            <QuietButton title="The others go into the bin" onClick={onKeepOnly}>
-              Keep only this
+            <QuietButton title={t("The others go into the bin")} onClick={onKeepOnly}>
+              {t("Keep only this")}
             </QuietButton>
-            <QuietButton onClick={onBin} aria-label={`Throw ${version.name} into the bin`}>
-              To the bin
+            <QuietButton
+              onClick={onBin}
+              aria-label={t("Throw {name} into the bin", { name: version.name })}
+            >
+              {t("To the bin")}
             </QuietButton>
           </Flex>
         )}
@@ -114,7 +121,7 @@ function NameField({ version, onNamed }: { version: Version; onNamed: () => void
       _hover={{ borderColor: "rule" }}
       px="4px"
       maxLength={60}
-      aria-label={`Name of ${version.name}`}
+      aria-label={t("Name of {name}", { name: version.name })}
       value={name ?? version.name}
       onChange={(event) => setName(event.target.value)}
       onBlur={keep}

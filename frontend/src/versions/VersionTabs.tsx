@@ -1,7 +1,9 @@
 /* The versions of a picture as tabs on the edge of the book, each with its shape drawn. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
-import { Link, useNavigate } from "react-router";
+import { Link } from "wouter";
+import { navigate } from "wouter/use-browser-location";
+import { t } from "../shared/words";
 import { client, taken, type PictureState, type Version } from "../api/client";
 import { Missing } from "../shared/Missing";
 import { QuietButton } from "../shared/Part";
@@ -23,13 +25,12 @@ export function useVersions(pictureId: number, entry?: number) {
 }
 
 export function VersionTabs({ state }: { state: PictureState }) {
-  const navigate = useNavigate();
   const asked = useVersions(state.id, state.entry_id);
   const versions = asked.data?.versions ?? [];
   return (
     <Flex
       as="nav"
-      aria-label="Versions"
+      aria-label={t("Versions")}
       align="center"
       gap="4px"
       px="16px"
@@ -51,18 +52,18 @@ export function VersionTabs({ state }: { state: PictureState }) {
       <QuietButton
         height="26px"
         px="7px"
-        title="Versions side by side, and new ones: another crop for another use"
-        onClick={() => void navigate(`/pictures/${state.id}/versions`)}
+        title={t("Versions side by side, and new ones: another crop for another use")}
+        onClick={() => navigate(`/pictures/${state.id}/versions`)}
       >
-        Versions
+        {t("Versions")}
       </QuietButton>
       <QuietButton
         height="26px"
         px="7px"
-        title="Everything that was done to this version, to look at and go back to"
-        onClick={() => void navigate(`/pictures/${state.id}/history`)}
+        title={t("Everything that was done to this version, to look at and go back to")}
+        onClick={() => navigate(`/pictures/${state.id}/history`)}
       >
-        Ledger
+        {t("Ledger")}
       </QuietButton>
     </Flex>
   );
@@ -91,7 +92,7 @@ function Tab({ version, here, named }: TabProps) {
       <Link
         to={`/pictures/${version.id}`}
         title={title}
-        aria-label={`Version ${title}`}
+        aria-label={t("Version {title}", { title })}
         aria-current={here ? "page" : undefined}
       >
         <Shape width={version.width} height={version.height} />

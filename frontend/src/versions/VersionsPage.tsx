@@ -2,15 +2,16 @@
    shapes. */
 import { Flex, Text } from "@chakra-ui/react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useNavigate, useParams } from "react-router";
+import { useParams } from "wouter";
+import { navigate } from "wouter/use-browser-location";
 import { useState } from "react";
+import { t, tn } from "../shared/words";
 import { client, taken, whole, type Edit, type Version } from "../api/client";
 import { useOptions } from "../api/options";
 import { useKeys } from "../shared/keys";
 import { NotHere } from "../shared/NotHere";
 import { Page } from "../shared/Page";
 import { QuietButton } from "../shared/Part";
-import { countWords } from "../shared/times";
 import { CompareVersions } from "./CompareVersions";
 import { VersionCard } from "./VersionCard";
 import { useVersions } from "./VersionTabs";
@@ -18,7 +19,6 @@ import { useVersions } from "./VersionTabs";
 export function VersionsPage() {
   const id = Number(useParams().pictureId);
   const queries = useQueryClient();
-  const navigate = useNavigate();
   const { ratios } = useOptions();
   const found = useVersions(id);
   const versions = found.data?.versions ?? [];
@@ -45,27 +45,27 @@ export function VersionsPage() {
     onSuccess: async (_, ids) => {
       const left = versions.find((version) => !ids.includes(version.id));
       // The page of another version asks anew; that of one in the bin has nothing to ask.
-      if (left && ids.includes(id)) await navigate(`/pictures/${left.id}/versions`);
+      if (left && ids.includes(id)) navigate(`/pictures/${left.id}/versions`);
       else await refresh();
     },
   });
-  useKeys(["escape"], () => void navigate(`/pictures/${id}`));
+  useKeys(["escape"], () => navigate(`/pictures/${id}`));
   if (found.error) return <NotHere message={found.error.message} />;
   return (
     <Page
       back={`/pictures/${id}`}
-      kind="versions"
-      title="Versions"
+      kind={t("versions")}
+      title={t("Versions")}
       of={here?.picture_name}
-      about={found.data && countWords(versions.length, "version")}
+      about={found.data && tn("{n} version", "{n} versions", versions.length)}
       problem={(add.error ?? toBin.error)?.message}
       onDismiss={() => {
         add.reset();
         toBin.reset();
       }}
       acts={
-        <QuietButton height="30px" onClick={() => void navigate(`/pictures/${id}`)}>
-          To the bench
+        <QuietButton height="30px" onClick={() => navigate(`/pictures/${id}`)}>
+          {t("To the bench")}
         </QuietButton>
       }
     >
@@ -78,9 +78,9 @@ export function VersionsPage() {
         borderBottomWidth="1px"
         borderColor="rule"
         role="group"
-        aria-label="Try another shape"
+        aria-label={t("Try another shape")}
       >
-        <Text fontWeight="600">Try another shape</Text>
+        <Text fontWeight="600">{t("Try another shape")}</Text>
         {ratios.map(({ value: ratio, label: name, hint }) => (
           <QuietButton
             key={ratio}
@@ -92,8 +92,11 @@ export function VersionsPage() {
           </QuietButton>
         ))}
         <Text color="inkSoft">
-          begins another version from {here ? `“${here.name}”` : "this one"}; nothing is changed in
-          it
+          {here
+            ? t("begins another version from “{name}”; nothing is changed in it", {
+                name: here.name,
+              })
+            : t("begins another version from this one; nothing is changed in it")}
         </Text>
       </Flex>
       <Flex
@@ -105,7 +108,7 @@ export function VersionsPage() {
         gap="22px"
         p="20px"
         role="list"
-        aria-label="Versions"
+        aria-label={t("Versions")}
       >
         {versions.map((version) => (
           <VersionCard

@@ -9,14 +9,9 @@ from typing import Any
 import click
 from pydantic import ValidationError
 
-from sequor.core.recipe import (
-    AXES,
-    MAX_WANTED_DEG,
-    MIN_POINTS_OF_TRACE,
-    FillCandidate,
-    Point,
-    PrintSize,
-)
+from sequor.core.language import mark, tr
+from sequor.core.print_size import PrintSize
+from sequor.core.recipe import AXES, MAX_WANTED_DEG, MIN_POINTS_OF_TRACE, FillCandidate, Point
 from sequor.core.render.size import OutputSize
 from sequor.core.white import ILLUMINANTS
 
@@ -40,7 +35,8 @@ class Written(click.ParamType[Any]):
         except ValueError:
             found = None
         if found is None:
-            self.fail(f"“{value}” is {self._error}", param, ctx)
+            error = tr(self._error, lights=", ".join(("camera", *ILLUMINANTS)))
+            self.fail(tr("“{value}” is {error}", value=value, error=error), param, ctx)
         return found
 
 
@@ -117,6 +113,16 @@ def _candidate(text: str) -> FillCandidate | None:
     return FillCandidate.model_validate({"style": style, "draw": int(draw or 1)})
 
 
+def _mend(text: str) -> tuple[Point, float, Point | None] | None:
+    """The middle of a dab, half its width, and what its middle is copied from."""
+    dab, separator, source = text.partition(":")
+    *place, reach = dab.split(",")
+    middles, sources = _exactly(1)(",".join(place)), _exactly(1)(source) if separator else None
+    if not middles or (separator and not sources):
+        return None
+    return middles[0], float(reach), sources[0] if sources else None
+
+
 def _aim(text: str) -> tuple[Point, str | None, str | None] | None:
     place, *rest = text.split(":")
     points = _exactly(1)(place)
@@ -148,40 +154,53 @@ def _white(text: str) -> str | Point | None:
     return points[0] if points else None
 
 
-LINE = Written("line", _exactly(2), "not a line; write X1,Y1,X2,Y2 in source pixels.")
-TRACE = Written("trace", _trace, "not a trace; write X1,Y1,X2,Y2,X3,Y3 with at least three points.")
+LINE = Written("line", _exactly(2), mark("not a line; write X1,Y1,X2,Y2 in source pixels."))
+TRACE = Written(
+    "trace", _trace, mark("not a trace; write X1,Y1,X2,Y2,X3,Y3 with at least three points.")
+)
 LINE_AT = Written(
     "line",
     _line_at,
-    "not a line at an angle; write DEG:X1,Y1,X2,Y2 with an angle from level of -90 to 90.",
+    mark("not a line at an angle; write DEG:X1,Y1,X2,Y2 with an angle from level of -90 to 90."),
 )
 STRAIGHT = Written(
-    "line", _straight, "not a line; write X1,Y1,X2,Y2 and more points if it is bent."
+    "line", _straight, mark("not a line; write X1,Y1,X2,Y2 and more points if it is bent.")
 )
 RECTANGLE = Written(
-    "rectangle", _exactly(4), "not a rectangle; write its four corners X1,Y1,...,X4,Y4."
+    "rectangle", _exactly(4), mark("not a rectangle; write its four corners X1,Y1,...,X4,Y4.")
+)
+MEND = Written(
+    "mend",
+    _mend,
+    mark("not a mend; write X,Y,REACH in source pixels, with :X,Y of the place to copy if wanted."),
 )
 BOX = Written(
     "box",
     _box,
-    "not a box; write X1,Y1,X2,Y2 in source pixels, at least a pixel wide and high.",
+    mark("not a box; write X1,Y1,X2,Y2 in source pixels, at least a pixel wide and high."),
 )
-BOW = Written("bow", _bow, "not a bow; write K1 or K1,K2.")
+BOW = Written("bow", _bow, mark("not a bow; write K1 or K1,K2."))
 HOLD = Written(
     "hold",
     _held,
-    "not an axis to hold; write roll, lean or swing, with =DEG for another value than 0.",
+    mark("not an axis to hold; write roll, lean or swing, with =DEG for another value than 0."),
 )
-TRIM = Written("trim", _trimmed, "not an axis to turn; write roll=DEG, lean=DEG or swing=DEG.")
-TYPED = Written("angle", _turned, "not an angle as shot; write roll=1.33cw, lean=12up or the like.")
-PRINT = Written("print", _print_size, "not a print size; write 10x8in or 29.7x21cm@300.")
-SIZE = Written("size", _size, "not a size; write full, 2048 or 3000x2000.")
-CANDIDATE = Written("candidate", _candidate, "not a candidate; write sharp, calm or sharp.2.")
-AIM = Written("aim", _aim, "not an aim; write X,Y with :GUIDE and :line or :crossing if wanted.")
-BETWEEN = Written("between", _between, "not two readings; write their numbers such as 1,2.")
+TRIM = Written(
+    "trim", _trimmed, mark("not an axis to turn; write roll=DEG, lean=DEG or swing=DEG.")
+)
+TYPED = Written(
+    "angle", _turned, mark("not an angle as shot; write roll=1.33cw, lean=12up or the like.")
+)
+PRINT = Written("print", _print_size, mark("not a print size; write 10x8in or 29.7x21cm@300."))
+SIZE = Written("size", _size, mark("not a size; write full, 2048 or 3000x2000."))
+CANDIDATE = Written("candidate", _candidate, mark("not a candidate; write sharp, calm or sharp.2."))
+AIM = Written(
+    "aim", _aim, mark("not an aim; write X,Y with :GUIDE and :line or :crossing if wanted.")
+)
+BETWEEN = Written("between", _between, mark("not two readings; write their numbers such as 1,2."))
 FILE = click.Path(path_type=Path)
 WHITE = Written(
     "light",
     _white,
-    f"no light; write {', '.join(('camera', *ILLUMINANTS))}, or X,Y of something grey in reality.",
+    mark("no light; write {lights}, or X,Y of something grey in reality."),
 )

@@ -7,6 +7,7 @@ from typing import Any
 
 from sequor.core import edits as e
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.core.recipe import MAX_SIGMA_PX, MIN_SIGMA_PX, Kind, Point
 from sequor.services.lenses import named_lens
 
@@ -86,8 +87,13 @@ def _zoom(sigma_px: float | None) -> float | None:
         return None
     if not MIN_SIGMA_PX <= sigma_px <= MAX_SIGMA_PX:
         raise UnusableInput(
-            f"A precision of {sigma_px:g} pixels is not between {MIN_SIGMA_PX:g} and "
-            f"{MAX_SIGMA_PX:g}."
+            tr(
+                "A precision of {sigma_px:g} pixels is not between {min_sigma_px:g} and "
+                "{max_sigma_px:g}.",
+                sigma_px=sigma_px,
+                min_sigma_px=MIN_SIGMA_PX,
+                max_sigma_px=MAX_SIGMA_PX,
+            )
         )
     return 1 / sigma_px
 
@@ -98,8 +104,8 @@ def lens_edits(given: dict[str, Any], source: Path) -> Iterator[e.Edit]:
         yield e.SetFocal(focal35_mm=given["focal35"])
     asked = [name for name in ("bow", "lens", "keep_bow") if given[name]]
     if len(asked) > 1:
-        named = " or by ".join(f"--{name.replace('_', '-')}" for name in asked)
-        raise UnusableInput(f"The bow is given by {named}, not by both.")
+        named = tr(" or by ").join(f"--{name.replace('_', '-')}" for name in asked)
+        raise UnusableInput(tr("The bow is given by {named}, not by both.", named=named))
     if given["bow"]:
         k1, k2 = given["bow"]
         yield e.SetRadial(k1=k1, k2=k2)
@@ -124,15 +130,21 @@ def _holds(given: dict[str, Any]) -> Iterator[e.Edit]:
     for axis, value in given["hold"]:
         if held.setdefault(axis, value) != value:
             raise UnusableInput(
-                f"The {axis} cannot be held at {held[axis]:g} and at {value:g} degrees; "
-                "name it once."
+                tr(
+                    "The {axis} cannot be held at {held:g} and at {value:g} degrees; name it once.",
+                    axis=axis,
+                    held=held[axis],
+                    value=value,
+                )
             )
     for axis, value in held.items():
         yield e.HoldAxis.model_validate({"axis": axis, "deg": value})
     for name, leave in (("leave_in", True), ("take_out", False)):
         for axis in given[name]:
             if axis in held or (leave and axis in given["take_out"]):
-                raise UnusableInput(f"The {axis} can be held, left in or taken out; name one.")
+                raise UnusableInput(
+                    tr("The {axis} can be held, left in or taken out; name one.", axis=axis)
+                )
             yield e.LeaveAxisIn(axis=axis, leave=leave)
 
 
@@ -190,3 +202,7 @@ def _corners(given: dict[str, Any]) -> Iterator[e.Edit]:
         yield e.ChooseCandidate(candidate=given["candidate"])
     for opposite in given["avoid"]:
         yield e.AvoidBox(opposite=opposite)
+    for point, reach, source in given["mend"]:
+        yield e.MendPlace(points=(point,), reach=reach)
+        if source:
+            yield e.MendFrom(place=source)

@@ -14,6 +14,7 @@ from sequor.cli.lookups import FileLookups
 from sequor.core.advance import Edits, advance
 from sequor.core.edits import Edit, FitEverything, InkReadings
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import Recipe
@@ -77,7 +78,9 @@ def _leveled(
     """See `level_file`; the picture is read from a file that may be a page of the source."""
     given = job.given
     if not 1 <= job.choice.quality <= 100:
-        raise UnusableInput(f"A quality of {job.choice.quality} is not between 1 and 100.")
+        raise UnusableInput(
+            tr("A quality of {quality} is not between 1 and 100.", quality=job.choice.quality)
+        )
     recipe, more = read_recipe(given["start"]), _read_edits(given["edits"])
     picture = decode(picture_file)
     if given["camera_level"]:
@@ -109,11 +112,11 @@ def _leveled(
 def check_target(path: Path, source: Path, force: bool) -> None:
     """Refuse to write where that would lose something, or cannot be done."""
     if not path.parent.is_dir():
-        raise UnusableInput(f"The folder {path.parent} does not exist.")
+        raise UnusableInput(tr("The folder {parent} does not exist.", parent=path.parent))
     if path.exists() and source.exists() and os.path.samefile(path, source):
-        raise UnusableInput("The output would overwrite the original; give it another name.")
+        raise UnusableInput(tr("The output would overwrite the original; give it another name."))
     if path.exists() and not force:
-        raise UnusableInput(f"{path} is there already; --force replaces it.")
+        raise UnusableInput(tr("{path} is there already; --force replaces it.", path=path))
 
 
 def read_recipe(path: Path | None) -> Recipe:
@@ -143,4 +146,4 @@ def _text(path: Path) -> str:
     try:
         return path.read_text()
     except (OSError, UnicodeDecodeError) as problem:
-        raise UnusableInput(f"{path} cannot be read as text.") from problem
+        raise UnusableInput(tr("{path} cannot be read as text.", path=path)) from problem

@@ -8,18 +8,14 @@ from typing import NoReturn
 
 import click
 
-from sequor.cli.said import REFUSED, complain
+from sequor.cli.said import REFUSED, complain, in_language, put_into_words
+from sequor.core.language import mark, tr
 
-COMMANDS = {
-    "level": (
-        "level",
-        "Level one picture, or many into a folder, and print what was done as JSON.",
-    ),
-    "propose": (
-        "propose_readings",
-        "Print, for each picture, the readings that it proposes itself, a line of JSON each.",
-    ),
-}
+LEVEL = mark("Level one picture, or many into a folder, and print what was done as JSON.")
+PROPOSE = mark(
+    "Print, for each picture, the readings that it proposes itself, a line of JSON each."
+)
+COMMANDS = {"level": ("level", LEVEL), "propose": ("propose_readings", PROPOSE)}
 """For each command the function in `command`, and its help, which is that function's."""
 
 
@@ -35,31 +31,37 @@ class _WhenAskedFor(click.Group):
         from sequor.cli import command
 
         found: click.Command = getattr(command, COMMANDS[cmd_name][0])
+        put_into_words(found)
         return found
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
         with formatter.section("Commands"):
-            formatter.write_dl([(name, words) for name, (_, words) in COMMANDS.items()])
+            formatter.write_dl([(name, tr(words)) for name, (_, words) in COMMANDS.items()])
 
 
 @click.group(
     cls=_WhenAskedFor,
-    epilog="On the bench, where they lie: open. With all data at once: backup, restore and verify. "
-    "Each says more with --help.",
+    help=mark("Level tilted horizons and leaning lines in photographs."),
+    epilog=mark(
+        "On the bench, where they lie: open. With all data at once: backup, restore and verify. "
+        "Each says more with --help; all of them take --lang LANGUAGE."
+    ),
 )
 def sequor() -> None:
-    """Level tilted horizons and leaning lines in photographs."""
+    """All commands."""
 
 
 def main(arguments: list[str] | None = None) -> None:
     """Run the command line."""
     words = sys.argv[1:] if arguments is None else arguments
     try:
+        words = in_language(words)
+        put_into_words(sequor)
         sequor.main(words, prog_name="sequor", standalone_mode=False, obj=words)
     except click.ClickException as problem:
         _fail(problem.format_message())
     except click.Abort:
-        _fail("Stopped; no file was written.")
+        _fail(tr("Stopped; no file was written."))
     except Exception as problem:
         from sequor.cli.command import explain
 

@@ -18,6 +18,7 @@ import click
 from sequor.cli.leveling import CannotTell, Leveling, level_file
 from sequor.cli.report import report
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.pictures.encode import EXTENSIONS, SUFFIXES, Format
 from sequor.pictures.inspect import taken_at_of
 from sequor.pictures.naming import Named, check_pattern, file_name
@@ -87,7 +88,9 @@ def _unless_taken(found: FileOutcome, before: list[FileOutcome]) -> FileOutcome:
     first = next((one for one in before if one.file and one.file == found.file), None)
     if first is None:
         return found
-    problem = f"{found.file} would be there already, of {first.source.name}."
+    problem = tr(
+        "{file} would be there already, of {name}.", file=found.file, name=first.source.name
+    )
     return FileOutcome(found.source, problem=problem)
 
 
@@ -107,8 +110,10 @@ def _outcomes(sources: list[Path], order: BatchOrder, job: Leveling) -> Iterator
             try:
                 yield done.result()
             except (BrokenProcessPool, MemoryError):
-                problem = "its process was stopped; most likely there was not enough memory"
-                yield FileOutcome(waiting[done], problem=f"{problem}: take fewer --jobs.")
+                problem = tr("its process was stopped; most likely there was not enough memory")
+                yield FileOutcome(
+                    waiting[done], problem=tr("{problem}: take fewer --jobs.", problem=problem)
+                )
 
 
 def level_one(source: Path, number: int, order: BatchOrder, job: Leveling) -> FileOutcome:
@@ -127,7 +132,7 @@ def level_one(source: Path, number: int, order: BatchOrder, job: Leveling) -> Fi
     except UnusableInput as problem:
         return FileOutcome(source, problem=str(problem))
     except MemoryError:
-        return FileOutcome(source, problem="The picture does not fit into memory.")
+        return FileOutcome(source, problem=tr("The picture does not fit into memory."))
     line: dict[str, Any] = {"picture": str(source), "file": str(path), **report(done)}
     return FileOutcome(source, json.dumps(line), path)
 

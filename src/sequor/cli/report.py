@@ -1,5 +1,7 @@
 """What the command line prints: what was done, as plain values for JSON."""
 
+from dataclasses import asdict
+
 from sequor.core.camera import focal_px_of
 from sequor.core.propose.proposal import Proposal
 from sequor.core.recipe import AXES
@@ -48,6 +50,8 @@ def report(done: Finished) -> dict[str, object]:
         "lost": solution.cost.lost.model_dump(),
         "empty_pixels": done.empty_pixels,
         "filled_share": done.filled_share,
+        "doubt": done.judged.doubt if done.judged else None,
+        "flaws": [asdict(flaw) for flaw in done.judged.flaws] if done.judged else [],
         "readings": [_reading(reading) for reading in solution.readings],
         "notes": [note.text for note in notes_in_words(done.recipe, solution)],
         "next_line": solution.next_line.model_dump() if solution.next_line else None,

@@ -3,6 +3,7 @@
 from pathlib import Path
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.pictures.formats import ENDINGS
 
 
@@ -21,6 +22,6 @@ def sources_of(paths: tuple[Path, ...]) -> list[Path]:
             continue
         inside = sorted(p for p in path.iterdir() if p.suffix.lower() in ENDINGS and p.is_file())
         if not inside:
-            raise UnusableInput(f"There is no picture in the folder {path}.")
+            raise UnusableInput(tr("There is no picture in the folder {path}.", path=path))
         found += inside
     return list(dict.fromkeys(found))

@@ -14,6 +14,7 @@ from sequor.core.edits import Edit
 from sequor.core.edits.base import Lookups, Now, Together, Understood
 from sequor.core.edits.parts import bending, find, giving_way, with_readings
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.photo import PhotoFacts, Polynomial
 from sequor.core.pixels import Pixels
@@ -53,7 +54,7 @@ class Untouched:
 
     def polynomial(self, name: str, recipe: Recipe) -> Polynomial:
         """Refuses."""
-        raise UnusableInput(f"The distortion of {name} was not looked up.")
+        raise UnusableInput(tr("The distortion of {name} was not looked up.", name=name))
 
     def fitted(self, recipe: Recipe, groups: tuple[Together, ...]) -> Recipe:
         """The recipe as it is."""
@@ -65,7 +66,7 @@ class Untouched:
 
     def grey_at(self, point: Point) -> Chromaticity:
         """Refuses."""
-        raise UnusableInput("The grey spot was not looked up.")
+        raise UnusableInput(tr("The grey spot was not looked up."))
 
     def check_light(self, white: Chromaticity) -> None:
         """Any will do."""

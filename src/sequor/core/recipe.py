@@ -11,7 +11,9 @@ from typing import Annotated, Literal
 
 from pydantic import FailFast, Field, field_validator, model_validator
 
+from sequor.core.language import tr
 from sequor.core.photo import CameraLevel, PhotoFacts, Polynomial
+from sequor.core.print_size import PrintSize
 from sequor.core.ratio import parse_ratio
 from sequor.core.recipe_versions import up_to_date
 from sequor.core.value import Value
@@ -54,15 +56,10 @@ MIN_FOCAL35_MM, MAX_FOCAL35_MM = 4.0, 5000.0
 Focal35 = Annotated[float, Field(ge=MIN_FOCAL35_MM, le=MAX_FOCAL35_MM)]
 FocalSource = Literal["stated", "file", "sensor", "camera", "assumed"]
 GuideName = Literal["thirds", "fifths", "golden", "centre", "diagonals", "fine"]
-PrintUnit = Literal["in", "cm"]
 AimMeets = Literal["crossing", "line"]
 FillMethod = Literal["patches", "mirror", "colour", "transparent"]
 Share = Annotated[float, Field(ge=0, le=1)]
 FillStyle = Literal["sharp", "calm"]
-CM_PER_INCH = 2.54
-"""By definition of the inch."""
-MAX_OUTPUT_SIDE = 60_000
-"""Pixels; the JPEG format itself ends at 65,535."""
 MAX_ROLL_DEG, MAX_HELD_ROLL_DEG, MAX_TILT_DEG = 360.0, 180.0, 80.0
 """Trims of roll, held rolls, and lean or swing; beyond 80 degrees nothing of a picture is left."""
 MIN_PROPORTION, MAX_PROPORTION = 0.5, 2.0
@@ -74,6 +71,11 @@ USUAL_MAX_STRETCH, LEAST_MAX_STRETCH, MOST_MAX_STRETCH = 1.6, 1.05, 2.5
 MAX_EDGES = 120
 """Straight edges that a bending keeps straight; more of the longest make it slower, not better."""
 MAX_BOXES = 40
+MAX_DRAW = 500
+MAX_MENDS = 60
+MAX_STROKE_POINTS = 200
+MIN_REACH_PX, MAX_REACH_PX = 0.5, 20_000.0
+"""Half the width of a brush, in source pixels."""
 MAX_AIR = 1.0
 """Of the longer side of what is kept: more is another frame."""
 MAX_BY_EYE_DEG = 45.0
@@ -141,24 +143,24 @@ class Reading(Value):
     def _wanted_angle(self) -> "Reading":
         if (self.becomes == "angle") != (self.wanted_deg is not None):
             raise ValueError(
-                "a line that is to be at an angle needs that angle, and no other has one"
+                tr("a line that is to be at an angle needs that angle, and no other has one")
             )
         return self
 
     @model_validator(mode="after")
     def _told_by_the_camera(self) -> "Reading":
         if self.camera and (self.kind != "horizon" or self.fitted):
-            raise ValueError("what the camera tells is a horizon that no edge was fitted to")
+            raise ValueError(tr("what the camera tells is a horizon that no edge was fitted to"))
         return self
 
     @model_validator(mode="after")
     def _enough_points(self) -> "Reading":
         if self.kind == "trace" and len(self.points) < MIN_POINTS_OF_TRACE:
             raise ValueError(
-                "a trace needs at least three points: two always lie on a straight line"
+                tr("a trace needs at least three points: two always lie on a straight line")
             )
         if self.kind not in ("trace", "set_out") and len(self.points) != 2:
-            raise ValueError(f"a {self.kind} reading has two ends")
+            raise ValueError(tr("a reading of this kind has two ends"))
         return self
 
     @property
@@ -289,7 +291,9 @@ class WhiteChoice(Value):
     def _a_spot_has_its_colour(self) -> "WhiteChoice":
         for part in (self.spot, self.x, self.y):
             if (part is not None) != (self.source == "spot"):
-                raise ValueError("a grey spot has a place and its chromaticity x, y; no other does")
+                raise ValueError(
+                    tr("a grey spot has a place and its chromaticity x, y; no other does")
+                )
         return self
 
     @property
@@ -313,7 +317,7 @@ class Box(Value):
     @model_validator(mode="after")
     def _has_an_inside(self) -> "Box":
         if self.right - self.left < 1 or self.bottom - self.top < 1:
-            raise ValueError("a box needs a width and a height of at least one pixel")
+            raise ValueError(tr("a box needs a width and a height of at least one pixel"))
         return self
 
     def inside(self, width: int, height: int) -> "Box | None":
@@ -323,37 +327,6 @@ class Box(Value):
         if right - left < 1 or bottom - top < 1:
             return None
         return Box(left=left, top=top, right=right, bottom=bottom)
-
-
-class PrintSize(Value):
-    """A size on paper and the resolution it is printed at, in pixels per inch."""
-
-    width: float = Field(gt=0, le=1000)
-    height: float = Field(gt=0, le=1000)
-    unit: PrintUnit = "in"
-    ppi: float = Field(default=300, ge=10, le=2400)
-
-    @property
-    def turned_over(self) -> "PrintSize":
-        """The same size the other way, lying or upright."""
-        return self.changed(width=self.height, height=self.width)
-
-    @model_validator(mode="after")
-    def _usable(self) -> "PrintSize":
-        if max(self.width, self.height) > 50 * min(self.width, self.height):
-            raise ValueError("neither side of a print may exceed 50 times the other")
-        if max(self.pixels) > MAX_OUTPUT_SIDE or min(self.pixels) < 1:
-            raise ValueError(
-                f"that print is {self.pixels[0]} x {self.pixels[1]} pixels; a side may have 1 to "
-                f"{MAX_OUTPUT_SIDE}"
-            )
-        return self
-
-    @property
-    def pixels(self) -> tuple[int, int]:
-        """Width and height in whole pixels."""
-        inches = 1.0 if self.unit == "in" else 1 / CM_PER_INCH
-        return round(self.width * inches * self.ppi), round(self.height * inches * self.ppi)
 
 
 class Aim(Value):
@@ -372,9 +345,9 @@ class Aim(Value):
     @model_validator(mode="after")
     def _one_of_both(self) -> "Aim":
         if (self.point is None) == (self.between is None):
-            raise ValueError("an aim is a point, or the middle between two readings")
+            raise ValueError(tr("an aim is a point, or the middle between two readings"))
         if self.between and self.between[0] == self.between[1]:
-            raise ValueError("the middle between two readings needs two different ones")
+            raise ValueError(tr("the middle between two readings needs two different ones"))
         return self
 
 
@@ -444,7 +417,7 @@ class FillCandidate(Value):
     """
 
     style: FillStyle = "sharp"
-    draw: int = Field(default=1, ge=1, le=500)
+    draw: int = Field(default=1, ge=1, le=MAX_DRAW)
 
 
 FillCandidates = tuple[FillCandidate, FillCandidate, FillCandidate, FillCandidate]
@@ -464,6 +437,21 @@ class FillChoice(Value):
     colour: str = Field(default="#ffffff", pattern="^#[0-9a-fA-F]{6}$")
     candidates: FillCandidates = (FillCandidate(),) * 4
     avoid: Annotated[tuple[Box, ...], FailFast()] = Field(default=(), max_length=MAX_BOXES)
+
+
+class Mend(Value):
+    """A place that is made anew, by a stroke of a brush.
+
+    ``points`` are along the middle of the stroke, in source pixels, beyond the picture too where a
+    corner was filled; ``reach`` is half its width. What lies under it is filled from around it as
+    the ``candidate`` does it, or copied from where ``copied_from`` leads, source pixels right and
+    down.
+    """
+
+    points: Annotated[Points, Field(min_length=1, max_length=MAX_STROKE_POINTS)]
+    reach: float = Field(ge=MIN_REACH_PX, le=MAX_REACH_PX)
+    candidate: FillCandidate = FillCandidate()
+    copied_from: Point | None = None
 
 
 class BendChoice(Value):
@@ -494,11 +482,12 @@ class Recipe(Value):
     ``focal35_mm`` is a focal length stated by hand, in 35-mm terms; None takes the file's.
     ``proportion`` stretches the height against the width, for taste. ``true_shape`` marks a thing
     that is as high as it is wide in reality, a round or a square one, by the middles of its left,
-    top, right and bottom side, in source pixels. ``rubbed_out`` are lines that
-    were proposed and refused, by their ends in source pixels: they are not proposed again.
+    top, right and bottom side, in source pixels. ``mends`` are made in their order. ``rubbed_out``
+    are lines that were proposed and refused, by their ends in source pixels: they are not proposed
+    again.
     """
 
-    version: Literal[7] = 7
+    version: Literal[8] = 8
     readings: Annotated[tuple[Reading, ...], FailFast()] = Field(
         default=(), max_length=MAX_READINGS
     )
@@ -514,6 +503,7 @@ class Recipe(Value):
     true_shape: tuple[Point, Point, Point, Point] | None = None
     frame: FrameChoice = FrameChoice()
     fill: FillChoice = FillChoice()
+    mends: Annotated[tuple[Mend, ...], FailFast()] = Field(default=(), max_length=MAX_MENDS)
     bend: BendChoice = BendChoice()
     rubbed_out: Annotated[tuple[tuple[Point, Point], ...], FailFast()] = Field(
         default=(), max_length=MAX_RUBBED_OUT
@@ -531,6 +521,11 @@ class Recipe(Value):
         """
         return self.frame.changed(foot_first=True) != FrameChoice()
 
+    @property
+    def unmended(self) -> "Recipe":
+        """The same with no place made anew."""
+        return self.changed(mends=()) if self.mends else self
+
     @model_validator(mode="before")
     @classmethod
     def _up_to_date(cls, value: object) -> object:
@@ -540,7 +535,7 @@ class Recipe(Value):
     def _distinct_ids(self) -> "Recipe":
         ids = [reading.id for reading in self.readings]
         if len(set(ids)) != len(ids):
-            raise ValueError("two readings have the same id")
+            raise ValueError(tr("two readings have the same id"))
         return self
 
 

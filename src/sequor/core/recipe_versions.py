@@ -9,12 +9,12 @@ Version 4 can bend; nothing of an older one does. Version 5 knows what a hand ha
 it added: of an older one all is stated where no reading steered, and nothing where one did. Version
 6 eases lean and swing apart, and its frames keep the foot of what was measured where they cannot
 keep all of it; older ones kept nothing of it then. Nor does a lean or swing that is not believed
-turn its picture, as it did before.
+turn its picture, as it did before. Version 8 has mends; no older one has.
 """
 
 from collections.abc import Callable, Mapping
 
-CURRENT = 7
+CURRENT = 8
 
 
 def up_to_date(value: object) -> object:
@@ -93,6 +93,10 @@ def _from_6(old: Mapping[str, object]) -> dict[str, object]:
     return {**old, "version": 7}
 
 
+def _from_7(old: Mapping[str, object]) -> dict[str, object]:
+    return {**old, "version": 8}
+
+
 def _candidate(seed: object) -> object:
     """Odd seeds were sharp, even ones calm; a sharp one and the calm one after it began alike."""
     if not isinstance(seed, int):
@@ -107,4 +111,5 @@ _STEPS: tuple[tuple[int, Callable[[Mapping[str, object]], dict[str, object]]], .
     (4, _from_4),
     (5, _from_5),
     (6, _from_6),
+    (7, _from_7),
 )

@@ -272,13 +272,24 @@ class SolvedShape(Value):
     true_proportion: float
 
 
+class MarkedStroke(Value):
+    """A stroke of a brush where it is drawn: points along its middle, half its width, and from
+    where to where it is copied.
+    """
+
+    points: tuple[Point, ...]
+    reach: float
+    copied: tuple[Point, Point] | None = None
+
+
 class Marks(Value):
     """What belongs to the frame and is drawn on the picture, in pixels of the uncropped corrected
     one.
 
     The box to keep and the boxes to avoid, and those that do not bend, by places along their sides,
     clockwise from the top left corner, the corners of the box to keep, the point that is aimed at,
-    and the middles of the sides of a thing whose shape is known; and the corners of the picture.
+    and the middles of the sides of a thing whose shape is known; the strokes that are made anew;
+    and the corners of the picture.
     """
 
     vertices: tuple[Point, ...]
@@ -289,6 +300,7 @@ class Marks(Value):
     avoid: tuple[tuple[Point, ...], ...] = ()
     still: tuple[tuple[Point, ...], ...] = ()
     true_shape: tuple[Point, ...] = ()
+    mends: tuple[MarkedStroke, ...] = ()
 
 
 class NextLine(Value):
@@ -318,6 +330,7 @@ class Solved(Value):
     corners back in source pixels. ``kept_fraction`` is the share of the source's area that lies in
     the frame; ``best`` says whether the frame is the best one rather than one placed by hand, and
     ``kept_measured`` whether it is smaller than the largest to contain what was measured.
+    ``mended_fraction`` is the share of the frame under strokes that are made anew.
     """
 
     stance: SolvedStance
@@ -332,11 +345,17 @@ class Solved(Value):
     kept_measured: bool
     frame_source: tuple[Point, ...]
     kept_fraction: float
+    mended_fraction: float
     cost: SolvedCost
     marks: Marks
     shape: SolvedShape | None
     readings: tuple[SolvedReading, ...]
     next_line: NextLine | None
+
+    @property
+    def made_up(self) -> bool:
+        """Whether anything in the frame is not the picture's own."""
+        return self.cost.fill_fraction > 0 or self.mended_fraction > 0
 
     @cached_property
     def warp(self) -> Warp:

@@ -18,6 +18,7 @@ import ijson
 from pydantic import BaseModel, ConfigDict, FailFast, Field, ValidationError
 
 from sequor.core.errors import Cancelled, UnusableInput
+from sequor.core.language import mark, tr
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import Recipe
 from sequor.making.exports import ExportOptions
@@ -119,7 +120,9 @@ class Contents:
 
 def refused(why: str) -> UnusableInput:
     """What is said of an archive that cannot be taken in."""
-    return UnusableInput(f"This archive cannot be taken in: {why}. Nothing of it was kept.")
+    return UnusableInput(
+        tr("This archive cannot be taken in: {why}. Nothing of it was kept.", why=why)
+    )
 
 
 def contents_of(control: TaskControl, resources: TaskResources, received: Path) -> Contents:
@@ -140,20 +143,25 @@ def contents_of(control: TaskControl, resources: TaskResources, received: Path) 
             if control.cancelled():
                 raise Cancelled
             if kind == "original":
-                found = _valid(ArchivedOriginal, value, "an original")
+                found = _valid(ArchivedOriginal, value, tr("an original"))
                 originals[found.sha256] = found
             elif kind == "picture":
                 pictures += 1
                 if pictures > _MOST_PICTURES:
-                    raise refused(f"it holds more than {_MOST_PICTURES:,} pictures")
+                    raise refused(
+                        tr(
+                            "it holds more than {most_pictures:,} pictures",
+                            most_pictures=_MOST_PICTURES,
+                        )
+                    )
             elif kind == "set":
-                about = _valid(ArchivedSet, {**value, "pictures": []}, "a set")
+                about = _valid(ArchivedSet, {**value, "pictures": []}, tr("a set"))
                 sets.append((about.name, about.description))
             else:
                 head |= value
             if max(len(sets), len(originals)) > _MOST_FILES or len(sets) > _MOST_SETS:
-                raise refused("it holds more sets or files than any real one")
-        _valid(Manifest, {**head, "sets": [], "originals": []}, "its manifest")
+                raise refused(tr("it holds more sets or files than any real one"))
+        _valid(Manifest, {**head, "sets": [], "originals": []}, tr("its manifest"))
         _check_originals(archive, names, originals)
         return Contents(tuple(sets), tuple(originals.values()))
 
@@ -190,12 +198,18 @@ def checked_pictures(
                 continue
             if control.cancelled():
                 raise Cancelled
-            picture = _valid(ArchivedPicture, value, f"picture {count + 1}")
+            picture = _valid(ArchivedPicture, value, tr("picture {count}", count=count + 1))
             key = set_number, picture.original, picture.version
             if picture.original not in photos:
-                raise refused(f"the original of {picture.name} is not listed")
+                raise refused(tr("the original of {name} is not listed", name=picture.name))
             if key in taken:
-                raise refused(f"version {picture.version} of {picture.name} is in it twice")
+                raise refused(
+                    tr(
+                        "version {version} of {name} is in it twice",
+                        version=picture.version,
+                        name=picture.name,
+                    )
+                )
             taken.add(key)
             file.write(json.dumps(_line(set_number, picture, photos[picture.original])) + "\n")
             count += 1
@@ -211,11 +225,13 @@ def unpack(received: Path, sha256: str) -> Iterator[IO[bytes]]:
 
 def _line(set_number: int, picture: ArchivedPicture, photo: PhotoFacts) -> dict[str, object]:
     if picture.head >= len(picture.ledger):
-        raise refused(f"the ledger of {picture.name} has no entry {picture.head}")
+        raise refused(
+            tr("the ledger of {name} has no entry {head}", name=picture.name, head=picture.head)
+        )
     entries = []
     for place, entry in enumerate(picture.ledger):
         if entry.parent is not None and entry.parent >= place:
-            raise refused(f"the ledger of {picture.name} is not in order")
+            raise refused(tr("the ledger of {name} is not in order", name=picture.name))
         columns = entry_columns(photo, entry.recipe, entry.what)
         entries.append({**columns, "parent": entry.parent, "created_at": _utc(entry.created_at)})
     options = picture.file_options
@@ -234,7 +250,7 @@ def _line(set_number: int, picture: ArchivedPicture, photo: PhotoFacts) -> dict[
 
 def _utc(moment: datetime) -> str:
     if not 1970 <= moment.year <= 9998:
-        raise refused(f"a time in it is none: {moment.isoformat()}")
+        raise refused(tr("a time in it is none: {isoformat}", isoformat=moment.isoformat()))
     return moment.replace(tzinfo=None, microsecond=0).isoformat()
 
 
@@ -246,7 +262,7 @@ def _opened(received: Path) -> Iterator[zipfile.ZipFile]:
     except UnusableInput:
         raise
     except BROKEN as problem:
-        raise refused("it is no ZIP file with a manifest, or a damaged one") from problem
+        raise refused(tr("it is no ZIP file with a manifest, or a damaged one")) from problem
 
 
 def _members(archive: zipfile.ZipFile) -> set[str]:
@@ -254,19 +270,22 @@ def _members(archive: zipfile.ZipFile) -> set[str]:
     members = archive.infolist()
     names = {member.filename for member in members}
     if len(members) > _MOST_FILES:
-        raise refused(f"it holds more than {_MOST_FILES:,} files")
+        raise refused(tr("it holds more than {most_files:,} files", most_files=_MOST_FILES))
     if len(names) < len(members):
-        raise refused("a file is in it twice")
+        raise refused(tr("a file is in it twice"))
     for member in members:
         if member.flag_bits & _ENCRYPTED:
-            raise refused("it is encrypted")
+            raise refused(tr("it is encrypted"))
         if member.compress_type not in _METHODS:
             raise refused(
-                f"it is packed in a way that is not read (method {member.compress_type}); only "
-                "stored and deflated ones are"
+                tr(
+                    "it is packed in a way that is not read (method {compress_type}); only "
+                    "stored and deflated ones are",
+                    compress_type=member.compress_type,
+                )
             )
     if MANIFEST not in names:
-        raise refused(f"there is no {MANIFEST} in it")
+        raise refused(tr("there is no {manifest} in it", manifest=MANIFEST))
     return names
 
 
@@ -276,13 +295,18 @@ def _check_originals(
     listed = {f"{ORIGINALS}{sha256}": original for sha256, original in originals.items()}
     foreign = names - {MANIFEST, SCHEMA, LEFT_OUT} - listed.keys()
     if foreign:
-        raise refused(f"there is something in it that its manifest does not list: {min(foreign)!r}")
+        raise refused(
+            tr(
+                "there is something in it that its manifest does not list: {min!r}",
+                min=min(foreign),
+            )
+        )
     missing = listed.keys() - names
     if missing:
-        raise refused(f"an original is missing: {min(missing)}")
+        raise refused(tr("an original is missing: {min}", min=min(missing)))
     for name, original in listed.items():
         if archive.getinfo(name).file_size != original.byte_size:
-            raise refused(f"{original.name} has not the size that the manifest says")
+            raise refused(tr("{name} has not the size that the manifest says", name=original.name))
 
 
 def _valid(kind: type[Any], value: object, what: str) -> Any:
@@ -293,7 +317,9 @@ def _valid(kind: type[Any], value: object, what: str) -> Any:
         if isinstance(problem, ValidationError):
             first = problem.errors(include_url=False, include_input=False)[0]
             said = f": {'.'.join(map(str, first['loc']))}: {first['msg']}"
-        raise refused(f"{what} is not what docs/keeping.md describes{said[:300]}") from problem
+        raise refused(
+            tr("{what} is not what docs/keeping.md describes{said}", what=what, said=said[:300])
+        ) from problem
 
 
 class _Counted:
@@ -310,14 +336,14 @@ class _Counted:
         self._left -= len(part)
         self.silent += len(part)
         if self._left < 0 or self.silent > _MOST_SILENT:
-            raise refused("its manifest is larger than any real one")
+            raise refused(tr("its manifest is larger than any real one"))
         return part
 
     def count_left_out(self) -> None:
         """One more that the archive says was left out."""
         self._left_out += 1
         if self._left_out > _MOST_FILES:
-            raise refused("it says more than any real one")
+            raise refused(tr("it says more than any real one"))
 
 
 _SET, _PICTURE, _ORIGINAL = "sets.item", "sets.item.pictures.item", "originals.item"
@@ -325,7 +351,7 @@ _LEFT = "left_out.item"
 
 
 _PLAIN = ("string", "number", "boolean", "null")
-_NO_MANIFEST = "its manifest is not what docs/keeping.md describes"
+_NO_MANIFEST = mark("its manifest is not what docs/keeping.md describes")
 
 
 class _Whole:
@@ -346,7 +372,7 @@ class _Whole:
             raise refused(_NO_MANIFEST)
         self._held += 1
         if self._held > _MOST_OF_ONE:
-            raise refused("it says more of one picture than of any real one")
+            raise refused(tr("it says more of one picture than of any real one"))
         self._builder.event(event, value)
 
 
@@ -405,4 +431,4 @@ def _is_frame(prefix: str, event: str) -> bool:
 
 def _check_version(name: str, value: object) -> None:
     if name == "version" and isinstance(value, int) and value > VERSION:
-        raise refused(f"it is of version {value}, which a newer Sequor wrote")
+        raise refused(tr("it is of version {value}, which a newer Sequor wrote", value=value))

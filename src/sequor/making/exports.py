@@ -5,6 +5,8 @@ from pathlib import Path
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
+from sequor.core.fill.judge import Judgement
+from sequor.core.language import tr
 from sequor.core.recipe import Recipe
 from sequor.core.render.size import OutputSize, output_of
 from sequor.core.solve import solve
@@ -60,7 +62,9 @@ class ExportOptions(BaseModel):
     def _one_folder(cls, name: str) -> str:
         """Only a folder right beside the original, which any file system takes."""
         if name and (name != without_forbidden(name) or name.strip(" .") != name):
-            raise ValueError("the folder beside needs a plain name, without slashes or dots around")
+            raise ValueError(
+                tr("the folder beside needs a plain name, without slashes or dots around")
+            )
         return name
 
     @property
@@ -90,6 +94,7 @@ class Exported:
     byte_size: int
     empty_pixels: int
     filled_share: float
+    judged: Judgement | None
 
 
 def export(
@@ -122,4 +127,5 @@ def export(
         target.stat().st_size,
         finished.empty_pixels,
         finished.filled_share,
+        finished.judged,
     )

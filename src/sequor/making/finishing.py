@@ -7,21 +7,25 @@ from typing import Literal, get_args
 import numpy as np
 
 from sequor.core.fill.apply import render_filled
+from sequor.core.fill.judge import Judgement
+from sequor.core.fill.judging import JUDGED, judge_fill
 from sequor.core.fill.plan import (
     PLAN_EDGE_PX,
     QUICK_EDGE_PX,
     FillPlan,
-    plan_fill,
+    needs_plan,
     plan_size,
     regions_of,
     small_hole,
 )
+from sequor.core.fill.planning import plan_corners, plan_mends
 from sequor.core.fill.risk import SIDES, Side, crossings_of
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import Point
 from sequor.core.render.rendering import render
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
+from sequor.making.packed_plan import PackedPlan
 from sequor.making.worker_cache import Corrected, TaskResources, original, worker_cache
 from sequor.pictures.encode import as_image
 from sequor.pictures.proxy import encode_preview, for_screen
@@ -46,11 +50,14 @@ class FilledRegion:
 
 @dataclass(frozen=True)
 class FillFacts:
-    """What is filled, and where straight edges cross the seam, in shares of the frame."""
+    """What is filled, where straight edges cross the seam, in shares of the frame, and how good
+    the fill is.
+    """
 
     regions: tuple[FilledRegion, ...]
     risky: tuple[tuple[Side, int], ...]
     crossings: tuple[Point, ...]
+    judged: Judgement | None = None
 
 
 @dataclass(frozen=True)
@@ -85,13 +92,15 @@ def filled_preview(
 
 
 def fill_facts(control: TaskControl, resources: TaskResources, what: Corrected) -> FillFacts:
-    """What is filled, and where that is risky."""
+    """What is filled, where that is risky, and how good it is."""
     solution = solve(what.photo, what.recipe)
-    if solution.cost.fill_fraction <= 0:
+    if not solution.made_up:
         return FillFacts((), (), ())
     picture = original(resources, what.developed)
     size = plan_size(solution)
-    hole = small_hole(solution, (what.photo.width, what.photo.height), size)
+    hole = np.zeros((size[1], size[0]), np.bool_)
+    if solution.cost.fill_fraction > 0:
+        hole = small_hole(solution, (what.photo.width, what.photo.height), size)
     rendered = render(picture.pixels, solution, cancelled=control.cancelled, size=size).pixels
     small = for_screen(as_image(rendered), picture.profile)
     colours = np.repeat(small[:, :, :1], 3, axis=2) if small.shape[2] < 3 else small[:, :, :3]
@@ -99,13 +108,20 @@ def fill_facts(control: TaskControl, resources: TaskResources, what: Corrected) 
     counted = Counter(c.side for c in found)
     risky = tuple((side, counted[side]) for side in SIDES if counted[side] >= _RISKY)
     sides = {side for side, _ in risky}
-    copies = what.recipe.fill.method in ("patches", "mirror")
+    copies = what.recipe.fill.method in JUDGED
     return FillFacts(
         regions=tuple(
             FilledRegion(r.corner, r.pixels / hole.size) for r in regions_of(hole) if r.pixels > 1
         ),
         risky=risky if copies else (),
         crossings=tuple((c.x / size[0], c.y / size[1]) for c in found if c.side in sides),
+        judged=judge_fill(
+            picture.pixels,
+            solution,
+            what.recipe,
+            _plan(control, resources, what, solution, PLAN_EDGE_PX),
+            control.cancelled,
+        ),
     )
 
 
@@ -152,10 +168,23 @@ def _plan(
     control: TaskControl, resources: TaskResources, what: Corrected, solution: Solution, edge: int
 ) -> FillPlan | None:
     recipe = what.recipe
-    if recipe.fill.method != "patches" or solution.cost.fill_fraction <= 0:
+    if not needs_plan(solution, recipe):
         return None
+    # The corners stay as they are, whatever is mended.
+    unmended = recipe.unmended
     pixels = original(resources, what.developed).pixels
-    return worker_cache().plans.get(
-        (*what.key, edge),
-        lambda: plan_fill(pixels, solution, recipe, edge, cancelled=control.cancelled),
-    )
+    plans = worker_cache().plans
+
+    def corners() -> PackedPlan:
+        made = plan_corners(pixels, solution, recipe, edge, cancelled=control.cancelled)
+        return PackedPlan.of(made)
+
+    found = plans.get((what.sha256, unmended, edge), corners).plan()
+    size = (what.photo.width, what.photo.height)
+    if solution.mended_fraction <= 0:
+        return found
+
+    def mended() -> PackedPlan:
+        return PackedPlan.of(plan_mends(found, solution, recipe, size, control.cancelled))
+
+    return plans.get((*what.key, edge), mended).plan()

@@ -9,7 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sequor.core.errors import Cancelled
-from sequor.core.fill.apply import render_filled
+from sequor.core.fill.apply import PLANNED_SHARE, plan_for, render_filled
+from sequor.core.fill.judge import Judgement
+from sequor.core.fill.judging import judge_fill
 from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import Recipe
@@ -34,7 +36,9 @@ RENDERED_SHARE = 0.83
 
 @dataclass(frozen=True)
 class Finished:
-    """A file that was made, or would be: how, from what, and what comes of it."""
+    """A file that was made, or would be: how, from what, and what comes of it; what fills it is
+    judged once it was made.
+    """
 
     photo: PhotoFacts
     recipe: Recipe
@@ -42,6 +46,7 @@ class Finished:
     output: Output
     empty_pixels: int
     filled_share: float
+    judged: Judgement | None = None
 
 
 @dataclass(frozen=True)
@@ -82,6 +87,13 @@ def make_file(
     photo, choice = picture.facts.photo, order.choice
     solution = solve(photo, recipe)
     output = checked(output_of(solution, recipe.frame, order.size), order.size)
+    plan = plan_for(
+        picture.pixels,
+        solution,
+        recipe,
+        lambda share: progress(share * PLANNED_SHARE * RENDERED_SHARE),
+        cancelled,
+    )
     rendered = render_filled(
         picture.pixels,
         solution,
@@ -89,8 +101,10 @@ def make_file(
         lambda share: progress(share * RENDERED_SHARE),
         cancelled,
         (output.width, output.height),
-        light=_light(picture, output) if choice.linear else None,
+        plan,
+        _light(picture, output) if choice.linear else None,
     )
+    judged = judge_fill(picture.pixels, solution, recipe, plan, cancelled)
     if cancelled():
         raise Cancelled
     own = None
@@ -106,7 +120,8 @@ def make_file(
     filled = filled_of(recipe, rendered)
     encode(rendered.pixels, picture, order.source, order.target, file, filled, own)
     progress(1.0)
-    return Finished(photo, recipe, solution, output, rendered.empty_pixels, rendered.filled_share)
+    made = rendered.empty_pixels, rendered.filled_share
+    return Finished(photo, recipe, solution, output, *made, judged)
 
 
 def look_ahead(photo: PhotoFacts, recipe: Recipe, size: OutputSize) -> Finished:
@@ -121,9 +136,10 @@ def look_ahead(photo: PhotoFacts, recipe: Recipe, size: OutputSize) -> Finished:
     output = checked(output_of(solution, recipe.frame, size), size)
     covered = coverage(solution, (photo.width, photo.height), (output.width, output.height))
     empty = covered.size - int(covered.sum())
-    filled = recipe.fill.allowance > 0
+    filled, mended = recipe.fill.allowance > 0, solution.mended_fraction
     left = empty if not filled or recipe.fill.method == "transparent" else 0
-    return Finished(photo, recipe, solution, output, left, empty / covered.size if filled else 0.0)
+    share = min(1.0, mended + (empty / covered.size if filled else 0.0))
+    return Finished(photo, recipe, solution, output, left, share)
 
 
 def corrected_numbers(
@@ -132,8 +148,8 @@ def corrected_numbers(
     rendered: Rendered,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Numbers:
-    """The corrected numbers of a picture; where it covers nothing those of what was ``rendered``
-    and filled in the version that is shown.
+    """The corrected numbers of a picture; where it covers nothing, or was mended, those of what was
+    ``rendered`` and filled in the version that is shown.
     """
     height, width, channels = rendered.pixels.shape
     turned = render(floats.numbers, solution, cancelled=cancelled, size=(width, height))
@@ -144,6 +160,8 @@ def corrected_numbers(
         made = np.concatenate([made, np.ones((height, width, 1), np.float32)], axis=2)
     source = floats.numbers.shape
     empty = ~coverage(solution, (source[1], source[0]), (width, height))
+    if rendered.mended is not None:
+        empty |= rendered.mended
     made[empty] = floats.numbers_of(cast(NDArray[np.uint16], rendered.pixels[empty]))
     return made
 
@@ -154,9 +172,9 @@ def corrected_inks(
     rendered: Rendered,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Pixels:
-    """The corrected inks of a picture, each resampled as it is; where it covers nothing those of
-    what was ``rendered`` and filled in the version in colours, bare paper where that is
-    transparent.
+    """The corrected inks of a picture, each resampled as it is; where it covers nothing, or was
+    mended, those of what was ``rendered`` and filled in the version in colours, bare paper where
+    that is transparent.
     """
     height, width, channels = rendered.pixels.shape
     # Apart, so that no ink is taken for transparency.
@@ -170,8 +188,11 @@ def corrected_inks(
     empty = ~coverage(solution, (source[1], source[0]), (width, height))
     if channels > COLOURED:
         made[empty] = 0
-    elif empty.any():
-        made[empty] = inks.of_colours(rendered.pixels[empty])
+        empty[:] = False
+    if rendered.mended is not None:
+        empty |= rendered.mended
+    if empty.any():
+        made[empty] = inks.of_colours(rendered.pixels[empty][:, :COLOURED])
     return made
 
 
@@ -186,4 +207,5 @@ def filled_of(recipe: Recipe, rendered: Rendered) -> Filled | None:
     """What the metadata say of a fill; None when there is none."""
     if rendered.filled_share <= 0:
         return None
-    return Filled(rendered.filled_share, recipe.fill.method)
+    corners = rendered.mended is None or recipe.fill.allowance > 0
+    return Filled(rendered.filled_share, recipe.fill.method if corners else "patches")

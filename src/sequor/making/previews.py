@@ -8,6 +8,7 @@ import pyvips
 from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.fill.apply import fill_roughly
 from sequor.core.frame.rectangle import Rectangle
+from sequor.core.language import tr
 from sequor.core.lens.distortion import Distortion
 from sequor.core.photo import PhotoFacts
 from sequor.core.render.rendering import render_small, render_straight, render_view
@@ -76,7 +77,7 @@ def source_tile(
     """A square of source pixels as they are, for the loupe."""
     content = tile(original(resources, which), column, row)
     if content is None:
-        raise NotFound("There is no such place in the picture.")
+        raise NotFound(tr("There is no such place in the picture."))
     return content
 
 
@@ -99,7 +100,7 @@ def undistorted(
         The longer side to make.
     """
     if max(box.width, box.height) > _MAX_STRETCH * max(photo.width, photo.height):
-        raise UnusableInput("The box is larger than any undistorted picture.")
+        raise UnusableInput(tr("The box is larger than any undistorted picture."))
     path = resources.files.proxy(which.sha256, which.light)
     pixels = worker_cache().proxies.get(path, lambda: pixels_of(proxy(control, resources, which)))
     share = pixels.shape[1] / photo.width
@@ -114,7 +115,7 @@ def check_view(box: Rectangle, scale: float) -> None:
     """Refuse a view that no screen could show."""
     sides = box.width * scale, box.height * scale
     if sides[0] * sides[1] > _MAX_VIEW_PX or max(sides) > _MAX_VIEW_SIDE:
-        raise UnusableInput("This part is larger than any screen; ask for a smaller one.")
+        raise UnusableInput(tr("This part is larger than any screen; ask for a smaller one."))
 
 
 def crisp_view(

@@ -6,10 +6,11 @@ import numpy as np
 
 from sequor.core import render as render_room
 from sequor.core.fill.apply import render_filled
+from sequor.core.fill.judging import judge_fill
 from sequor.core.fill.risk import crossings_of
 from sequor.core.photo import PhotoFacts
 from sequor.core.propose.proposing import propose
-from sequor.core.recipe import FillChoice, FillMethod, LensChoice, Reading, Recipe, Trim
+from sequor.core.recipe import FillChoice, FillMethod, LensChoice, Mend, Reading, Recipe, Trim
 from sequor.core.render.light import Light
 from sequor.core.render.rendering import render
 from sequor.core.solve import solve
@@ -35,6 +36,8 @@ def warm_up() -> None:
             readings=(level, plumb), trim=Trim(roll_deg=1), lens=LensChoice(source="hand", k1=-0.01)
         ),
     )
+    bowed = tuple((float(x), 2 + (x - 16) ** 2 / 400) for x in range(0, 32, 4))
+    solve(photo, Recipe(readings=(Reading(id="c", kind="trace", points=bowed),)))
     turned = PhotoFacts(width=96, height=64)
     turn = solve(turned, Recipe(trim=Trim(roll_deg=5)))
     light = Light(np.linspace(0, 1, 16) ** 2)
@@ -45,9 +48,12 @@ def warm_up() -> None:
     ):
         render(small, solution)
         for method in methods:
-            recipe = Recipe(trim=Trim(roll_deg=5), fill=FillChoice(allowance=0.5, method=method))
+            fill = FillChoice(allowance=0.5, method=method)
+            mend = Mend(points=((48, 32), (50, 32)), reach=4)
+            recipe = Recipe(trim=Trim(roll_deg=5), fill=fill, mends=(mend,))
             wedged = solve(turned, recipe)
             render_filled(large, wedged, recipe)
+            judge_fill(large, wedged, recipe)
             render(large, wedged, size=(32, 20))
         render(large, turn, size=(32, 20), light=light)
     render(np.zeros((24, 32, 3), np.float32), solution)

@@ -4,12 +4,14 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from sequor.core.errors import UnusableInput
-from sequor.core.fill.plan import FillPlan
+from sequor.core.language import english, mark, tr
 from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import Recipe
+from sequor.core.retelling import retold
 from sequor.core.white import CHROMATICITY_PLACES, Chromaticity
 from sequor.making.caches import ByteCache
+from sequor.making.packed_plan import PackedPlan
 from sequor.pictures.decode import DecodedPicture as Decoded
 from sequor.pictures.decode import decode, first_look
 from sequor.pictures.proxy import halved
@@ -23,11 +25,15 @@ class OriginalLost(UnusableInput):
     """The file of an original is gone, or is not what came in any more."""
 
     def __init__(self, sha256: str, how: str) -> None:
-        super().__init__(
-            f"The original of this picture {how}. Its recipe and history are kept: add the same "
-            "file again, and everything goes on as before."
-        )
+        super().__init__(sha256, how)
         self.sha256, self.how = sha256, how
+
+    def __str__(self) -> str:
+        return tr(
+            "The original of this picture {how}. Its recipe and history are kept: add the same "
+            "file again, and everything goes on as before.",
+            how=retold(self.how),
+        )
 
     def __reduce__(self) -> tuple[type["OriginalLost"], tuple[str, str]]:
         return OriginalLost, (self.sha256, self.how)
@@ -95,12 +101,6 @@ def _original_bytes(found: DecodedOriginal) -> int:
     return found.picture.pixels.nbytes * 4 // 3 + (floats.numbers.nbytes if floats else 0)
 
 
-def _plan_bytes(plan: FillPlan) -> int:
-    texture = plan.texture
-    arrays = (plan.hole, plan.colours, plan.shift, texture.shift, texture.strength, texture.mean)
-    return sum(int(array.nbytes) for array in arrays)
-
-
 class WorkerCache:
     """What a worker keeps, each kind with its share of the budget."""
 
@@ -109,7 +109,7 @@ class WorkerCache:
         # Most of it for originals: the one on the bench is what everything is made from. Halved
         # versions add a third.
         self.originals: ByteCache[DecodedOriginal] = ByteCache(budget * 3 // 4, _original_bytes)
-        self.plans: ByteCache[FillPlan] = ByteCache(budget // 8, _plan_bytes)
+        self.plans: ByteCache[PackedPlan] = ByteCache(budget // 8, lambda plan: plan.nbytes)
         self.proxies: ByteCache[Pixels] = ByteCache(budget // 8, lambda pixels: pixels.nbytes)
 
 
@@ -173,9 +173,11 @@ def check_original(path: Path, sha256: str) -> None:
     except (FileNotFoundError, NotADirectoryError):
         raise OriginalLost(sha256, gone_from(path)) from None
     except OSError as problem:
-        raise OriginalLost(sha256, f"cannot be read: {problem.strerror}") from problem
+        raise OriginalLost(
+            sha256, english("cannot be read: {strerror}", strerror=problem.strerror)
+        ) from problem
     if found != sha256:
-        raise OriginalLost(sha256, "was changed on the disk since it came in") from None
+        raise OriginalLost(sha256, english("was changed on the disk since it came in")) from None
 
 
 GONE = "is gone from "
@@ -183,7 +185,8 @@ GONE = "is gone from "
 
 def gone_from(path: Path) -> str:
     """What is said of an original that is not there, by its place in the store."""
-    return f"{GONE}{path.readlink().parent if path.is_symlink() else 'the data folder'}"[:200]
+    folder = path.readlink().parent if path.is_symlink() else mark("the data folder")
+    return english("is gone from {folder}", folder=folder)[:200]
 
 
 def _original(resources: TaskResources, which: Developed) -> DecodedOriginal:

@@ -12,7 +12,9 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import english, tr
 from sequor.core.pixels import Pixels
+from sequor.core.retelling import retold
 from sequor.core.white import Chromaticity
 from sequor.pictures.checksums import deflated_rows_are_sound
 from sequor.pictures.floating import FloatPicture, exr_numbers, float_picture
@@ -45,11 +47,16 @@ class Damaged(UnusableInput):
     """
 
     def __init__(self, name: str, how: str) -> None:
-        super().__init__(
-            f"{name} is truncated or damaged: {how}. Copy it from the camera or its card again; if "
-            "there is no better copy, it can be taken in as it is."
-        )
+        super().__init__(name, how)
         self.name, self.how = name, how
+
+    def __str__(self) -> str:
+        return tr(
+            "{name} is truncated or damaged: {how}. Copy it from the camera or its card again; if "
+            "there is no better copy, it can be taken in as it is.",
+            name=self.name,
+            how=retold(self.how),
+        )
 
     def __reduce__(self) -> tuple[type["Damaged"], tuple[str, str]]:
         return Damaged, (self.name, self.how)
@@ -118,11 +125,13 @@ def decode(
     except Exception as problem:  # a file can be damaged in any way, and decoders say it in theirs
         if damaged:
             raise UnusableInput(
-                f"{name} is so damaged that nothing of it can be read as a picture."
+                tr("{name} is so damaged that nothing of it can be read as a picture.", name=name)
             ) from problem
         raise Damaged(name, _how_damaged(path, facts)) from problem
     if not (stored or damaged) and not deflated_rows_are_sound(path):
-        raise Damaged(name, "some of its rows are not what was written, by their checksums")
+        raise Damaged(
+            name, english("some of its rows are not what was written, by their checksums")
+        )
     return _upright_picture(raster, facts, name)
 
 
@@ -278,19 +287,34 @@ def _upright_picture(raster: _Raster, facts: FileFacts, name: str) -> DecodedPic
     pixels = raster.pixels
     if pixels.dtype not in (np.uint8, np.uint16):
         raise UnusableInput(
-            f"{name} holds {pixels.dtype} pixels; Sequor reads 8 and 16 bits per channel, and "
-            "floating-point numbers of 32."
+            tr(
+                "{name} holds {dtype} pixels; Sequor reads 8 and 16 bits per channel, and "
+                "floating-point numbers of 32.",
+                name=name,
+                dtype=pixels.dtype,
+            )
         )
     if pixels.shape[2] > _MOST_CHANNELS:
         raise UnusableInput(
-            f"{name} holds {pixels.shape[2]} channels; Sequor reads grey and RGB, with or without "
-            "transparency. Flatten it first."
+            tr(
+                "{name} holds {shape} channels; Sequor reads grey and RGB, with or without "
+                "transparency. Flatten it first.",
+                name=name,
+                shape=pixels.shape[2],
+            )
         )
     pixels = upright(pixels, facts.orientation)
     if pixels.shape[:2] != (facts.height, facts.width):
         raise UnusableInput(
-            f"{name} is damaged: it claims {facts.width} x {facts.height} pixels and holds "
-            f"{pixels.shape[1]} x {pixels.shape[0]}."
+            tr(
+                "{name} is damaged: it claims {width} x {height} pixels and holds {shape} "
+                "x {shape2}.",
+                name=name,
+                width=facts.width,
+                height=facts.height,
+                shape=pixels.shape[1],
+                shape2=pixels.shape[0],
+            )
         )
     floats = raster.floats
     if floats:
@@ -302,8 +326,8 @@ def _upright_picture(raster: _Raster, facts: FileFacts, name: str) -> DecodedPic
 
 def _how_damaged(path: Path, facts: FileFacts) -> str:
     if facts.format not in _BY_VIPS:
-        return "its decoder stopped"
-    return f"{_readable(path, facts)} rows can be read without a fault"
+        return english("its decoder stopped")
+    return english("{readable} rows can be read without a fault", readable=_readable(path, facts))
 
 
 def claimed_bytes(path: Path, facts: FileFacts, name: str) -> int:
@@ -319,7 +343,9 @@ def claimed_bytes(path: Path, facts: FileFacts, name: str) -> int:
     try:
         image = _opened(path, _LENIENT)
     except pyvips.Error as problem:
-        raise UnusableInput(f"{name} is damaged and cannot be read as a picture.") from problem
+        raise UnusableInput(
+            tr("{name} is damaged and cannot be read as a picture.", name=name)
+        ) from problem
     return facts.width * facts.height * int(image.bands) * _BYTES.get(image.format, 8)
 
 
@@ -367,7 +393,7 @@ def _readable(path: Path, facts: FileFacts) -> str:
             done += rows
     except pyvips.Error:
         pass
-    return f"{done:,} of {height:,}"
+    return english("{done:,} of {height:,}", done=done, height=height)
 
 
 def as_pixels(image: pyvips.Image) -> Pixels:

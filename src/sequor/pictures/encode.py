@@ -16,8 +16,9 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import mark, tr
 from sequor.core.pixels import Pixels
-from sequor.core.recipe import MAX_OUTPUT_SIDE
+from sequor.core.print_size import MAX_OUTPUT_SIDE
 from sequor.core.render.light import Light
 from sequor.core.render.size import MM_PER_INCH
 from sequor.pictures.decode import DecodedPicture, as_pixels
@@ -71,23 +72,23 @@ class AboutFormat:
 
 FORMATS: dict[Format, AboutFormat] = {
     "jpeg": AboutFormat("JPEG", "image/jpeg", ".jpg", True, (8,), False, 65535),
-    "png": AboutFormat("PNG, lossless", "image/png", ".png", False, (8, 16), True),
-    "tiff": AboutFormat("TIFF, lossless", "image/tiff", ".tif", False, (8, 16, 32), True),
+    "png": AboutFormat(mark("PNG, lossless"), "image/png", ".png", False, (8, 16), True),
+    "tiff": AboutFormat(mark("TIFF, lossless"), "image/tiff", ".tif", False, (8, 16, 32), True),
     "webp": AboutFormat("WebP", "image/webp", ".webp", True, (8,), True, 16383),
     "avif": AboutFormat("AVIF", "image/avif", ".avif", True, (8,), True, 65536),
     "jxl": AboutFormat("JPEG XL", "image/jxl", ".jxl", True, (8,), True),
-    "exr": AboutFormat("OpenEXR, lossless", "image/x-exr", ".exr", False, (32,), True),
+    "exr": AboutFormat(mark("OpenEXR, lossless"), "image/x-exr", ".exr", False, (32,), True),
 }
 MEDIA_TYPES: dict[Format, str] = {name: about.media_type for name, about in FORMATS.items()}
 SUFFIXES: dict[Format, str] = {name: about.suffix for name, about in FORMATS.items()}
 Chroma = Literal["auto", "full", "half"]
 Packing = Literal["deflate", "lzw", "none"]
 CHROMA_NAMES: dict[Chroma, str] = {
-    "auto": "By the quality",
-    "full": "At full resolution",
-    "half": "At half of it",
+    "auto": mark("By the quality"),
+    "full": mark("At full resolution"),
+    "half": mark("At half of it"),
 }
-PACKING_NAMES: dict[Packing, str] = {"deflate": "Deflate", "lzw": "LZW", "none": "Not packed"}
+PACKING_NAMES: dict[Packing, str] = {"deflate": "Deflate", "lzw": "LZW", "none": mark("Not packed")}
 MAX_SHARPEN = 200
 DEFAULT_QUALITY = 95
 _WHOLE_BITS = 16
@@ -201,11 +202,7 @@ def encode(
     """
     format = choice.format
     height, width, _ = pixels.shape
-    longest = FORMATS[format].max_side
-    if max(width, height) > longest:
-        raise UnusableInput(
-            f"A {format.upper()} cannot be wider or higher than {longest} pixels; use TIFF."
-        )
+    _check_sides(format, max(width, height))
     written, profile = _as_written(pixels, original, choice, own)
     ppi = choice.ppi or original.facts.ppi
     prefix, suffix = f".partial-{target.stem}-", SUFFIXES[format]
@@ -225,14 +222,25 @@ def encode(
         carry_over(source, partial, Facts(width, height, ppi), choice.metadata, filled)
         _settle(partial, target)
     except (pyvips.Error, OSError, RuntimeError) as problem:  # the last of two encoders
-        reason = "the disk may be full"
+        reason = tr("the disk may be full")
         if isinstance(problem, OSError) and problem.strerror:
             reason = problem.strerror
         raise UnusableInput(
-            f"{target.name} could not be written: {reason}. No file was left behind."
+            tr(
+                "{name} could not be written: {reason}. No file was left behind.",
+                name=target.name,
+                reason=reason,
+            )
         ) from problem
     finally:
         partial.unlink(missing_ok=True)
+
+
+def _check_sides(format: Format, longer: int) -> None:
+    longest = FORMATS[format].max_side
+    if longer > longest:
+        said = mark("A {kind} cannot be wider or higher than {longest} pixels; use TIFF.")
+        raise UnusableInput(tr(said, kind=format.upper(), longest=longest))
 
 
 def _settle(partial: Path, target: Path) -> None:
@@ -373,8 +381,10 @@ def in_srgb(pixels: Pixels, profile: bytes | None) -> tuple[Pixels, bytes | None
         made = as_pixels(image)
     except pyvips.Error as problem:
         raise UnusableInput(
-            "The colour profile of this picture cannot be read, so it cannot be converted to "
-            "sRGB; keep it."
+            tr(
+                "The colour profile of this picture cannot be read, so it cannot be "
+                "converted to sRGB; keep it."
+            )
         ) from problem
     return made, image.get("icc-profile-data")
 

@@ -8,6 +8,7 @@ from pathlib import Path
 import exiftool
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 
 _CONFIG = Path(__file__).with_name("exiftool.config")
 
@@ -31,12 +32,14 @@ class Process:
                 return int(tool.last_status), answer, str(tool.last_stderr).strip()
             except FileNotFoundError as problem:
                 raise UnusableInput(
-                    "ExifTool, which knows all metadata, is not installed: the Debian package "
-                    "libimage-exiftool-perl is missing."
+                    tr(
+                        "ExifTool, which knows all metadata, is not installed: the Debian package "
+                        "libimage-exiftool-perl is missing."
+                    )
                 ) from problem
             except (OSError, exiftool.exceptions.ExifToolException) as problem:
                 raise UnusableInput(
-                    "ExifTool stopped while it worked on metadata; try it again."
+                    tr("ExifTool stopped while it worked on metadata; try it again.")
                 ) from problem
 
     def stop(self) -> None:

@@ -18,6 +18,7 @@ import numpy as np
 import OpenEXR
 from numpy.typing import NDArray
 
+from sequor.core.language import tr
 from sequor.pictures.formats import Unsuited
 from sequor.pictures.profiles import srgb_encoded, srgb_light
 
@@ -161,5 +162,7 @@ def _chosen(names: list[str]) -> list[str]:
     elif _GREY in names:
         found = [_GREY]
     else:
-        raise Unsuited(f"holds the channels {', '.join(names[:6])} and neither R, G, B nor Y.")
+        raise Unsuited(
+            tr("holds the channels {join} and neither R, G, B nor Y.", join=", ".join(names[:6]))
+        )
     return [*found, _ALPHA] if _ALPHA in names else found

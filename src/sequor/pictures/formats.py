@@ -5,6 +5,7 @@ from pathlib import Path
 
 import pillow_heif
 
+from sequor.core.language import mark
 from sequor.pictures.tiff import TIFF_HEADS, kind_of_tiff
 
 _HEAD_BYTES = 64
@@ -60,7 +61,9 @@ PILLOW = {
 }
 """Pillow's names of the formats whose headers it reads. MPO is a JPEG followed by a second view, as
 telephones write it."""
-SPOKEN = "JPEG, PNG, TIFF, WebP, HEIC, AVIF, JPEG XL, JPEG 2000, OpenEXR, BMP, GIF or a raw file"
+SPOKEN = mark(
+    "JPEG, PNG, TIFF, WebP, HEIC, AVIF, JPEG XL, JPEG 2000, OpenEXR, BMP, GIF or a raw file"
+)
 
 # Pillow reads HEIC by a library of its own.
 pillow_heif.register_heif_opener()

@@ -12,6 +12,7 @@ from typing import Any, Literal
 from PIL import ExifTags, Image, ImageCms, UnidentifiedImageError
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import english, mark, tr
 from sequor.core.photo import CameraPose, FileBow, PhotoFacts
 from sequor.pictures.floating import exr_header
 from sequor.pictures.focal_length import FoundFocal, focal_of_file
@@ -65,8 +66,12 @@ class SeveralPages(UnusableInput):
     """A file of several pages, of which one has to be chosen."""
 
     def __init__(self, name: str, pages: int) -> None:
-        super().__init__(f"{name} holds {pages} pictures: say which page is to be taken.")
+        super().__init__(name, pages)
         self.name, self.pages = name, pages
+
+    def __str__(self) -> str:
+        said = mark("{name} holds {pages} pictures: say which page is to be taken.")
+        return tr(said, name=self.name, pages=self.pages)
 
     def __reduce__(self) -> tuple[type["SeveralPages"], tuple[str, int]]:
         return SeveralPages, (self.name, self.pages)
@@ -134,9 +139,11 @@ def inspect(
     try:
         size = path.stat().st_size
     except OSError as problem:
-        raise UnusableInput(f"{name} cannot be read: {problem.strerror}.") from problem
+        raise UnusableInput(
+            tr("{name} cannot be read: {strerror}.", name=name, strerror=problem.strerror)
+        ) from problem
     if size == 0:
-        raise UnusableInput(f"{name} is empty; nothing was stored.")
+        raise UnusableInput(tr("{name} is empty; nothing was stored.", name=name))
     try:
         header = _header(path)
         return _facts(header, name, max_megapixels, stored, size)
@@ -145,9 +152,17 @@ def inspect(
     except Unsuited as problem:
         raise UnusableInput(f"{name} {problem}") from problem
     except UnidentifiedImageError as problem:
-        raise UnusableInput(f"{name} is not a picture that Sequor reads ({SPOKEN}).") from problem
+        raise UnusableInput(
+            tr(
+                "{name} is not a picture that Sequor reads ({spoken}).",
+                name=name,
+                spoken=tr(SPOKEN),
+            )
+        ) from problem
     except Exception as problem:  # a header can be broken in any way
-        raise UnusableInput(f"{name} is damaged and cannot be read as a picture.") from problem
+        raise UnusableInput(
+            tr("{name} is damaged and cannot be read as a picture.", name=name)
+        ) from problem
 
 
 def _header(path: Path) -> _Header:
@@ -163,9 +178,17 @@ def _pillow(path: Path) -> _Header:
     with picture:
         kind = PILLOW.get(picture.format or "")
         if kind is None:
-            raise Unsuited(f"is a {picture.format} file; Sequor reads {SPOKEN}.")
+            raise Unsuited(
+                tr(
+                    "is a {format} file; Sequor reads {spoken}.",
+                    format=picture.format,
+                    spoken=tr(SPOKEN),
+                )
+            )
         if picture.mode not in _GREY_OR_RGB | _INKS_OR_LAB:
-            raise Unsuited(f"holds {picture.mode} colours; convert it to RGB or grey first.")
+            raise Unsuited(
+                tr("holds {mode} colours; convert it to RGB or grey first.", mode=picture.mode)
+            )
         remarks: list[FileRemark] = []
         if picture.mode in _INKS_OR_LAB:
             remarks.append("inks" if picture.mode == "CMYK" else "lab")
@@ -264,14 +287,28 @@ def _facts(
     endings = READ[header.kind].endings
     ending = Path(name).suffix.lower()
     if not stored and ending not in endings:
-        wanted = f"named *{endings[0]}" if ending else f"given the extension {endings[0]}"
+        wanted = (
+            tr("named *{endings}", endings=endings[0])
+            if ending
+            else tr("given the extension {endings}", endings=endings[0])
+        )
         raise UnusableInput(
-            f"{name} really is a {header.kind} file; it must be {wanted} to be taken."
+            tr(
+                "{name} really is a {kind} file; it must be {wanted} to be taken.",
+                name=name,
+                kind=header.kind,
+                wanted=wanted,
+            )
         )
     megapixels = header.width * header.height / 1e6
     if megapixels > max_megapixels:
         raise UnusableInput(
-            f"{name} claims {megapixels:,.0f} megapixels; the limit is {max_megapixels:,.0f}."
+            tr(
+                "{name} claims {megapixels:,.0f} megapixels; the limit is {max_megapixels:,.0f}.",
+                name=name,
+                megapixels=megapixels,
+                max_megapixels=max_megapixels,
+            )
         )
     _check_claim(header, name, byte_size)
     if header.pages > 1:
@@ -332,13 +369,25 @@ def _check_claim(header: _Header, name: str, byte_size: int) -> None:
     width, height = header.width, header.height
     if max(width, height) > MAX_SIDE:
         raise UnusableInput(
-            f"{name} claims {width:,} x {height:,} pixels; a side may have {MAX_SIDE:,}."
+            tr(
+                "{name} claims {width:,} x {height:,} pixels; a side may have {max_side:,}.",
+                name=name,
+                width=width,
+                height=height,
+                max_side=MAX_SIDE,
+            )
         )
     most = _MOST_PIXELS_PER_BYTE.get(header.kind)
     if most and width * height > most * byte_size:
         raise UnusableInput(
-            f"{name} claims {width:,} x {height:,} pixels, more than its {byte_size:,} bytes can "
-            "hold; it is damaged."
+            tr(
+                "{name} claims {width:,} x {height:,} pixels, more than its {byte_size:,} "
+                "bytes can hold; it is damaged.",
+                name=name,
+                width=width,
+                height=height,
+                byte_size=byte_size,
+            )
         )
 
 
@@ -367,4 +416,4 @@ def profile_name(profile: bytes | None) -> str | None:
     try:
         return ImageCms.getProfileDescription(ImageCms.ImageCmsProfile(io.BytesIO(profile))).strip()
     except (ImageCms.PyCMSError, OSError):
-        return "unnamed profile"
+        return english("unnamed profile")

@@ -16,6 +16,7 @@ import numpy as np
 from PIL import ExifTags
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.pictures.tags import exif_of
 
 _STRIP_PX = 4001
@@ -124,12 +125,18 @@ def polynomial_of(name: str, shot: Shot, focal35_mm: float) -> tuple[float, floa
     lens = next((lens for lens in _database().lenses if _name(lens) == name), None)
     if lens is None:
         raise UnusableInput(
-            f"There is no lens named “{name}” in the database; search for a part of its name."
+            tr(
+                "There is no lens named “{name}” in the database; search for a part of its name.",
+                name=name,
+            )
         )
     if lens.type != lensfunpy.LensType.RECTILINEAR:
         raise UnusableInput(
-            f"{name} is not a lens that keeps straight lines straight; its projection is not "
-            "supported."
+            tr(
+                "{name} is not a lens that keeps straight lines straight; its projection "
+                "is not supported.",
+                name=name,
+            )
         )
     camera = (
         next(iter(_database().find_cameras(shot.camera_maker or None, shot.camera)), None)
@@ -151,7 +158,7 @@ def polynomial_of(name: str, shot: Shot, focal35_mm: float) -> tuple[float, floa
     )
     moved = modifier.apply_geometry_distortion()
     if moved is None:
-        raise UnusableInput(f"The database knows {name}, but not its distortion.")
+        raise UnusableInput(tr("The database knows {name}, but not its distortion.", name=name))
     unit = math.hypot(1, _STRIP_PX) / 2
     radius = (np.arange(_STRIP_PX) - (_STRIP_PX - 1) / 2)[_STRIP_PX // 2 :] / unit
     along = moved[:, 0, 1].astype(float)
@@ -159,7 +166,9 @@ def polynomial_of(name: str, shot: Shot, focal35_mm: float) -> tuple[float, floa
     design = radius[:, None] ** np.arange(1, 6)
     terms = np.linalg.lstsq(design, reached, rcond=None)[0]
     if np.abs(design @ terms - reached).max() > _SAME:
-        raise UnusableInput(f"The database describes {name} in a way that is not supported.")
+        raise UnusableInput(
+            tr("The database describes {name} in a way that is not supported.", name=name)
+        )
     at_centre = terms[0]
     c1, c2, c3, c4 = (
         float(term / at_centre ** (power + 2)) for power, term in enumerate(terms[1:])

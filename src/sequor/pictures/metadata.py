@@ -13,6 +13,7 @@ from typing import Literal
 from PIL import Image
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import mark, tr
 from sequor.core.recipe import FillMethod
 from sequor.pictures.exiftool import PROCESS
 from sequor.pictures.formats import kind_of
@@ -21,9 +22,9 @@ log = logging.getLogger(__name__)
 
 Metadata = Literal["all", "no_place", "none"]
 METADATA_NAMES: dict[Metadata, str] = {
-    "all": "Keep all metadata",
-    "no_place": "All but the place",
-    "none": "No metadata",
+    "all": mark("Keep all metadata"),
+    "no_place": mark("All but the place"),
+    "none": mark("No metadata"),
 }
 FILL_NAMESPACE = "urn:sequor:fill:1.0"
 _WITHOUT_IPTC = (".webp", ".avif", ".jxl")
@@ -68,7 +69,7 @@ class Filled:
 
     @property
     def words(self) -> str:
-        """One sentence for the metadata."""
+        """One sentence for the metadata: in English, whoever reads the file."""
         how = {
             "patches": "synthesised from their surroundings",
             "mirror": "filled by mirroring",
@@ -185,4 +186,4 @@ def _execute(target: Path, *arguments: str) -> None:
     if status:
         log.warning("metadata of %s: %s", target.name, said)
         if any(line.startswith("Error:") for line in said.splitlines()):
-            raise UnusableInput(f"The metadata could not be written: {said[:200]}")
+            raise UnusableInput(tr("The metadata could not be written: {said}", said=said[:200]))

@@ -6,6 +6,7 @@ from datetime import datetime
 from pathlib import Path
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 
 DEFAULT_PATTERN = "{name}-levelled"
 PARTS = ("name", "set", "number", "width", "height", "date", "time")
@@ -59,11 +60,14 @@ def check_pattern(pattern: str) -> None:
     left = re.sub(r"\{(" + "|".join(PARTS) + r")\}", "", pattern)
     if "{" in left or "}" in left:
         raise UnusableInput(
-            f"“{pattern}” cannot be used as a file name: the parts in braces are "
-            f"{', '.join('{' + p + '}' for p in PARTS)}."
+            tr(
+                "“{pattern}” cannot be used as a file name: the parts in braces are {join}.",
+                pattern=pattern,
+                join=", ".join("{" + p + "}" for p in PARTS),
+            )
         )
     if not pattern.strip():
-        raise UnusableInput("The pattern for the file name is empty.")
+        raise UnusableInput(tr("The pattern for the file name is empty."))
 
 
 def distinct(names: list[str]) -> list[str]:

@@ -5,13 +5,14 @@ from pathlib import Path
 import pyvips
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.pictures.tiff import page_places
 
 
 def name_of_page(name: str, page: int) -> str:
     """What a page of a file is called: ``scan, page 2.tif``."""
     whole = Path(name)
-    return f"{whole.stem}, page {page}{whole.suffix}"
+    return tr("{stem}, page {page}{suffix}", stem=whole.stem, page=page, suffix=whole.suffix)
 
 
 def write_page(source: Path, page: int, target: Path, name: str) -> None:
@@ -25,7 +26,14 @@ def write_page(source: Path, page: int, target: Path, name: str) -> None:
     try:
         places = page_places(source)
         if not 1 <= page <= len(places):
-            raise UnusableInput(f"{name} has no page {page}; there are {len(places)}.")
+            raise UnusableInput(
+                tr(
+                    "{name} has no page {page}; there are {places}.",
+                    name=name,
+                    page=page,
+                    places=len(places),
+                )
+            )
         image = pyvips.Image.tiffload(
             str(source), page=places[page - 1], access="sequential", fail_on="error"
         )
@@ -35,4 +43,6 @@ def write_page(source: Path, page: int, target: Path, name: str) -> None:
         raise
     except Exception as problem:  # a broken file fails in its own ways
         target.unlink(missing_ok=True)
-        raise UnusableInput(f"Page {page} of {name} cannot be read.") from problem
+        raise UnusableInput(
+            tr("Page {page} of {name} cannot be read.", page=page, name=name)
+        ) from problem

@@ -22,6 +22,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.core.photo import FileBow
 from sequor.core.white import Chromaticity, NoWhite, chromaticity_of, gains_for
 from sequor.pictures.formats import Unsuited
@@ -141,8 +142,10 @@ def grey_at(path: Path, point: tuple[float, float]) -> Chromaticity:
             return chromaticity_of(seen, _from_xyz(raw))
         except NoWhite as problem:
             raise UnusableInput(
-                "No light makes that place grey: choose something that is grey in reality, such "
-                "as stone, asphalt or a cloud."
+                tr(
+                    "No light makes that place grey: choose something that is grey in reality, "
+                    "such as stone, asphalt or a cloud."
+                )
             ) from problem
 
 
@@ -158,7 +161,9 @@ def check_light(path: Path, white: Chromaticity) -> None:
         try:
             gains_for(white, _from_xyz(raw))
         except NoWhite as problem:
-            raise UnusableInput("The camera of this picture cannot see such a light.") from problem
+            raise UnusableInput(
+                tr("The camera of this picture cannot see such a light.")
+            ) from problem
 
 
 def _seen(raw: rawpy.RawPy, x: int, y: int, reach: int) -> NDArray[np.float64]:
@@ -166,7 +171,7 @@ def _seen(raw: rawpy.RawPy, x: int, y: int, reach: int) -> NDArray[np.float64]:
     rows, columns = (slice(max(0, at - reach), at + reach + 1) for at in (y, x))
     numbers = raw.raw_image_visible[rows, columns].astype(float)
     if not numbers.size:
-        raise UnusableInput("That place lies beyond the picture.")
+        raise UnusableInput(tr("That place lies beyond the picture."))
     black = np.array(raw.black_level_per_channel, dtype=float)
     if numbers.ndim == 2:
         colours = raw.raw_colors_visible[rows, columns].astype(int)
@@ -175,12 +180,12 @@ def _seen(raw: rawpy.RawPy, x: int, y: int, reach: int) -> NDArray[np.float64]:
         colours = np.broadcast_to(np.arange(_COLOURS), numbers.shape)
     shares = (numbers - black[colours]) / (float(raw.white_level) - black[colours])
     if (shares > _FULL).mean() > _MOST_FULL:
-        raise UnusableInput("That place is too bright to tell its colour: choose a darker one.")
+        raise UnusableInput(tr("That place is too bright to tell its colour: choose a darker one."))
     # The second green of a mosaic is green.
     colours = np.where(colours == _COLOURS, 1, colours)
     found = np.array([shares[colours == colour].mean() for colour in range(_COLOURS)])
     if found.min() < _DARK:
-        raise UnusableInput("That place is too dark to tell its colour: choose a brighter one.")
+        raise UnusableInput(tr("That place is too dark to tell its colour: choose a brighter one."))
     return found
 
 
@@ -191,7 +196,7 @@ def _balance(raw: rawpy.RawPy, white: Chromaticity | None) -> dict[str, Any]:
     try:
         red, green, blue = (float(gain) for gain in gains_for(white, _from_xyz(raw)))
     except NoWhite as problem:
-        raise Unsuited("was taken by a camera that cannot see such a light.") from problem
+        raise Unsuited(tr("was taken by a camera that cannot see such a light.")) from problem
     return {"user_wb": [red, green, blue, green]}
 
 
@@ -212,7 +217,7 @@ def _from_xyz(raw: rawpy.RawPy) -> NDArray[np.float64]:
     known = not np.array_equal(to_srgb, np.eye(_COLOURS)) and np.linalg.det(to_srgb) != 0
     if raw.num_colors != _COLOURS or not known or daylight.min() <= 0:
         raise UnusableInput(
-            "How this camera sees colours is not known, so its white cannot be chosen."
+            tr("How this camera sees colours is not known, so its white cannot be chosen.")
         )
     matrix: NDArray[np.float64] = np.linalg.inv(SRGB_TO_XYZ @ to_srgb @ np.diag(daylight))
     return matrix
@@ -232,7 +237,13 @@ def _opened(path: Path) -> rawpy.RawPy:
     except (rawpy.LibRawError, OSError, ValueError) as problem:
         why = str(problem.args[0].decode() if isinstance(problem.args[0], bytes) else problem)
         version = ".".join(str(part) for part in rawpy.libraw_version)
-        raise Unsuited(f"is a raw file that LibRaw {version} does not read: {why}.") from problem
+        raise Unsuited(
+            tr(
+                "is a raw file that LibRaw {version} does not read: {why}.",
+                version=version,
+                why=why,
+            )
+        ) from problem
 
 
 def _cut(sizes: "rawpy.ImageSizes", said: _Said) -> tuple[int, int, int, int]:

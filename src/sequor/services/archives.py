@@ -18,6 +18,7 @@ from sqlalchemy.orm import Session
 from zipstream import ZipStream
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import english, tr
 from sequor.making.archives import (
     BROKEN,
     LEFT_OUT,
@@ -84,8 +85,11 @@ def archive(
         path = resources.files.original(original.sha256)
         if not path.exists():
             raise UnusableInput(
-                f"The original of {original.name} is gone from the data folder; add the file "
-                "again, then archive."
+                tr(
+                    "The original of {name} is gone from the data folder; add the file again, "
+                    "then archive.",
+                    name=original.name,
+                )
             )
         stream.add_path(str(path), f"{ORIGINALS}{original.sha256}")
     return name, iter(stream)
@@ -116,7 +120,13 @@ def bring_in(
         most_mb = resources.settings.max_upload_mb
         for listed in contents.originals:
             if listed.byte_size > most_mb * 2**20:
-                raise refused(f"{listed.name} is larger than the {most_mb:,} MB of a file")
+                raise refused(
+                    tr(
+                        "{name} is larger than the {most_mb:,} MB of a file",
+                        name=listed.name,
+                        most_mb=most_mb,
+                    )
+                )
         resources.files.space.require_for_files(sum(one.byte_size for one in contents.originals))
         coming = _Coming(resources)
         stack.callback(coming.leave_nothing)
@@ -166,9 +176,11 @@ class _Coming:
         except UnusableInput:
             raise
         except BROKEN as problem:
-            raise refused(f"{listed.name} cannot be unpacked, the archive is damaged") from problem
+            raise refused(
+                tr("{name} cannot be unpacked, the archive is damaged", name=listed.name)
+            ) from problem
         if found != sha256:
-            raise refused(f"{listed.name} is not what its checksum says")
+            raise refused(tr("{name} is not what its checksum says", name=listed.name))
         if not files.original(sha256).exists():
             self._new.add(sha256)
         name = Path(listed.name).name
@@ -254,7 +266,7 @@ def _chosen(session: Session, set_id: int | None, ids: list[int] | None) -> list
 
 def _manifest(session: Session, pictures: list[Picture]) -> Manifest:
     if not pictures:
-        raise UnusableInput("There is nothing to put into an archive.")
+        raise UnusableInput(tr("There is nothing to put into an archive."))
     sets: dict[int, ArchivedSet] = {}
     originals: dict[str, ArchivedOriginal] = {}
     left_out: list[str] = []
@@ -314,7 +326,7 @@ def _archived(session: Session, picture: Picture, left_out: list[str]) -> Archiv
             )
         )
     if not ledger:
-        left_out.append(f"{picture.name}: no entry of its ledger can be read")
+        left_out.append(english("{name}: no entry of its ledger can be read", name=picture.name))
         return None
     options = picture.file_options
     return ArchivedPicture(

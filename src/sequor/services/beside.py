@@ -10,6 +10,7 @@ import tempfile
 from contextlib import suppress
 from pathlib import Path
 
+from sequor.core.language import tr
 from sequor.store.files import PARTIAL, content_hash, sync_folder
 
 USUAL_FOLDER = "levelled"
@@ -67,4 +68,11 @@ def _named(partial: Path, wanted: Path) -> Path:
             os.replace(partial, path)
         sync_folder(path.parent)
         return path
-    raise FileExistsError(0, f"there are {_MOST_TRIES} files named {wanted.name} already")
+    raise FileExistsError(
+        0,
+        tr(
+            "there are {most_tries} files named {name} already",
+            most_tries=_MOST_TRIES,
+            name=wanted.name,
+        ),
+    )

@@ -10,6 +10,7 @@ from sequor.core.advance import advance
 from sequor.core.edits import CarryOver
 from sequor.core.edits.carrying import Misfit, Part
 from sequor.core.errors import UnusableInput
+from sequor.core.language import ENGLISH, speaking, tr
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import Recipe
 from sequor.core.report.carrying import carried_words
@@ -115,7 +116,8 @@ def carry_over(resources: Resources, order: CarryOrder, reply: Reply[ActDone, T]
         edit = _edit(session, order.picture_id, order.based_on, order.parts)
         options = origin.file_options
         found = [_target(resources, session, edit, number) for number in targets]
-        what = carried_words(order.parts, files, origin.name)
+        with speaking(ENGLISH):
+            what = carried_words(order.parts, files, origin.name)
         entries = {
             one.picture.id: entry_columns(one.photo, one.recipe, what)
             for one in found
@@ -125,7 +127,9 @@ def carry_over(resources: Resources, order: CarryOrder, reply: Reply[ActDone, T]
     def change(session: Session) -> T:
         others = _other_files(session, targets, options) if files else {}
         if not entries and not others:
-            raise UnusableInput("Nothing would change in any of these pictures; nothing was done.")
+            raise UnusableInput(
+                tr("Nothing would change in any of these pictures; nothing was done.")
+            )
         before: dict[str, object] = {str(n): one.file_options for n, one in others.items()}
         after: dict[str, object] = dict.fromkeys(before, options)
         act_id = history.begin_act(session, what, before or None, after or None)

@@ -8,7 +8,7 @@ from pathlib import Path
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from sequor.core.recipe import PrintSize
+from sequor.core.print_size import PrintSize
 from sequor.services.intake import take_in
 from sequor.services.reply import Reply
 from sequor.services.resources import Resources

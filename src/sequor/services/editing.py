@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 from sequor.core.advance import Advanced, Edits, advance
 from sequor.core.corner_ways import WayCost, corner_ways
 from sequor.core.edges.guide import HeldAgainst
+from sequor.core.language import ENGLISH, english, speaking
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import Direction, Point, Recipe
 from sequor.core.report.remarks import remark_words
@@ -74,12 +75,18 @@ def record(
     advanced = _advanced(resources, picture_id, based_on, edits)
 
     def change(session: Session) -> T:
-        words = edits[-1].words()
+        words = _in_ledger(edits)
         picture = ledger.append(session, picture_id, based_on, advanced.recipe, words)
         standing = ledger.standing(session, picture)
         return reply.to(session, Entered(standing, remark_words(advanced.remark)))
 
     return resources.database.write(change)
+
+
+def _in_ledger(edits: Edits) -> str:
+    """What the ledger calls edits: the last one, in English."""
+    with speaking(ENGLISH):
+        return edits[-1].words()
 
 
 def go_back(
@@ -89,7 +96,8 @@ def go_back(
 
     def change(session: Session) -> T:
         wanted = ledger.entry_of_picture(session, picture_id, entry_id)
-        recipe, what = ledger.recipe_of(wanted), f"back to: {wanted.what.removeprefix('back to: ')}"
+        recipe = ledger.recipe_of(wanted)
+        what = english("back to: {what}", what=wanted.what.removeprefix("back to: "))
         picture = ledger.append(session, picture_id, based_on, recipe, what)
         return reply.to(session, Entered(ledger.standing(session, picture)))
 
@@ -106,7 +114,7 @@ def add_version(
 ) -> T:
     """Begin another version of a picture, from an entry and edits of it."""
     recipe = _advanced(resources, picture_id, based_on, edits).recipe
-    what = edits[-1].words() if edits else "begun from another version"
+    what = _in_ledger(edits) if edits else english("begun from another version")
     return resources.database.write(
         lambda s: reply.to(s, versions.add_version(s, picture_id, recipe, name, what))
     )

@@ -13,6 +13,7 @@ from sqlalchemy.exc import NoResultFound
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import Cancelled, NotFound, UnusableInput
+from sequor.core.language import ENGLISH, english, mark, speaking
 from sequor.core.recipe import Recipe
 from sequor.making.exports import Exported, ExportOptions, export
 from sequor.pictures.encode import SUFFIXES
@@ -47,7 +48,7 @@ def options_of(export: Export) -> ExportOptions:
 
 def memory_mb(facts: OriginalFacts, recipe: Recipe) -> float:
     """Memory that an export takes."""
-    return facts.decoded_mb * (_FILLED if recipe.fill.allowance > 0 else _PLAIN)
+    return facts.decoded_mb * (_FILLED if recipe.fill.allowance > 0 or recipe.mends else _PLAIN)
 
 
 @dataclass(frozen=True)
@@ -188,9 +189,10 @@ class ExportDesk:
             path, problem = str(put_beside(made, original, options.beside, name)), None
         except OSError as refused:
             path = None
-            problem = (
-                f"The file was made, but could not be put into {original.parent / options.beside}: "
-                f"{refused.strerror or refused}."
+            problem = english(
+                "The file was made, but could not be put into {parent}: {value}.",
+                parent=original.parent / options.beside,
+                value=refused.strerror or refused,
             )
         self._resources.database.write(partial(_placed, export_id, path, problem), small=True)
 
@@ -214,8 +216,12 @@ class ExportDesk:
             found.begun += 1
             if found.begun > _MOST_BEGUN:
                 raise UnusableInput(
-                    f"The export was begun {_MOST_BEGUN} times and never came to its end; most "
-                    "likely there is not enough memory for it. The picture and its recipe are kept."
+                    english(
+                        "The export was begun {most_begun} times and never came to its end; most "
+                        "likely there is not enough memory for it. The picture and its recipe are "
+                        "kept.",
+                        most_begun=_MOST_BEGUN,
+                    )
                 )
             picture, recipe = found.picture, ledger.recipe_of(found.entry)
             named = named_of(session, picture, options_of(found).pattern, found.created_at)
@@ -241,8 +247,9 @@ class ExportDesk:
             asker=asker,
             memory_mb=memory_mb(facts, recipe),
             # One picture's exports follow each other, so that another's find a worker.
-            alone=f"exports of picture {found.picture_id}",
+            alone=f"exports:{found.picture_id}",
             limit_s=3600,
+            language=ENGLISH,  # what goes wrong is kept
         )
         return _Order(found.id, named, options, task)
 
@@ -271,7 +278,8 @@ class ExportDesk:
         except Cancelled:
             kept = write(partial(_end, order.number, "cancelled", None))
         except Exception as problem:
-            said = in_words(self._resources, problem, "The export")
+            with speaking(ENGLISH):
+                said = in_words(self._resources, problem, mark("The export"))
             kept = write(partial(_end, order.number, "failed", said))
         else:
             kept = write(partial(_done, order, made))
@@ -319,6 +327,8 @@ def _done(order: _Order, made: Exported, session: Session) -> bool:
     found.byte_size = made.byte_size
     found.empty_pixels = made.empty_pixels
     found.filled_share = made.filled_share
+    found.doubt = made.judged.doubt if made.judged else None
+    found.flaws = len(made.judged.flaws) if made.judged else None
     return True
 
 

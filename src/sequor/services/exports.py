@@ -8,6 +8,7 @@ from sqlalchemy import event
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import NotFound, UnusableInput
+from sequor.core.language import tr
 from sequor.core.render.size import OutputSize, checked, output_of
 from sequor.core.solve import solve
 from sequor.making.exports import ExportOptions
@@ -138,12 +139,18 @@ def files_of(resources: Resources, ids: list[int]) -> list[tuple[Path, ExportRow
             raise exports.gone(number)
         if row.state != "done":
             raise UnusableInput(
-                f"The export of {row.picture_name} is not finished, so there is no file yet."
+                tr(
+                    "The export of {picture_name} is not finished, so there is no file yet.",
+                    picture_name=row.picture_name,
+                )
             )
         path = resources.files.export(row.id, SUFFIXES[row.format])
         if not path.exists():
             raise NotFound(
-                f"The file of this export of {row.picture_name} is gone; export the picture again."
+                tr(
+                    "The file of this export of {picture_name} is gone; export the picture again.",
+                    picture_name=row.picture_name,
+                )
             )
         found.append((path, row))
     return found
@@ -168,11 +175,15 @@ def _queued_picture(
     except UnusableInput as problem:
         if not wanted.several:
             raise
-        raise UnusableInput(f"{picture.name}: {problem} Nothing was exported.") from problem
+        raise UnusableInput(
+            tr("{name}: {problem} Nothing was exported.", name=picture.name, problem=problem)
+        ) from problem
     if wanted.options.beside and not picture.opened_from:
         raise UnusableInput(
-            f"{picture.name} was copied in: no folder is known to lie beside it. Nothing was "
-            "exported."
+            tr(
+                "{name} was copied in: no folder is known to lie beside it. Nothing was exported.",
+                name=picture.name,
+            )
         )
     picture.file_options = wanted.options.model_dump(mode="json")
     return _queued(session, picture, entry, wanted.options).id
@@ -189,8 +200,12 @@ def _check(resources: Resources, picture: Picture, entry: LedgerEntry, size: Out
     )
     if needed_mb > most_mb:
         raise UnusableInput(
-            f"This export would take {needed_mb:,.0f} MB of memory; {most_mb:,} MB may be used "
-            "(SEQUOR_WORK_MB)."
+            tr(
+                "This export would take {needed_mb:,.0f} MB of memory; {most_mb:,} MB may "
+                "be used (SEQUOR_WORK_MB).",
+                needed_mb=needed_mb,
+                most_mb=most_mb,
+            )
         )
 
 

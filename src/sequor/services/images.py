@@ -215,7 +215,7 @@ def _after(resources: Resources, facts: OriginalFacts, what: Corrected, edits: E
 
 def fill_facts(resources: Resources, what: Corrected, nobody_waits: Waits) -> FillFacts:
     """What is filled, and where that is risky."""
-    if solve(what.photo, what.recipe).cost.fill_fraction <= 0:
+    if not solve(what.photo, what.recipe).made_up:
         return FillFacts((), (), ())
     facts = facts_of_original(resources, what.sha256)
     found: FillFacts = run_task(
@@ -226,6 +226,7 @@ def fill_facts(resources: Resources, what: Corrected, nobody_waits: Waits) -> Fi
             Lane.PREVIEW,
             about=what.sha256,
             memory_mb=facts.decoded_mb * _VIEW + _SMALL_MB,
+            alone=_ONE_FILL,
             key=("facts", *what.key),
         ),
         nobody_waits,

@@ -9,6 +9,7 @@ from typing import IO, NamedTuple
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import english, tr
 from sequor.making.intake import Received, needed_mb, one_page, read_in
 from sequor.making.worker_cache import Corrected
 from sequor.pictures.inspect import SeveralPages
@@ -151,11 +152,15 @@ def open_in(
         said = _taken_in(resources, set_id, coming, reply, as_damaged)
     except SeveralPages as problem:
         raise UnusableInput(
-            f"{name} holds {problem.pages} pictures: add it on the contact sheet, where its pages "
-            "can be chosen."
+            tr(
+                "{name} holds {pages} pictures: add it on the contact sheet, where its "
+                "pages can be chosen.",
+                name=name,
+                pages=problem.pages,
+            )
         ) from problem
     if _stamp(place) != before:
-        mark_lost(resources, sha256, "was changed while it was opened")
+        mark_lost(resources, sha256, english("was changed while it was opened"))
     return said
 
 
@@ -204,8 +209,13 @@ def readable(
     )
     if needed > resources.settings.work_mb:
         raise UnusableInput(
-            f"{name} would take {needed:,.0f} MB of memory to be read; "
-            f"{resources.settings.work_mb:,} MB may be used (SEQUOR_WORK_MB). Nothing was stored."
+            tr(
+                "{name} would take {needed:,.0f} MB of memory to be read; {work_mb:,} MB "
+                "may be used (SEQUOR_WORK_MB). Nothing was stored.",
+                name=name,
+                needed=needed,
+                work_mb=resources.settings.work_mb,
+            )
         )
     found: Received = run_task(
         resources,

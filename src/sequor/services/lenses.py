@@ -4,6 +4,7 @@ from pathlib import Path
 
 from sequor.core.camera import focal_of
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.core.photo import PhotoFacts, Polynomial
 from sequor.core.recipe import Recipe
 from sequor.pictures import lenses
@@ -35,8 +36,10 @@ def named_lens(text: str, source: Path) -> str:
         found = lenses.matching(lenses.shot_of(source))
         if not found:
             raise UnusableInput(
-                "The database knows no lens for what the file says of its camera and lens; "
-                "name one with --lens."
+                tr(
+                    "The database knows no lens for what the file says of its camera and lens; "
+                    "name one with --lens."
+                )
             )
         return found[0].name
     named = [known.name for known in lenses.search(text)]
@@ -44,5 +47,12 @@ def named_lens(text: str, source: Path) -> str:
         return text
     if len(named) != 1:
         some = f": {'; '.join(named[:5])}" if named else ""
-        raise UnusableInput(f"{len(named)} lenses are named like “{text}”{some}; name one in full.")
+        raise UnusableInput(
+            tr(
+                "{named} lenses are named like “{text}”{some}; name one in full.",
+                named=len(named),
+                text=text,
+                some=some,
+            )
+        )
     return named[0]

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from sqlalchemy.orm import Session
 
-from sequor.core.recipe import PrintSize
+from sequor.core.print_size import PrintSize
 from sequor.making.exports import ExportOptions
 from sequor.pictures.naming import check_pattern
 from sequor.services.reply import Reply, T

@@ -5,6 +5,7 @@ import threading
 
 from sequor.core.advance import Edits, advance
 from sequor.core.errors import NotFound, UnusableInput
+from sequor.core.language import english
 from sequor.core.propose.proposal import Proposal, Want
 from sequor.making.proposing import read_picture
 from sequor.services.lookups import PictureLookups
@@ -131,7 +132,7 @@ class Reader:
         """Make sure that a picture that was read does not come again at once."""
         with self._resources.database.reading() as session:
             if proposals.is_unread(session, picture_id):
-                reason = "what it proposes was not kept"
+                reason = english("what it proposes was not kept")
             else:
                 return
         self._leave(picture_id, reason)

@@ -3,6 +3,7 @@
 from pathlib import Path
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.pictures.formats import READ
 from sequor.pictures.inspect import inspect
 from sequor.services.intake import Taking, take_in
@@ -41,7 +42,12 @@ def take_back(resources: Resources, names: list[str], set_id: int) -> int:
                 )
         except UnusableInput as problem:
             raise UnusableInput(
-                f"{problem} It stays where it is; {done} of {len(names)} were taken."
+                tr(
+                    "{problem} It stays where it is; {done} of {names} were taken.",
+                    problem=problem,
+                    done=done,
+                    names=len(names),
+                )
             ) from problem
         resources.files.forget_aside([name])
     return len(names)

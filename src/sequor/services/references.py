@@ -12,6 +12,7 @@ from typing import NamedTuple
 from sqlalchemy import select
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.making.worker_cache import GONE, OriginalLost, check_original, gone_from
 from sequor.services.originals import mark_given_back, mark_lost
 from sequor.services.resources import Resources
@@ -33,7 +34,7 @@ def place_of(files: FileStore, path: Path) -> Path:
     """
     name = path.name or str(path)
     if not path.is_absolute():
-        raise UnusableInput(f"{name}: the whole path is needed, from / on.")
+        raise UnusableInput(tr("{name}: the whole path is needed, from / on.", name=name))
     try:
         place = path.resolve(strict=True)
         str(place).encode()
@@ -41,16 +42,26 @@ def place_of(files: FileStore, path: Path) -> Path:
         if usable:
             place.open("rb").close()
     except UnicodeError:
-        raise UnusableInput(f"{name!a}: a path must be UTF-8 to be remembered.") from None
+        raise UnusableInput(
+            tr("{name!a}: a path must be UTF-8 to be remembered.", name=name)
+        ) from None
     except (OSError, ValueError, RuntimeError) as problem:
         why = getattr(problem, "strerror", None) or str(problem)
-        raise UnusableInput(f"{name} cannot be opened: {why}.") from problem
+        raise UnusableInput(tr("{name} cannot be opened: {why}.", name=name, why=why)) from problem
     if not usable:
-        raise UnusableInput(f"{name} is no file.")
+        raise UnusableInput(tr("{name} is no file.", name=name))
     if place.is_relative_to(files.root.resolve()):
-        raise UnusableInput(f"{name} lies in Sequor's own data folder; it is there already.")
+        raise UnusableInput(
+            tr("{name} lies in Sequor's own data folder; it is there already.", name=name)
+        )
     if len(str(place)) > _MOST_PATH:
-        raise UnusableInput(f"{name}: its path has more than {_MOST_PATH} characters.")
+        raise UnusableInput(
+            tr(
+                "{name}: its path has more than {most_path} characters.",
+                name=name,
+                most_path=_MOST_PATH,
+            )
+        )
     return place
 
 

@@ -14,6 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import english, tr
 from sequor.core.recipe import Recipe
 from sequor.core.solve import solve
 from sequor.making.exports import ExportOptions
@@ -27,7 +28,7 @@ from sequor.store.versions import MAX_VERSIONS, add_version
 
 ENDING = ".sequor.json"
 _MOST_BYTES = 4_000_000
-_TAKEN = "as its sidecar says"
+_TAKEN = english("as its sidecar says")
 
 
 class SidecarVersion(BaseModel):
@@ -80,7 +81,7 @@ def sidecar_of(picture: Path, sha256: str) -> Sidecar | None:
     path = sidecar_path(picture)
     try:
         if path.stat().st_size > _MOST_BYTES:
-            return Sidecar(sha256, None, "it is too large")
+            return Sidecar(sha256, None, tr("it is too large"))
         return Sidecar(sha256, SidecarFile.model_validate_json(path.read_bytes()))
     except FileNotFoundError:
         return None
@@ -101,14 +102,22 @@ def take_from(session: Session, picture: Picture, sidecar: Sidecar) -> str:
     found, photo = sidecar.file, photo_of(picture.original)
     problem = sidecar.problem
     if found and (found.width, found.height) != (photo.width, photo.height):
-        problem = f"it is of a picture of {found.width} x {found.height} pixels"
+        problem = tr(
+            "it is of a picture of {width} x {height} pixels",
+            width=found.width,
+            height=found.height,
+        )
     try:
         for version in found.versions if found and not problem else ():
             solve(photo, version.recipe)
     except UnusableInput as refused:
         problem = str(refused)
     if found is None or problem:
-        return f"The sidecar of {picture.name} was not taken: {problem}. The picture is as shot."
+        return tr(
+            "The sidecar of {name} was not taken: {problem}. The picture is as shot.",
+            name=picture.name,
+            problem=problem,
+        )
     first, *others = found.versions
     if first.recipe != Recipe():
         entry = entry_of(picture, first.recipe, _TAKEN, picture.head_id)
@@ -122,7 +131,10 @@ def take_from(session: Session, picture: Picture, sidecar: Sidecar) -> str:
         made = add_version(session, picture.id, version.recipe, _line(version.name), _TAKEN)
         made.file_options = _dumped(version)
     if found.sha256 != sidecar.of:
-        return f"The sidecar of {picture.name} is of a file with other content but the same size."
+        return tr(
+            "The sidecar of {name} is of a file with other content but the same size.",
+            name=picture.name,
+        )
     return ""
 
 
@@ -140,8 +152,10 @@ def write_sidecars(resources: Resources, set_id: int) -> WrittenSidecars:
         contents = _contents(session, set_id)
     if not contents:
         raise UnusableInput(
-            "No picture of this set stays where it lies; the recipes of those that were copied in "
-            "go along in an archive."
+            tr(
+                "No picture of this set stays where it lies; the recipes of those that "
+                "were copied in go along in an archive."
+            )
         )
     written, refused = 0, []
     for picture, content in contents.items():
@@ -193,7 +207,9 @@ def _write(path: Path, content: SidecarFile) -> None:
         except (ValueError, KeyError, TypeError):
             ours = False
         if not ours:
-            raise UnusableInput(f"{path.name} is there already and is no sidecar; it was left.")
+            raise UnusableInput(
+                tr("{name} is there already and is no sidecar; it was left.", name=path.name)
+            )
     write_whole(path, (content.model_dump_json(indent=1) + "\n").encode())
 
 

@@ -9,7 +9,9 @@ from sqlalchemy import Engine, select, update
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.core.recipe import Recipe
+from sequor.core.retelling import retold
 from sequor.core.solve import solve
 from sequor.pictures.encode import SUFFIXES
 from sequor.services import backups
@@ -62,7 +64,7 @@ def heal(engine: Engine, files: FileStore, folder: Path, found: Soundness) -> It
         When the folder holds no backup.
     """
     if not backups.generations(folder):
-        raise UnusableInput(f"{folder} holds no finished backup.")
+        raise UnusableInput(tr("{folder} holds no finished backup.", folder=folder))
     for problem in list(found.problems):
         sha256 = Path(problem.file).name
         if problem.file.startswith("exports/"):
@@ -91,7 +93,7 @@ def _note_sound(engine: Engine, sha256: str) -> None:
 
 def _of_original(files: FileStore, sha256: str, how: str) -> Unsound:
     file = str(files.original(sha256).relative_to(files.root))
-    return Unsound(f"original {sha256[:12]}: {how}", file)
+    return Unsound(tr("original {sha256}: {how}", sha256=sha256[:12], how=retold(how)), file)
 
 
 def _originals(session: Session, files: FileStore, found: Soundness) -> None:
@@ -106,7 +108,7 @@ def _originals(session: Session, files: FileStore, found: Soundness) -> None:
             found.problems.append(_of_original(files, sha256, str(problem.strerror)))
             continue
         if content != sha256:
-            found.problems.append(_of_original(files, sha256, "was changed on the disk"))
+            found.problems.append(_of_original(files, sha256, tr("was changed on the disk")))
     for path in sorted((files.root / "originals").rglob("*")):
         if path.is_file() and path.name not in known:
             found.orphans.append(str(path.relative_to(files.root)))
@@ -117,7 +119,7 @@ def _ledgers(session: Session, found: Soundness) -> None:
     for picture in session.scalars(select(Picture)):
         names[picture.id] = picture.name, library.photo_of(picture.original)
         if picture.head_id is None:
-            words = f"picture {picture.id}, {picture.name}: nothing holds"
+            words = tr("picture {id}, {name}: nothing holds", id=picture.id, name=picture.name)
             found.problems.append(Unsound(words))
     query = select(LedgerEntry.id, LedgerEntry.picture_id, LedgerEntry.recipe)
     for number, picture_id, stored in session.execute(
@@ -128,7 +130,16 @@ def _ledgers(session: Session, found: Soundness) -> None:
         try:
             solve(photo, Recipe.model_validate(stored))
         except (UnusableInput, ValueError) as problem:
-            found.problems.append(Unsound(f"entry {number} of {name}: {problem}"))
+            found.problems.append(
+                Unsound(
+                    tr(
+                        "entry {number} of {name}: {problem}",
+                        number=number,
+                        name=name,
+                        problem=problem,
+                    )
+                )
+            )
 
 
 def _exports(session: Session, files: FileStore, found: Soundness) -> None:
@@ -141,7 +152,9 @@ def _exports(session: Session, files: FileStore, found: Soundness) -> None:
         known.add(path.name)
         if not path.exists():
             file = str(path.relative_to(files.root))
-            found.problems.append(Unsound(f"export {number}: its file is gone", file))
+            found.problems.append(
+                Unsound(tr("export {number}: its file is gone", number=number), file)
+            )
     for path in sorted((files.root / "exports").glob("*")):
         if path.is_file() and path.name not in known:
             found.orphans.append(str(path.relative_to(files.root)))

@@ -6,6 +6,8 @@ from dataclasses import replace
 from typing import Any
 
 from sequor.core.errors import Cancelled, UnusableInput
+from sequor.core.language import tr
+from sequor.core.retelling import retold
 from sequor.making.worker_cache import OriginalLost
 from sequor.services.originals import mark_lost
 from sequor.services.resources import Resources
@@ -23,7 +25,7 @@ class TooBusy(Exception):
 
     def __init__(self) -> None:
         super().__init__(
-            "Sequor has more to do at the moment than it can take on; ask again in a second."
+            tr("Sequor has more to do at the moment than it can take on; ask again in a second.")
         )
 
 
@@ -32,7 +34,7 @@ class Stopping(Exception):
 
     def __init__(self) -> None:
         super().__init__(
-            "Sequor is being stopped; nothing was changed. Ask again when it is there again."
+            tr("Sequor is being stopped; nothing was changed. Ask again when it is there again.")
         )
 
 
@@ -41,8 +43,10 @@ class GivenUp(UnusableInput):
 
     def __init__(self) -> None:
         super().__init__(
-            "The picture was changed, or its window closed, while this was being made; it was "
-            "given up."
+            tr(
+                "The picture was changed, or its window closed, while this was being made; "
+                "it was given up."
+            )
         )
 
 
@@ -93,14 +97,19 @@ def in_words(resources: Resources, problem: BaseException, what: str) -> str:
         return str(problem)
     if isinstance(problem, MemoryError | WorkerDied):
         log.error("%s: %s", what, problem or "the worker died")
-        reason = f" ({problem})" if str(problem) else ""
-        return (
-            f"{what} was stopped twice before it was done{reason}: from outside, or because there "
-            "was not enough memory. Close other programs and try again; the picture and its recipe "
-            "are kept."
+        reason = f" ({retold(str(problem))})" if str(problem) else ""
+        return tr(
+            "{what} was stopped twice before it was done{reason}: from outside, or "
+            "because there was not enough memory. Close other programs and try again; "
+            "the picture and its recipe are kept.",
+            what=what,
+            reason=reason,
         )
     log.error("%s failed", what, exc_info=problem)
-    return f"{what} failed for a reason that is in the log; the picture and its recipe are kept."
+    return tr(
+        "{what} failed for a reason that is in the log; the picture and its recipe are kept.",
+        what=what,
+    )
 
 
 def _awaited(resources: Resources, job: Job, nobody_waits: Waits | None) -> Any:

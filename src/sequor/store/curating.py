@@ -11,6 +11,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import NotFound, UnusableInput
+from sequor.core.language import tr
 from sequor.store.library import clean_name, get_set
 from sequor.store.models import (
     Export,
@@ -33,14 +34,14 @@ def change_set(
     if name is not None:
         name = clean_name(name, "")
         if not name:
-            raise UnusableInput("A set needs a name.")
+            raise UnusableInput(tr("A set needs a name."))
         found.name = name
     if description is not None:
         found.description = description.strip()
     try:
         session.flush()
     except IntegrityError as problem:
-        raise UnusableInput(f"There is a set named {name} already.") from problem
+        raise UnusableInput(tr("There is a set named {name} already.", name=name)) from problem
     return found
 
 
@@ -56,7 +57,7 @@ def merge_sets(session: Session, from_id: int, into_id: int) -> int:
     pictures went.
     """
     if from_id == into_id:
-        raise UnusableInput("A set cannot be merged with itself.")
+        raise UnusableInput(tr("A set cannot be merged with itself."))
     source = get_set(session, from_id)
     ids = list(session.scalars(select(Picture.id).where(Picture.set_id == source.id)))
     moved = move_pictures(session, ids, into_id) if ids else 0
@@ -98,7 +99,7 @@ def copy_pictures(session: Session, ids: Iterable[int], set_id: int) -> list[int
             file_options=picture.file_options,
             opened_from=picture.opened_from,
         )
-        _become(session, copy, target, f"{picture.set.name}, copied", new=True)
+        _become(session, copy, target, tr("{name}, copied", name=picture.set.name), new=True)
         session.add(copy)
         session.flush()
         copy_ledger(session, picture, copy)
@@ -190,7 +191,7 @@ def restore_set(session: Session, set_id: int) -> PictureSet:
     """Take a set out of the bin with everything in it; under another name if that is taken."""
     found = session.get(PictureSet, set_id)
     if found is None:
-        raise NotFound(f"There is no set {set_id}.")
+        raise NotFound(tr("There is no set {set_id}.", set_id=set_id))
     found.name = free_name(session, found.name) if found.binned_at else found.name
     found.binned_at = None
     session.flush()
@@ -272,7 +273,7 @@ def _become(
     """Let a picture be in a set; as another version where its original is there already."""
     number = next_version(session, target.id, picture.original_sha256 or picture.original.sha256)
     if number > 1 and not picture.version_name:
-        picture.version_name = f"from {origin}"[:60]
+        picture.version_name = tr("from {origin}", origin=origin)[:60]
     picture.set_id, picture.version = target.id, number
     if not new:
         session.flush()
@@ -284,7 +285,7 @@ def _found(session: Session, ids: Iterable[int]) -> list[Picture]:
     query = select(Picture).where(Picture.id.in_(wanted)).order_by(Picture.id).with_for_update()
     found = list(session.scalars(query))
     if len(found) < len(wanted):
-        raise NotFound("Some of these pictures are not there any more; nothing was changed.")
+        raise NotFound(tr("Some of these pictures are not there any more; nothing was changed."))
     return found
 
 

@@ -19,6 +19,7 @@ from alembic.util.exc import CommandError
 from sqlalchemy import Engine, create_engine, delete, exc
 from sqlalchemy.orm import Session, sessionmaker
 
+from sequor.core.language import mark, tr
 from sequor.store.failures import Clash, DatabaseAway, DatabaseProblem, DiskFull, Refused
 from sequor.store.models import Receipt, StoredAnswer, now
 from sequor.store.space import Space
@@ -76,7 +77,7 @@ class Database:
                 yield session
             except exc.DBAPIError as problem:
                 if _number(problem) in _LOST:
-                    raise DatabaseAway(_AWAY) from problem
+                    raise DatabaseAway(tr(_AWAY)) from problem
                 raise Refused(str(problem)) from problem
 
     def write(self, change: Callable[[Session], Result], small: bool = False) -> Result:
@@ -116,8 +117,11 @@ class Database:
                     number = _number(problem)
                     if _is_full(problem, number):
                         raise DiskFull(
-                            f"The disk is full: {self._space.free_mb:,.0f} MB free, nothing was "
-                            "changed. Free some space; Sequor goes on by itself."
+                            tr(
+                                "The disk is full: {free_mb:,.0f} MB free, nothing was changed. "
+                                "Free some space; Sequor goes on by itself.",
+                                free_mb=self._space.free_mb,
+                            )
                         ) from problem
                     if isinstance(problem, exc.IntegrityError):
                         raise Clash(str(problem)) from problem
@@ -127,7 +131,7 @@ class Database:
             if number in _LOST and committing and self._was_committed(token):
                 return result
             if again == _TRIES - 1:
-                raise DatabaseAway(_AWAY) from failed
+                raise DatabaseAway(tr(_AWAY)) from failed
         raise AssertionError
 
     def answers(self) -> bool:
@@ -164,14 +168,16 @@ class Database:
                 return session.get(Receipt, token) is not None
         except (exc.DBAPIError, DatabaseAway) as problem:
             raise DatabaseAway(
-                "The database stopped while this was being kept and is not back yet. Whether it "
-                "was kept will be seen as soon as it is; reload the page then."
+                tr(
+                    "The database stopped while this was being kept and is not back yet. "
+                    "Whether it was kept will be seen as soon as it is; reload the page then."
+                )
             ) from problem
 
     @contextmanager
     def _session(self) -> Iterator[Session]:
         if not self._seats.acquire(timeout=_SEAT_S):
-            raise DatabaseAway(_AWAY)
+            raise DatabaseAway(tr(_AWAY))
         session = self._sessions()
         with self._counting:
             self._inside += 1
@@ -198,12 +204,12 @@ class Database:
                 if _number(problem) not in _LOST:
                     raise
                 if time.monotonic() > deadline or self._given_up.wait(_LOOK_S):
-                    raise DatabaseAway(_AWAY) from problem
+                    raise DatabaseAway(tr(_AWAY)) from problem
 
 
-_AWAY = (
-    "The database does not answer; nothing was changed. It is being started again; the page goes "
-    "on by itself."
+_AWAY = mark(
+    "The database does not answer; nothing was changed. It is being started "
+    "again; the page goes on by itself."
 )
 
 
@@ -250,8 +256,10 @@ def migrate(url: str, revision: str = "head") -> None:
         if "locate revision" not in str(problem):
             raise
         raise DatabaseProblem(
-            "the data were last used by a newer version of Sequor, which this one cannot read; "
-            "start that one, or another data folder with SEQUOR_DATA."
+            tr(
+                "the data were last used by a newer version of Sequor, which this one "
+                "cannot read; start that one, or another data folder with SEQUOR_DATA."
+            )
         ) from problem
 
 

@@ -5,6 +5,7 @@ import json
 from pydantic import ValidationError
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import Recipe
 from sequor.core.solve import solve
@@ -40,10 +41,13 @@ def _read_back(recipe: Recipe, stored: dict[str, object]) -> Recipe:
         back = Recipe.model_validate_json(json.dumps(stored, allow_nan=False))
     except ValueError as problem:  # a validation error is one too
         raise UnusableInput(
-            f"This recipe cannot be kept: {why_unreadable(problem)}. Nothing was changed."
+            tr(
+                "This recipe cannot be kept: {why_unreadable}. Nothing was changed.",
+                why_unreadable=why_unreadable(problem),
+            )
         ) from problem
     if back != recipe:
-        raise UnusableInput("This recipe cannot be kept as it is. Nothing was changed.")
+        raise UnusableInput(tr("This recipe cannot be kept as it is. Nothing was changed."))
     return back
 
 

@@ -7,6 +7,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import NotFound
+from sequor.core.language import tr
 from sequor.store.models import (
     ENDED,
     Export,
@@ -34,6 +35,8 @@ class ExportRow(NamedTuple):
     byte_size: int | None
     empty_pixels: int | None
     filled_share: float | None
+    doubt: float | None
+    flaws: int | None
     placed: str | None
     created_at: datetime
     picture_name: str
@@ -109,7 +112,7 @@ def find_export(session: Session, export_id: int, locked: bool = False) -> Expor
 
 def gone(export_id: int) -> NotFound:
     """What is said of a number that no export has."""
-    return NotFound(f"There is no export {export_id}.")
+    return NotFound(tr("There is no export {export_id}.", export_id=export_id))
 
 
 def counts_done(session: Session, picture_ids: list[int]) -> dict[int, int]:

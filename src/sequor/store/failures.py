@@ -1,6 +1,7 @@
 """What can go wrong in the database or on the disk, as callers hear of it."""
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 
 
 class DatabaseAway(RuntimeError):
@@ -28,7 +29,9 @@ class Stale(Exception):
 
     def __init__(self) -> None:
         super().__init__(
-            "This picture was changed in another window meanwhile; your last change was not "
-            "stored, and nothing was overwritten. "
-            "The picture is shown as it is now."
+            tr(
+                "This picture was changed in another window meanwhile; your last change "
+                "was not stored, and nothing was overwritten. The picture is shown as it "
+                "is now."
+            )
         )

@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import IO, NamedTuple
 
 from sequor.core.errors import NotFound
+from sequor.core.language import tr
 from sequor.store.failures import DiskFull
 from sequor.store.space import Space
 
@@ -102,8 +103,12 @@ class FileStore:
                     _sync(file)
             except OSError as problem:
                 raise DiskFull(
-                    f"The file could not be stored: {problem.strerror}; "
-                    f"{self.space.free_mb:,.0f} MB are free. Nothing was kept of it."
+                    tr(
+                        "The file could not be stored: {strerror}; {free_mb:,.0f} MB are free. "
+                        "Nothing was kept of it.",
+                        strerror=problem.strerror,
+                        free_mb=self.space.free_mb,
+                    )
                 ) from problem
             yield path, digest.hexdigest()
         finally:
@@ -307,7 +312,7 @@ class FileStore:
             When it is not there any more.
         """
         if name not in {one.name for one in self.aside()}:
-            raise NotFound("This file is not set aside any more.")
+            raise NotFound(tr("This file is not set aside any more."))
         return self.root / "quarantine" / name
 
     def forget_aside(self, names: Iterable[str]) -> None:

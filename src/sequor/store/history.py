@@ -7,6 +7,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import NotFound
+from sequor.core.language import tr
 from sequor.store.library import get_picture
 from sequor.store.models import Act, LedgerEntry, Picture
 
@@ -67,7 +68,7 @@ def take_back(session: Session, act_id: int) -> ActTakenBack:
     """
     act = session.get(Act, act_id)
     if act is None:
-        raise NotFound(f"There is no act {act_id}.")
+        raise NotFound(tr("There is no act {act_id}.", act_id=act_id))
     query = (
         select(LedgerEntry.id, LedgerEntry.parent_id, LedgerEntry.picture_id)
         .where(LedgerEntry.act_id == act_id)

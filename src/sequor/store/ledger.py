@@ -7,6 +7,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import NotFound, UnusableInput
+from sequor.core.language import tr
 from sequor.core.recipe import Recipe
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
@@ -21,8 +22,12 @@ class Unreadable(UnusableInput):
 
     def __init__(self, entry_id: int, why: str) -> None:
         super().__init__(
-            f"Entry {entry_id} of this ledger cannot be read ({why.rstrip('.')}). It is kept as it "
-            "is, and so is everything else."
+            tr(
+                "Entry {entry_id} of this ledger cannot be read ({rstrip}). It is kept as "
+                "it is, and so is everything else.",
+                entry_id=entry_id,
+                rstrip=why.rstrip("."),
+            )
         )
 
 
@@ -139,7 +144,7 @@ def undo(session: Session, picture_id: int, based_on: int) -> Picture:
     picture = _locked(session, picture_id, based_on)
     parent_id = session.get_one(LedgerEntry, based_on).parent_id
     if parent_id is None:
-        raise UnusableInput("There is nothing to undo: the picture is as shot.")
+        raise UnusableInput(tr("There is nothing to undo: the picture is as shot."))
     return _move(session, picture, parent_id)
 
 
@@ -148,7 +153,7 @@ def redo(session: Session, picture_id: int, based_on: int) -> Picture:
     picture = _locked(session, picture_id, based_on)
     newer = _next_id(session, picture, based_on)
     if newer is None:
-        raise UnusableInput("There is nothing to redo.")
+        raise UnusableInput(tr("There is nothing to redo."))
     return _move(session, picture, newer)
 
 
@@ -184,7 +189,7 @@ def entry_of_picture(session: Session, picture_id: int, entry_id: int) -> Ledger
     """An entry of the ledger of a picture."""
     entry = session.get(LedgerEntry, entry_id)
     if entry is None or entry.picture_id != picture_id:
-        raise NotFound(f"There is no entry {entry_id} for this picture.")
+        raise NotFound(tr("There is no entry {entry_id} for this picture.", entry_id=entry_id))
     return entry
 
 
@@ -198,7 +203,7 @@ def recipe_by_hash(session: Session, sha256: str, wanted: str) -> Recipe:
     )
     entry = session.scalar(query)
     if entry is None:
-        raise NotFound("There is no such recipe of this picture.")
+        raise NotFound(tr("There is no such recipe of this picture."))
     return recipe_of(entry)
 
 

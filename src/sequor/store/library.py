@@ -5,12 +5,13 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import NotFound, UnusableInput
+from sequor.core.language import english, tr
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import Recipe
 from sequor.store.entries import entry_columns
 from sequor.store.models import LedgerEntry, Original, Picture, PictureSet
 
-AS_SHOT = "as shot"
+AS_SHOT = english("as shot")
 """What the first entry of every ledger says."""
 
 
@@ -23,15 +24,15 @@ def create_set(session: Session, name: str) -> PictureSet:
     """A new set; its name must not be taken."""
     name = clean_name(name, "")
     if not name:
-        raise UnusableInput("A set needs a name.")
+        raise UnusableInput(tr("A set needs a name."))
     if session.scalar(select(PictureSet).where(PictureSet.name == name, PictureSet.live == 1)):
-        raise UnusableInput(f"There is a set named {name} already.")
+        raise UnusableInput(tr("There is a set named {name} already.", name=name))
     made = PictureSet(name=name)
     session.add(made)
     try:
         session.flush()
     except IntegrityError as problem:  # another one of that name was made at the same moment
-        raise UnusableInput(f"There is a set named {name} already.") from problem
+        raise UnusableInput(tr("There is a set named {name} already.", name=name)) from problem
     return made
 
 
@@ -39,9 +40,9 @@ def get_set(session: Session, set_id: int) -> PictureSet:
     """A set by its number; one in the bin is not there."""
     found = session.get(PictureSet, set_id)
     if found is None:
-        raise NotFound(f"There is no set {set_id}.")
+        raise NotFound(tr("There is no set {set_id}.", set_id=set_id))
     if found.binned_at is not None:
-        raise NotFound(f"The set {found.name} is in the bin; put it back first.")
+        raise NotFound(tr("The set {name} is in the bin; put it back first.", name=found.name))
     return found
 
 
@@ -84,10 +85,10 @@ def get_picture(session: Session, picture_id: int, lock: bool = False) -> Pictur
         query = query.with_for_update(of=Picture)
     row = session.execute(query).first()
     if row is None:
-        raise NotFound(f"There is no picture {picture_id}.")
+        raise NotFound(tr("There is no picture {picture_id}.", picture_id=picture_id))
     found, live = row
     if not live:
-        raise NotFound(f"{found.name} is in the bin; put it back to go on with it.")
+        raise NotFound(tr("{name} is in the bin; put it back to go on with it.", name=found.name))
     return found
 
 
@@ -121,7 +122,7 @@ def get_original(session: Session, sha256: str) -> Original:
     """An original by the hash of its content."""
     found = session.get(Original, sha256)
     if found is None:
-        raise NotFound("There is no such original.")
+        raise NotFound(tr("There is no such original."))
     return found
 
 

@@ -22,6 +22,7 @@ from typing import Any, Literal
 
 import pymysql
 
+from sequor.core.language import english, tr
 from sequor.store.failures import DatabaseProblem
 from sequor.store.space import Ballast, Space
 
@@ -103,8 +104,11 @@ class PrivateServer:
         self._await_previous()
         if not port_is_free(self.port):
             raise DatabaseProblem(
-                f"Port {self.port} on 127.0.0.1, meant for the database, is taken; set "
-                "SEQUOR_DB_PORT to a free one."
+                tr(
+                    "Port {port} on 127.0.0.1, meant for the database, is taken; set "
+                    "SEQUOR_DB_PORT to a free one.",
+                    port=self.port,
+                )
             )
         self._stopping.clear()
         try:
@@ -141,7 +145,7 @@ class PrivateServer:
         daemon = shutil.which("mariadbd", path="/usr/sbin:/usr/bin:/usr/local/sbin:/usr/local/bin")
         if daemon is None:
             raise DatabaseProblem(
-                "MariaDB is not installed: the Debian package mariadb-server-core is missing."
+                tr("MariaDB is not installed: the Debian package mariadb-server-core is missing.")
             )
         grants = self.directory / "grants.sql"
         account = self._account()
@@ -188,7 +192,9 @@ class PrivateServer:
                 )
             self._wait()
         except OSError as problem:
-            raise DatabaseProblem(f"MariaDB could not be started: {problem.strerror}.") from problem
+            raise DatabaseProblem(
+                tr("MariaDB could not be started: {strerror}.", strerror=problem.strerror)
+            ) from problem
         finally:
             grants.unlink(missing_ok=True)
 
@@ -216,14 +222,19 @@ class PrivateServer:
                 log.error("the database has not answered for %.0f s; it is killed", HUNG_S)
                 self._process.kill()
                 self._process.wait()
-            self.state, self.why = "starting", "the database stopped and is being started again"
+            self.state, self.why = (
+                "starting",
+                english("the database stopped and is being started again"),
+            )
             now = time.monotonic()
             restarts = [then for then in restarts if now - then < _WITHIN_S]
             if len(restarts) >= _MOST_RESTARTS:
                 self.state = "down"
-                self.why = (
-                    f"the database stopped {_MOST_RESTARTS} times in a few minutes and is not "
-                    f"started any more; the reason is at the end of {self._log}"
+                self.why = english(
+                    "the database stopped {most_restarts} times in a few minutes and is not "
+                    "started any more; the reason is at the end of {log}",
+                    most_restarts=_MOST_RESTARTS,
+                    log=self._log,
                 )
                 log.error("%s", self.why)
                 return
@@ -251,9 +262,11 @@ class PrivateServer:
             self.state, self.why = "up", ""
             return False
         self.state = "hung"
-        self.why = (
-            f"the database has not answered for {silent_s:.0f} s; after {HUNG_S:.0f} s it is "
-            "started again"
+        self.why = english(
+            "the database has not answered for {silent_s:.0f} s; after {hung_s:.0f} s "
+            "it is started again",
+            silent_s=silent_s,
+            hung_s=HUNG_S,
         )
         return silent_s > HUNG_S
 
@@ -336,7 +349,10 @@ class PrivateServer:
             shutil.rmtree(partial, ignore_errors=True)
             said = (result.stderr.strip() or result.stdout.strip()).splitlines()
             raise DatabaseProblem(
-                f"MariaDB could not set up its data directory: {said[-1] if said else 'no reason'}"
+                tr(
+                    "MariaDB could not set up its data directory: {value}",
+                    value=said[-1] if said else "no reason",
+                )
             )
         partial.rename(self._data)
 
@@ -373,7 +389,7 @@ class PrivateServer:
             assert self._process is not None
             if self._process.poll() is not None:
                 raise DatabaseProblem(
-                    f"MariaDB stopped at once; the reason is at the end of {self._log}."
+                    tr("MariaDB stopped at once; the reason is at the end of {log}.", log=self._log)
                 )
             try:
                 pymysql.connect(**self._login(), read_timeout=_PING_S).close()
@@ -383,7 +399,11 @@ class PrivateServer:
                     break
         self._end()
         raise DatabaseProblem(
-            f"MariaDB did not answer within {_START_SECONDS} seconds; see {self._log}."
+            tr(
+                "MariaDB did not answer within {start_seconds} seconds; see {log}.",
+                start_seconds=_START_SECONDS,
+                log=self._log,
+            )
         )
 
     @staticmethod
@@ -391,9 +411,12 @@ class PrivateServer:
         """Why it could not start, with the full disk named when that is the reason."""
         if space.takes_entries:
             return problem
-        return (
-            f"{problem} The disk is full: {space.free_mb:,.0f} MB free on the disk of "
-            f"{space.folder}; nothing is lost. Free some space and start again."
+        return tr(
+            "{problem} The disk is full: {free_mb:,.0f} MB free on the disk of "
+            "{folder}; nothing is lost. Free some space and start again.",
+            problem=problem,
+            free_mb=space.free_mb,
+            folder=space.folder,
         )
 
 

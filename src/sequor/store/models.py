@@ -19,7 +19,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.mysql import MEDIUMBLOB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
-from sequor.core.recipe import PrintSize
+from sequor.core.print_size import PrintSize
 
 ExportFormat = Literal["jpeg", "png", "tiff", "webp", "avif", "jxl", "exr"]
 ExportStage = Literal["queued", "done", "failed", "cancelled"]
@@ -176,7 +176,8 @@ class LedgerEntry(Base):
 class Export(Base):
     """A corrected file that was asked for: queued, done, failed or cancelled.
 
-    ``options`` say how it is written; ``filled_share`` is the share of its pixels that were filled;
+    ``options`` say how it is written; ``filled_share`` is the share of its pixels that were filled,
+    ``doubt`` and ``flaws`` how good the fill is and how many places of it stand out;
     ``begun`` counts how often it was begun, also by runs of the program that did not end it;
     ``placed`` is the path of the copy beside the original, empty while it is still to be put there,
     None where none was asked for.
@@ -192,6 +193,8 @@ class Export(Base):
     options: Mapped[dict[str, object] | None] = mapped_column(JSON)
     file_name: Mapped[str | None] = mapped_column(String(255))
     filled_share: Mapped[float | None]
+    doubt: Mapped[float | None]
+    flaws: Mapped[int | None] = mapped_column(Integer)
     state: Mapped[ExportStage] = mapped_column(String(12), default="queued", index=True)
     problem: Mapped[str | None] = mapped_column(Text)
     width: Mapped[int | None] = mapped_column(Integer)

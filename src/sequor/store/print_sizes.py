@@ -4,7 +4,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import NotFound
-from sequor.core.recipe import PrintSize
+from sequor.core.language import tr
+from sequor.core.print_size import PrintSize
 from sequor.store.models import PrintFormat
 
 
@@ -46,5 +47,5 @@ def remove(session: Session, size_id: int) -> None:
 def _find(session: Session, size_id: int) -> PrintFormat:
     found = session.get(PrintFormat, size_id)
     if found is None:
-        raise NotFound("This size is not on the list any more.")
+        raise NotFound(tr("This size is not on the list any more."))
     return found

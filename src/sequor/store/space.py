@@ -11,6 +11,7 @@ from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
+from sequor.core.language import tr
 from sequor.store.failures import DiskFull
 
 MB = 2**20
@@ -83,9 +84,10 @@ class Space:
             raise DiskFull(self._words())
 
     def _words(self) -> str:
-        return (
-            f"The disk is full: {self.free_mb:,.0f} MB free, nothing was changed. Free some space "
-            "on the disk of the data folder; Sequor goes on by itself."
+        return tr(
+            "The disk is full: {free_mb:,.0f} MB free, nothing was changed. Free some "
+            "space on the disk of the data folder; Sequor goes on by itself.",
+            free_mb=self.free_mb,
         )
 
 

@@ -4,6 +4,7 @@ from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session, joinedload
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.core.recipe import Recipe
 from sequor.store.library import AS_SHOT, entry_of, get_picture
 from sequor.store.models import Picture
@@ -34,13 +35,18 @@ def add_version(session: Session, picture_id: int, recipe: Recipe, name: str, wh
     session.execute(select(Picture.id).where(_alike(picture)).with_for_update())
     number = next_version(session, picture.set_id, picture.original_sha256)
     if number > MAX_VERSIONS:
-        raise UnusableInput(f"A picture can have {MAX_VERSIONS} versions; this one has them.")
+        raise UnusableInput(
+            tr(
+                "A picture can have {max_versions} versions; this one has them.",
+                max_versions=MAX_VERSIONS,
+            )
+        )
     made = Picture(
         set_id=picture.set_id,
         original=picture.original,
         name=picture.name,
         version=number,
-        version_name=_named(name) or f"version {number}",
+        version_name=_named(name) or tr("version {number}", number=number),
         file_options=picture.file_options,
         opened_from=picture.opened_from,
     )

@@ -11,7 +11,9 @@ import click
 from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError
 
+from sequor.cli.said import in_language, put_into_words
 from sequor.core.errors import UnusableInput
+from sequor.core.language import mark, tr
 from sequor.services import backups, soundness
 from sequor.services.backups import Retention
 from sequor.settings import Settings, settings_from_environment
@@ -29,16 +31,18 @@ NOT_SOUND = 1
 def main(arguments: list[str] | None = None) -> None:
     """Run one of them."""
     try:
-        upkeep.main(arguments, prog_name="sequor", standalone_mode=False)
+        words = in_language(sys.argv[1:] if arguments is None else arguments)
+        put_into_words(upkeep)
+        upkeep.main(words, prog_name="sequor", standalone_mode=False)
     except click.ClickException as problem:
         _fail(problem.format_message())
     except click.Abort:
-        _fail("Stopped.")
+        _fail(tr("Stopped."))
     except (UnusableInput, DatabaseProblem, DiskFull) as problem:
         _fail(str(problem))
     except (DBAPIError, Refused) as problem:
         why = problem.orig if isinstance(problem, DBAPIError) else problem
-        _fail(f"The database does not do this: {why}. Nothing was changed by it.")
+        _fail(tr("The database does not do this: {why}. Nothing was changed by it.", why=why))
 
 
 def _fail(message: str) -> None:
@@ -46,60 +50,74 @@ def _fail(message: str) -> None:
     raise SystemExit(2)
 
 
-@click.group()
+@click.group(help=mark("Keep all data safe; the data folder is that of SEQUOR_DATA."))
 def upkeep() -> None:
-    """Keep all data safe; the data folder is that of SEQUOR_DATA."""
+    """All commands."""
 
 
-@upkeep.command()
+@upkeep.command(help=mark("Add a generation to the backup in FOLDER; Sequor may run meanwhile."))
 @click.argument("folder", type=FOLDER)
 @click.option(
-    "--daily", default=Retention().daily, show_default=True, help="days of which one stays"
+    "--daily", default=Retention().daily, show_default=True, help=mark("days of which one stays")
 )
 @click.option(
-    "--weekly", default=Retention().weekly, show_default=True, help="weeks of which one stays"
+    "--weekly", default=Retention().weekly, show_default=True, help=mark("weeks of which one stays")
 )
 def backup(folder: Path, daily: int, weekly: int) -> None:
-    """Add a generation to the backup in FOLDER; Sequor may run meanwhile."""
+    """Back up."""
     settings = _settings()
     files = FileStore(settings.data)
-    with _database(settings) as engine, _bar("copying") as progress:
+    with _database(settings) as engine, _bar(tr("copying")) as progress:
         done = backups.back_up(engine, files, folder, progress, Retention(daily, weekly))
     for name in done.missing:
-        click.echo(f"missing: {name}", err=True)
+        click.echo(tr("missing: {name}", name=name), err=True)
     for name in done.damaged:
-        click.echo(f"changed on the disk, the copy of before is kept: {name}", err=True)
+        click.echo(
+            tr("changed on the disk, the copy of before is kept: {name}", name=name), err=True
+        )
     for name in done.mended:
-        click.echo(f"was changed in the backup, and is mended: {name}", err=True)
+        click.echo(tr("was changed in the backup, and is mended: {name}", name=name), err=True)
     click.echo(
-        f"{done.copied} files copied ({done.byte_size / _MB:,.0f} MB), {done.kept} were there "
-        f"already, {done.rows} rows of the database, {len(done.gone)} old generations let go."
+        tr(
+            "{copied} files copied ({byte_size:,.0f} MB), {kept} were there already, "
+            "{rows} rows of the database, {gone} old generations let go.",
+            copied=done.copied,
+            byte_size=done.byte_size / _MB,
+            kept=done.kept,
+            rows=done.rows,
+            gone=len(done.gone),
+        )
     )
     if not done.sound:
         raise SystemExit(NOT_SOUND)
 
 
-@upkeep.command()
+@upkeep.command(
+    help=mark(
+        "Put the backup in FOLDER into an empty data folder.\n\n"
+        "It is put together beside that, and gets its name when it is whole."
+    )
+)
 @click.argument("folder", type=FOLDER)
-@click.option("--generation", default="", help="the name of one; the newest otherwise")
+@click.option("--generation", default="", help=mark("the name of one; the newest otherwise"))
 def restore(folder: Path, generation: str) -> None:
-    """Put the backup in FOLDER into an empty data folder.
-
-    It is put together beside that, and gets its name when it is whole.
-    """
+    """Restore."""
     settings = _settings()
     chosen = backups.read_backup(folder, generation)
     if settings.data.exists() and any(p for p in settings.data.rglob("*") if not p.is_dir()):
         raise UnusableInput(
-            f"There are data in {settings.data} already, and nothing is overwritten: name another "
-            "folder with SEQUOR_DATA."
+            tr(
+                "There are data in {data} already, and nothing is overwritten: name "
+                "another folder with SEQUOR_DATA.",
+                data=settings.data,
+            )
         )
     beside = settings.data.with_name(f".{settings.data.name}.restoring")
     shutil.rmtree(beside, ignore_errors=True)
     os.umask(0o077)
     FileStore(beside)
     server = PrivateServer(beside / "mariadb", settings.db_port)
-    with server, _bar("copying") as progress:
+    with server, _bar(tr("copying")) as progress:
         done = backups.restore(server.url, beside, folder, progress, chosen.folder.name)
     if settings.data.exists():
         shutil.rmtree(settings.data)  # empty folders
@@ -107,35 +125,63 @@ def restore(folder: Path, generation: str) -> None:
     beside.rename(settings.data)
     sync_folder(settings.data.parent)
     for name in done.mended:
-        click.echo(f"was changed in that generation, and came from another: {name}", err=True)
-    click.echo(f"{done.copied} files and {done.rows} rows were put back into {settings.data}.")
+        click.echo(
+            tr("was changed in that generation, and came from another: {name}", name=name), err=True
+        )
+    click.echo(
+        tr(
+            "{copied} files and {rows} rows were put back into {data}.",
+            copied=done.copied,
+            rows=done.rows,
+            data=settings.data,
+        )
+    )
 
 
-@upkeep.command()
+@upkeep.command(
+    help=mark(
+        "Read every original against its hash, solve every entry, list what belongs to nothing."
+    )
+)
 @click.option(
-    "--heal-from", "folder", type=FOLDER, help="a backup: what it has whole is put back from it"
+    "--heal-from",
+    "folder",
+    type=FOLDER,
+    help=mark("a backup: what it has whole is put back from it"),
 )
 def verify(folder: Path | None) -> None:
-    """Read every original against its hash, solve every entry, list what belongs to nothing."""
+    """Verify."""
     settings = _settings()
     files = FileStore(settings.data)
     with _database(settings) as engine:
         found = soundness.look_over(engine, files)
         if folder is not None:
             for words in soundness.heal(engine, files, folder, found):
-                click.echo(f"healed: {words}")
+                click.echo(tr("healed: {words}", words=words))
     for problem in found.problems:
-        click.echo(f"not sound: {problem.words}")
+        click.echo(tr("not sound: {words}", words=problem.words))
     for orphan in found.orphans:
-        click.echo(f"belongs to nothing: {orphan}")
+        click.echo(tr("belongs to nothing: {orphan}", orphan=orphan))
     click.echo(
-        f"{found.originals} originals, {found.entries} entries and {found.exports} exports were "
-        f"looked at: {len(found.problems)} not sound, {len(found.orphans)} files belong to nothing."
+        tr(
+            "{originals} originals, {entries} entries and {exports} exports were "
+            "looked at: {problems} not sound, {orphans} files belong to nothing.",
+            originals=found.originals,
+            entries=found.entries,
+            exports=found.exports,
+            problems=len(found.problems),
+            orphans=len(found.orphans),
+        )
     )
     if any(problem.file for problem in found.problems):
         last = files.root / backups.LAST
         where = last.read_text() if last.exists() else "FOLDER"
-        click.echo(f"What a backup has is put back by: bin/sequor verify --heal-from {where}")
+        click.echo(
+            tr(
+                "What a backup has is put back by: bin/sequor verify --heal-from {where}",
+                where=where,
+            )
+        )
     if found.problems:
         raise SystemExit(NOT_SOUND)
 
@@ -149,7 +195,9 @@ def _database(settings: Settings) -> Iterator[Engine]:
     """The database of the data folder: that of a running Sequor, or started for this."""
     folder = settings.data / "mariadb"
     if not (folder / "data").is_dir():
-        raise UnusableInput(f"There are no data in {settings.data}; SEQUOR_DATA names the folder.")
+        raise UnusableInput(
+            tr("There are no data in {data}; SEQUOR_DATA names the folder.", data=settings.data)
+        )
     server = PrivateServer(folder, settings.db_port)
     with ExitStack() as stack:
         if port_is_free(settings.db_port):

@@ -9,6 +9,7 @@ from pydantic import BaseModel, ValidationError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge, SecurityError
 
 from sequor.core.errors import NotFound, UnusableInput
+from sequor.core.language import tr
 from sequor.pictures.decode import Damaged
 from sequor.pictures.inspect import SeveralPages
 from sequor.services.working import Stopping, TooBusy
@@ -43,14 +44,21 @@ def validation_problem(error: ValidationError) -> Response:
     message = str(first["msg"]).removeprefix("Value error, ")
     place = ".".join(str(part) for part in first["loc"])
     return problem(
-        f"The request cannot be used: {place or 'body'}: {message}. Nothing was changed.", 422
+        tr(
+            "The request cannot be used: {value}: {message}. Nothing was changed.",
+            value=place or "body",
+            message=message,
+        ),
+        422,
     )
 
 
 def database_problem(error: Refused) -> Response:
     """What is said when the database refuses something that was not foreseen."""
     log.error("database", exc_info=error)
-    return problem("The database refused this; nothing was changed. The log has the details.", 500)
+    return problem(
+        tr("The database refused this; nothing was changed. The log has the details."), 500
+    )
 
 
 def _damaged(error: Damaged) -> Response:
@@ -66,7 +74,11 @@ def _several_pages(error: SeveralPages) -> Response:
 def _too_large(_: RequestEntityTooLarge) -> Response:
     limit = (current_app.config["MAX_CONTENT_LENGTH"] or 0) // 2**20
     return problem(
-        f"The file is larger than the {limit} MB that may be sent; nothing was stored.", 413
+        tr(
+            "The file is larger than the {limit} MB that may be sent; nothing was stored.",
+            limit=limit,
+        ),
+        413,
     )
 
 
@@ -78,10 +90,21 @@ def _database_away(error: DatabaseAway) -> Response:
 def _unexpected(_: Exception) -> Response:
     log.exception("unexpected error")
     return problem(
-        "Something went wrong in the server; what was stored before is kept. The log has the "
-        "details.",
+        tr(
+            "Something went wrong in the server; what was stored before is kept. The "
+            "log has the details."
+        ),
         500,
     )
+
+
+def _http_problem(error: HTTPException) -> Response:
+    said = {
+        404: tr("There is nothing at this address."),
+        405: tr("This cannot be done at this address."),
+    }
+    code = error.code or 500
+    return problem(said.get(code) or error.description or error.name, code)
 
 
 _ANSWERS: Mapping[type[Exception], Callable[[Any], Response]] = {
@@ -91,8 +114,8 @@ _ANSWERS: Mapping[type[Exception], Callable[[Any], Response]] = {
     Stale: lambda error: problem(str(error), 409),
     NotFound: lambda error: problem(str(error.args[0]), 404),
     RequestEntityTooLarge: _too_large,
-    SecurityError: lambda _: problem("Sequor only answers to 127.0.0.1 and localhost.", 403),
-    HTTPException: lambda error: problem(error.description or error.name, error.code or 500),
+    SecurityError: lambda _: problem(tr("Sequor only answers to 127.0.0.1 and localhost."), 403),
+    HTTPException: _http_problem,
     DatabaseAway: _database_away,
     TooBusy: lambda error: _later(problem(str(error), 503)),
     Stopping: lambda error: _later(problem(str(error), 503)),

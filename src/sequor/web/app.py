@@ -1,6 +1,6 @@
 """The application factory."""
 
-from flask_openapi3 import Info, OpenAPI
+from flask_openapi3 import Info
 from sqlalchemy import Engine as DatabaseEngine
 from werkzeug.routing import IntegerConverter
 
@@ -25,12 +25,15 @@ from sequor.web import (
     health,
     history,
     images,
+    installed,
+    languages,
     pages,
     repeated,
     sets,
 )
 from sequor.web.common_bodies import Problem
 from sequor.web.context import Context
+from sequor.web.documented import Documented
 from sequor.web.key import key_of
 from sequor.work.engine import Engine
 
@@ -55,7 +58,7 @@ def create_app(
     engine: Engine,
     database: DatabaseEngine,
     server: PrivateServer | None = None,
-) -> OpenAPI:
+) -> Documented:
     """Make the application.
 
     Parameters
@@ -67,7 +70,7 @@ def create_app(
     server : PrivateServer, optional
         Its server, if that is the application's own.
     """
-    app = OpenAPI(
+    app = Documented(
         "sequor",
         info=Info(title="Sequor", version=__version__, description=_ABOUT),
         doc_prefix="/api",
@@ -87,6 +90,7 @@ def create_app(
     own = Resources(settings, Database(database, files.space), files, engine, kept)
     app.extensions["sequor"] = Context(own, ExportDesk(own), Reader(own), Watch(own), server)
     key = key_of(settings.data, settings.port)
+    languages.register(app)
     guard.register(app, key, settings.max_request_kb * 1024)
     answers.register(app)
     repeated.register(app)
@@ -105,4 +109,5 @@ def create_app(
         app.register_api(room.api)
 
     pages.register(app, settings.frontend)
+    installed.register(app, settings.frontend)
     return app

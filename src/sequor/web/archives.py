@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from flask import Response, current_app, request
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
 from sequor.services import archives
@@ -15,9 +15,10 @@ from sequor.web.archives_bodies import Brought
 from sequor.web.cards import summary_of
 from sequor.web.common_bodies import PicturePath, Problem, Responses, SetPath, Upload
 from sequor.web.context import context, resources
+from sequor.web.documented import Room
 from sequor.web.downloads import attachment
 
-api = APIBlueprint(
+api = Room(
     "archives",
     __name__,
     url_prefix="/api",

@@ -1,7 +1,7 @@
 """One picture on the bench: its state, edits that are tried and kept, the ledger."""
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
 from sequor.core.edits import InkReadings, ReadCamera
@@ -9,6 +9,7 @@ from sequor.core.report.options import Options, options
 from sequor.core.report.proposals import proposal_words
 from sequor.core.report.report import report_of
 from sequor.core.report.words import camera_offset_words, guide_words
+from sequor.core.retelling import retold
 from sequor.making.exports import ExportOptions
 from sequor.pictures import lenses
 from sequor.services import editing
@@ -31,11 +32,12 @@ from sequor.web.bench_bodies import (
 )
 from sequor.web.common_bodies import Edits, Move, PicturePath, Problem, Responses
 from sequor.web.context import client_gone, resources
+from sequor.web.documented import Room
 from sequor.web.pictures_bodies import PictureState
 from sequor.web.repeated import replying
 from sequor.web.shown import addresses_of, file_of, proxy_scale
 
-api = APIBlueprint(
+api = Room(
     "bench",
     __name__,
     url_prefix="/api",
@@ -167,7 +169,7 @@ def state(kept: Entered) -> PictureState:
         proxy_scale=proxy_scale(original),
         addresses=addresses_of(original.sha256, entry.recipe_hash, recipe),
         entry_id=entry.id,
-        what=entry.what,
+        what=retold(entry.what),
         said=kept.said,
         unreadable=standing.unreadable,
         recipe=recipe,

@@ -8,6 +8,8 @@ import re
 
 import numpy as np
 
+from sequor.core.language import tr
+
 MOST_DEEP = 32
 """Levels; a recipe has 5."""
 MOST_VALUES = 50_000
@@ -21,11 +23,14 @@ _DOWN[[ord("]"), ord("}")]] = 1
 def fault_of(body: bytes, most_bytes: int) -> str | None:
     """What is wrong with the JSON text of a request, before it is parsed; None when nothing is."""
     if len(body) > most_bytes:
-        return f"it is larger than the {most_bytes // 1024:,} kB that may be sent"
+        return tr(
+            "it is larger than the {most_bytes:,} kB that may be sent",
+            most_bytes=most_bytes // 1024,
+        )
     outside = np.frombuffer(_STRINGS.sub(b"0", body), np.uint8)
     depth = np.cumsum(_UP[outside] - _DOWN[outside]).max(initial=0)
     if depth > MOST_DEEP:
-        return f"it is nested more than {MOST_DEEP} levels deep"
+        return tr("it is nested more than {most_deep} levels deep", most_deep=MOST_DEEP)
     if (outside == ord(",")).sum() >= MOST_VALUES:
-        return f"it holds more than {MOST_VALUES:,} values"
+        return tr("it holds more than {most_values:,} values", most_values=MOST_VALUES)
     return None

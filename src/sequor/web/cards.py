@@ -1,5 +1,6 @@
 """Sets, and cards of the contact sheet, from what the store knows of them."""
 
+from sequor.core.language import mark, tr
 from sequor.core.report.proposals import brief_words
 from sequor.core.report.words import perspective_words, turn_words
 from sequor.making.worker_cache import Developed
@@ -10,13 +11,13 @@ from sequor.web.images import corrected_address, original_address
 from sequor.web.sets_bodies import CardState, PictureSummary
 
 _STATES: dict[CardState, str] = {
-    "new": "not measured",
-    "measured": "measured",
-    "framed": "framed",
-    "exported": "exported",
+    "new": mark("not measured"),
+    "measured": mark("measured"),
+    "framed": mark("framed"),
+    "exported": mark("exported"),
 }
-_LOST, _AWAY = "file lost: add it again", "file gone from its folder"
-_CHANGED = "changed since its export"
+_LOST, _AWAY = mark("file lost: add it again"), mark("file gone from its folder")
+_CHANGED = mark("changed since its export")
 
 
 def summary(card: Card) -> PictureSummary:
@@ -61,8 +62,8 @@ def _state(card: Card) -> CardState:
 
 def _state_words(card: Card, state: CardState) -> str:
     if card.damaged:
-        return _AWAY if card.opened_from else _LOST
-    return _CHANGED if card.exported and not card.exported_so else _STATES[state]
+        return tr(_AWAY if card.opened_from else _LOST)
+    return tr(_CHANGED if card.exported and not card.exported_so else _STATES[state])
 
 
 def _tilt(card: Card) -> float:

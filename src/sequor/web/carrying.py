@@ -1,7 +1,7 @@
 """What is carried over from one picture to many, and acts taken back."""
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 
 from sequor.core.report.carrying import PART_NAMES, misfit_words
 from sequor.core.report.words import perspective_words, turn_words
@@ -21,10 +21,11 @@ from sequor.web.carrying_bodies import (
 )
 from sequor.web.common_bodies import PicturePath, Problem, Responses
 from sequor.web.context import resources
+from sequor.web.documented import Room
 from sequor.web.repeated import replying
 from sequor.web.shown import shown
 
-api = APIBlueprint(
+api = Room(
     "carrying",
     __name__,
     url_prefix="/api",

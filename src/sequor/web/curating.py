@@ -3,8 +3,9 @@
 from datetime import timedelta
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 
+from sequor.core.language import mark, tr
 from sequor.services import curating, quarantine
 from sequor.store.models import Picture, PictureSet
 from sequor.web.answers import answer
@@ -23,10 +24,11 @@ from sequor.web.curating_bodies import (
     StorageLine,
     StorageState,
 )
+from sequor.web.documented import Room
 from sequor.web.images import corrected_address
 from sequor.web.repeated import counting
 
-api = APIBlueprint(
+api = Room(
     "curating",
     __name__,
     url_prefix="/api",
@@ -34,14 +36,17 @@ api = APIBlueprint(
 )
 _REFUSALS: Responses = {404: Problem, 422: Problem}
 _NAMES = {
-    "originals": ("Originals", "as they came in; nothing but you deletes one"),
-    "exports": ("Exports", "corrected files; each can be made again from its entry"),
-    "database": ("Database", "sets, recipes, ledgers, what pictures propose"),
-    "proxies": ("Reduced pictures", "for the stage; made again when they are missing"),
-    "thumbnails": ("Thumbnails", "for the contact sheet; made again when they are missing"),
-    "views": ("Crisp views and fills", "in memory; made again when they are looked at"),
-    "bin": ("In the bin", "counted among the originals"),
-    "quarantine": ("Set aside", "files that the database does not name; below"),
+    "originals": (mark("Originals"), mark("as they came in; nothing but you deletes one")),
+    "exports": (mark("Exports"), mark("corrected files; each can be made again from its entry")),
+    "database": (mark("Database"), mark("sets, recipes, ledgers, what pictures propose")),
+    "proxies": (mark("Reduced pictures"), mark("for the stage; made again when they are missing")),
+    "thumbnails": (
+        mark("Thumbnails"),
+        mark("for the contact sheet; made again when they are missing"),
+    ),
+    "views": (mark("Crisp views and fills"), mark("in memory; made again when they are looked at")),
+    "bin": (mark("In the bin"), mark("counted among the originals")),
+    "quarantine": (mark("Set aside"), mark("files that the database does not name; below")),
 }
 
 
@@ -118,8 +123,8 @@ def get_storage() -> Response:
     lines = [
         StorageLine(
             name=name,
-            label=label,
-            about=about,
+            label=tr(label),
+            about=tr(about),
             files=found.kept[name].files,
             size=found.kept[name].size,
             most=found.kept[name].most,

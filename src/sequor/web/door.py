@@ -21,10 +21,12 @@ from waitress.server import TcpWSGIServer
 from waitress.task import ThreadedTaskDispatcher
 from waitress.utilities import Error
 
+from sequor.core.language import mark, speaking, tr
 from sequor.settings import Settings
 from sequor.store.failures import DiskFull
 from sequor.store.space import Space
 from sequor.web.key import Key, key_of
+from sequor.web.languages import language_of
 
 _THREADS = 96
 """Most of them only wait for a worker: at most `WAITERS` and `HAND_WAITERS` of `resources` do."""
@@ -36,11 +38,12 @@ are more, the oldest are closed."""
 _ACCEPTED_AT_ONCE = 64
 _TCP_CLOSED = 7  # TCP_CLOSE of tcp_states.h
 _STILL_THERE = b"HTTP/1.1 100 Continue\r\n\r\n"
-_STRANGE = (
-    "Sequor answers only the person who started it. Open the address that bin/start printed; it "
-    "ends in ?key=..., and has to be opened once in every browser."
+_STRANGE = mark(
+    "Sequor answers only the person who started it. Open the address that "
+    "bin/start printed; it ends in ?key=..., and has to be opened once in "
+    "every browser."
 )
-_NOTHING = "nothing was stored"
+_NOTHING = mark("nothing was stored")
 _NO_LIMIT = 2**62
 _POURED_OUT = 4
 """What is refused is received to its end up to so many times the largest upload."""
@@ -95,7 +98,8 @@ class DoorParser(HTTPRequestParser):  # type: ignore[misc]
             self._refuse(Refusal(507, "Insufficient Storage", _full(self._space)))
             return self._pour_out(len(data))
         if self.headers_finished and not before and self.error is None:
-            self._look()
+            with speaking(language_of(self.headers)):
+                self._look()
         return consumed
 
     def _look(self) -> None:
@@ -103,7 +107,7 @@ class DoorParser(HTTPRequestParser):  # type: ignore[misc]
         if not self._key.is_shown(*shown) and not self._key.is_in(self.query):
             # At once: a stranger is not listened to any further.
             page = "text/html" in self.headers.get("ACCEPT", "")
-            self.error, self.completed = Refusal(403, "Forbidden", _STRANGE, page), True
+            self.error, self.completed = Refusal(403, "Forbidden", tr(_STRANGE), page), True
             self.expect_continue = False
             return
         self._known()
@@ -111,11 +115,15 @@ class DoorParser(HTTPRequestParser):  # type: ignore[misc]
         most_mb, most_kb = self._settings.max_upload_mb, self._settings.max_request_kb
         limit = most_mb * 2**20 if multipart else most_kb * 1024
         if self.chunked:
-            problem = f"A request must say how long it is; {_NOTHING}."
+            problem = tr("A request must say how long it is; {nothing}.", nothing=tr(_NOTHING))
             self._refuse(Refusal(411, "Length Required", problem))
         elif body > limit:
             said = f"{limit / 2**20:,.0f} MB" if multipart else f"{limit // 1024:,} kB"
-            problem = f"This is larger than the {said} that may be sent; {_NOTHING}."
+            problem = tr(
+                "This is larger than the {said} that may be sent; {nothing}.",
+                said=said,
+                nothing=tr(_NOTHING),
+            )
             self._refuse(Refusal(413, "Content Too Large", problem))
         elif multipart:
             try:
@@ -290,4 +298,8 @@ def _is_multipart(headers: dict[str, str]) -> bool:
 
 
 def _full(space: Space) -> str:
-    return f"The disk is full: {space.free_mb:,.0f} MB free, {_NOTHING}."
+    return tr(
+        "The disk is full: {free_mb:,.0f} MB free, {nothing}.",
+        free_mb=space.free_mb,
+        nothing=tr(_NOTHING),
+    )

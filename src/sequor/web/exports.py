@@ -4,13 +4,16 @@ from datetime import timedelta
 from typing import get_args
 
 from flask import Response, current_app, request, send_file
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 from zipstream import ZipStream
 
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import MAX_OUTPUT_SIDE
+from sequor.core.language import mark, tr, tr_plural
+from sequor.core.print_size import MAX_OUTPUT_SIDE
 from sequor.core.report.options import Option, Range, options
+from sequor.core.report.words import percent_words
+from sequor.core.retelling import retold
 from sequor.making.exports import ExportOptions
 from sequor.pictures.encode import (
     CHROMA_NAMES,
@@ -30,6 +33,7 @@ from sequor.store.models import Preset, now
 from sequor.web.answers import answer
 from sequor.web.common_bodies import Done, ExportPath, PicturePath, Problem, Responses
 from sequor.web.context import asker, context, resources
+from sequor.web.documented import Room
 from sequor.web.downloads import attachment
 from sequor.web.exports_bodies import (
     ClearExports,
@@ -51,7 +55,7 @@ from sequor.web.exports_bodies import (
 )
 from sequor.web.repeated import counting, replying
 
-api = APIBlueprint(
+api = Room(
     "exports",
     __name__,
     url_prefix="/api",
@@ -78,7 +82,7 @@ def get_file_options() -> Response:
             formats=tuple(
                 FormatOption(
                     value=name,
-                    label=about.label,
+                    label=tr(about.label),
                     lossy=about.lossy,
                     depths=tuple(
                         DepthOption(
@@ -91,10 +95,10 @@ def get_file_options() -> Response:
                 for name, about in FORMATS.items()
             ),
             sizes=options().sizes,
-            metadata=tuple(Option(value=v, label=label) for v, label in METADATA_NAMES.items()),
+            metadata=tuple(Option(value=v, label=tr(label)) for v, label in METADATA_NAMES.items()),
             quality=Range(low=_LEAST_QUALITY, high=100),
-            chromas=tuple(Option(value=v, label=label) for v, label in CHROMA_NAMES.items()),
-            packings=tuple(Option(value=v, label=label) for v, label in PACKING_NAMES.items()),
+            chromas=tuple(Option(value=v, label=tr(label)) for v, label in CHROMA_NAMES.items()),
+            packings=tuple(Option(value=v, label=tr(label)) for v, label in PACKING_NAMES.items()),
             sharpen=Range(low=0, high=MAX_SHARPEN),
             side=Range(low=1, high=MAX_OUTPUT_SIDE),
             name_parts=PARTS,
@@ -130,7 +134,10 @@ def name_exports(body: NewExports) -> Response:
     chosen = ExportOptions.model_validate(body.model_dump(exclude={"picture_ids"}))
     found = names.names_of(resources(), body.picture_ids, chosen)
     clashing = sum(one.clashes for one in found)
-    words = f"{clashing} would have the name of another one; in the ZIP they are numbered."
+    words = tr(
+        "{clashing} would have the name of another one; in the ZIP they are numbered.",
+        clashing=clashing,
+    )
     return answer(
         NameList(
             names=[NameOut(picture_id=o.picture_id, name=o.name, clashes=o.clashes) for o in found],
@@ -183,7 +190,7 @@ def clear_exports(body: ClearExports) -> Response:
     """Remove finished exports with their files: some, or those older than so many days."""
     until = None if body.older_days is None else now() - timedelta(days=body.older_days)
     if body.ids is None and until is None:
-        raise UnusableInput("Which exports? Name them, or say how old they must be.")
+        raise UnusableInput(tr("Which exports? Name them, or say how old they must be."))
     return answer(curating.clear_exports(resources(), counting(), body.ids, until))
 
 
@@ -267,32 +274,46 @@ def _numbers(text: str) -> list[int]:
     try:
         return list(dict.fromkeys(int(part) for part in text.split(",")))
     except ValueError:
-        message = "Which exports? Name them by their numbers, such as 3,4,5."
+        message = tr("Which exports? Name them by their numbers, such as 3,4,5.")
         raise UnusableInput(message) from None
 
 
 def _words(export: ExportRow, running: bool) -> str:
     """What is said of an export."""
     if running:
-        return "rendering"
+        return tr("rendering")
     if export.state != "done":
         states = {
-            "queued": "waiting",
-            "cancelled": "cancelled; no file was made",
-            "failed": "failed",
+            "queued": tr("waiting"),
+            "cancelled": tr("cancelled; no file was made"),
+            "failed": tr("failed"),
         }
-        return export.problem or states[export.state]
-    share = f"{(export.filled_share or 0) * 100:.1f} %"
-    corners = f"{export.empty_pixels} empty pixels"
+        return retold(export.problem or "") or states[export.state]
+    share = percent_words(export.filled_share or 0)
+    corners = tr("{empty_pixels} empty pixels", empty_pixels=export.empty_pixels)
     if export.filled_share and export.empty_pixels:
-        left = "transparent" if FORMATS[export.format].transparent else "white"
-        corners = f"{share} left {left}"
+        transparent = FORMATS[export.format].transparent
+        left = mark("{share} left transparent") if transparent else mark("{share} left white")
+        corners = tr(left, share=share)
     elif export.filled_share:
-        corners += f", {share} filled"
+        corners += tr(", {share} filled", share=share)
+    if export.flaws:
+        corners += tr_plural(
+            ", {count} place of it stands out",
+            ", {count} places of it stand out",
+            export.flaws,
+        )
     megabytes = (export.byte_size or 0) / 1e6
-    where = f"; also in {export.placed}" if export.placed else ""
-    told = f"{export.width} × {export.height} px, {megabytes:.1f} MB, {corners}{where}"
-    return f"{told}. {export.problem}" if export.problem else told
+    where = tr("; also in {placed}", placed=export.placed) if export.placed else ""
+    told = tr(
+        "{width} × {height} px, {megabytes:.1f} MB, {corners}{where}",
+        width=export.width,
+        height=export.height,
+        megabytes=megabytes,
+        corners=corners,
+        where=where,
+    )
+    return f"{told}. {retold(export.problem)}" if export.problem else told
 
 
 def _state(export: ExportRow) -> ExportState:
@@ -305,18 +326,20 @@ def _state(export: ExportRow) -> ExportState:
         version_name=export.version_name,
         set_name=export.set_name,
         entry_id=export.entry_id,
-        entry_what=export.entry_what,
+        entry_what=retold(export.entry_what),
         format=export.format,
         quality=export.quality,
         state="running" if running else export.state,
         progress=1.0 if done else desk.progress(export.id),
-        problem=export.problem,
+        problem=retold(export.problem) if export.problem else None,
         file_name=exports.name_of(export),
         width=export.width,
         height=export.height,
         byte_size=export.byte_size,
         empty_pixels=export.empty_pixels,
         filled_share=export.filled_share,
+        doubt=export.doubt,
+        flaws=export.flaws,
         placed=export.placed,
         words=_words(export, running),
         created_at=export.created_at,

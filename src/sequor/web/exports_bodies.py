@@ -48,6 +48,7 @@ class ExportState(Body):
     """How far an export is.
 
     ``progress`` goes from 0 to 1, ``filled_share`` is the share of its pixels that were filled,
+    ``doubt`` how unlike the truth they may be, ``flaws`` how many places of them stand out,
     ``placed`` where a copy lies beside the original: empty as long as it is not there yet.
     """
 
@@ -69,6 +70,8 @@ class ExportState(Body):
     byte_size: int | None
     empty_pixels: int | None
     filled_share: float | None
+    doubt: float | None
+    flaws: int | None
     placed: str | None
     words: str
     created_at: datetime

@@ -1,11 +1,14 @@
 """Frames and corners: print sizes, the size of a file, what is filled, and the check of corners."""
 
+from dataclasses import asdict
+
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import BaseModel
 
 from sequor.core.render.size import output_of
-from sequor.core.report.options import CORNER_NAMES
+from sequor.core.report.fill_words import MOST_TOLD, doubt_words, flaw_words
+from sequor.core.report.options import corner_names
 from sequor.core.report.report import way_words
 from sequor.core.report.words import counted_words, risk_words, scale_words
 from sequor.core.solve import solve
@@ -15,10 +18,12 @@ from sequor.store.models import PrintFormat
 from sequor.web.answers import answer
 from sequor.web.common_bodies import PicturePath, Problem, Responses
 from sequor.web.context import client_gone, resources
+from sequor.web.documented import Room
 from sequor.web.frames_bodies import (
     CornerCheck,
     CornerWay,
     CornerWays,
+    FillFlaw,
     FillRegion,
     FillState,
     OutputOut,
@@ -30,7 +35,7 @@ from sequor.web.frames_bodies import (
 )
 from sequor.web.repeated import replying
 
-api = APIBlueprint(
+api = Room(
     "frames",
     __name__,
     url_prefix="/api",
@@ -97,14 +102,21 @@ def get_fill(path: PicturePath, query: EntryQuery) -> Response:
     """What is filled in the frame of an entry, and where that is risky."""
     what = corrected_of_entry(resources(), path.picture_id, query.entry)
     facts = images.fill_facts(resources(), what, client_gone())
+    judged = facts.judged
     return answer(
         FillState(
             regions=[
-                FillRegion(corner=one.corner, name=CORNER_NAMES[one.corner], share=one.share)
+                FillRegion(corner=one.corner, name=corner_names()[one.corner], share=one.share)
                 for one in facts.regions
             ],
             notes=[risk_words(side, count) for side, count in facts.risky],
             crossings=list(facts.crossings),
+            doubt=judged.doubt if judged else None,
+            doubt_words=doubt_words(judged) if judged else "",
+            flaws=[
+                FillFlaw(**asdict(flaw), words=flaw_words(flaw))
+                for flaw in (judged.flaws[:MOST_TOLD] if judged else ())
+            ],
         )
     )
 

@@ -3,7 +3,9 @@
 from pydantic import BaseModel, Field
 
 from sequor.core.corner_ways import WayCost
-from sequor.core.recipe import Point, PrintSize
+from sequor.core.fill.judge import FlawKind
+from sequor.core.print_size import PrintSize
+from sequor.core.recipe import Point
 from sequor.core.render.size import Output, OutputSize
 from sequor.core.report.report import WayWords
 from sequor.web.common_bodies import Body
@@ -70,12 +72,33 @@ class FillRegion(Body):
     share: float
 
 
+class FillFlaw(Body):
+    """A place of a fill that stands out: its middle in shares of the frame, its radius in shares of
+    the frame's width, and how much it stands out: 1 is just seen.
+    """
+
+    kind: FlawKind
+    x: float
+    y: float
+    radius: float
+    strength: float
+    words: str
+
+
 class FillState(Body):
-    """What is filled in a frame, and where straight edges cross the seam, in shares of it."""
+    """What is filled in a frame, and where straight edges cross the seam, in shares of it.
+
+    ``doubt``, 0 to 1, is how unlike the truth the fill may be (one minus the structural similarity
+    to be expected), ``flaws`` are the places of it that stand out, the plainest few; both are empty
+    where it is a colour or nothing.
+    """
 
     regions: list[FillRegion]
     notes: list[str]
     crossings: list[Point]
+    doubt: float | None
+    doubt_words: str
+    flaws: list[FillFlaw]
 
 
 class CornerCheck(Body):

@@ -12,6 +12,7 @@ from urllib.parse import urlsplit
 
 from flask import Flask, Response, current_app, g, redirect, request
 
+from sequor.core.language import tr
 from sequor.web.answers import problem
 from sequor.web.bodies import fault_of
 from sequor.web.key import COOKIE_S, Key
@@ -42,16 +43,19 @@ def register(app: Flask, key: Key, most_bytes: int) -> None:
             return _let_in(key)
         origin = request.headers.get("Origin")
         if origin is not None and not _is_own(origin):
-            return problem("Requests from other sites are refused.", 403)
+            return problem(tr("Requests from other sites are refused."), 403)
         if (
             request.headers.get("Sec-Fetch-Site") in ("cross-site", "same-site")
             and request.method != "GET"
         ):
-            return problem("Requests from other sites are refused.", 403)
+            return problem(tr("Requests from other sites are refused."), 403)
         if request.method != "GET" and request.mimetype != "multipart/form-data":
             fault = fault_of(request.get_data(), most_bytes)
             if fault:
-                return problem(f"The request cannot be used: {fault}. Nothing was changed.", 413)
+                return problem(
+                    tr("The request cannot be used: {fault}. Nothing was changed.", fault=fault),
+                    413,
+                )
         return None
 
     @app.after_request
@@ -76,7 +80,7 @@ def register(app: Flask, key: Key, most_bytes: int) -> None:
 def _let_in(key: Key) -> Response:
     """An answer to who has not shown the key yet: with it in the address a cookie, else a word."""
     if request.method != "GET" or not key.is_in(request.query_string.decode("latin-1")):
-        return problem("Open the address that bin/start printed; it ends in ?key=...", 403)
+        return problem(tr("Open the address that bin/start printed; it ends in ?key=..."), 403)
     response = current_app.make_response(redirect(request.path, 303))
     response.set_cookie(key.cookie, key.text, COOKIE_S, httponly=True, samesite="Lax")
     response.headers["Cache-Control"] = "no-store"

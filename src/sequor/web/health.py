@@ -1,18 +1,22 @@
 """Whether Sequor lives, is ready, and why not."""
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 
 from sequor import __version__
+from sequor.core.language import mark, tr
+from sequor.core.retelling import retold
 from sequor.web.answers import answer
 from sequor.web.context import context
+from sequor.web.documented import Room
 from sequor.web.health_bodies import Health
 
-_SOON = (
-    "The disk is nearly full: {:,.0f} MB free. Clear exports, empty the bin, or move the data "
-    "folder to a larger disk; Storage shows what takes how much."
+_SOON = mark(
+    "The disk is nearly full: {free_mb:,.0f} MB free. Clear exports, empty the bin, "
+    "or move the data folder to a larger disk; Storage shows what takes how "
+    "much."
 )
-api = APIBlueprint("health", __name__, url_prefix="/api", abp_tags=[Tag(name="health")])
+api = Room("health", __name__, url_prefix="/api", abp_tags=[Tag(name="health")])
 
 
 @api.get("/health", responses={200: Health, 503: Health}, operation_id="getHealth")
@@ -22,23 +26,38 @@ def health() -> Response:
     resources, server, load = here.resources, here.server, here.resources.engine.load()
     space = resources.files.space
     if server is None:
-        database, why = resources.database.answers(), "the database does not answer"
+        database, why = resources.database.answers(), tr("the database does not answer")
     else:  # its supervisor knows, also while it hangs: health never waits for it
-        database, why = server.state == "up", server.why
+        database, why = server.state == "up", retold(server.why)
     inside = resources.database.waiting
-    reasons = [] if database else [f"{why[:1].upper()}{why[1:]}; {inside} requests wait for it."]
+    reasons = (
+        []
+        if database
+        else [
+            tr(
+                "{upper}{why}; {inside} requests wait for it.",
+                upper=why[:1].upper(),
+                why=why[1:],
+                inside=inside,
+            )
+        ]
+    )
     if not space.takes_files:
-        kept = "changes are still kept" if space.takes_entries else "nothing can be kept"
+        kept = tr("changes are still kept") if space.takes_entries else tr("nothing can be kept")
         reasons.append(
-            f"The disk is full: {space.free_mb:,.0f} MB free. No files are taken in or made; "
-            f"{kept}, and everything can be looked at and undone."
+            tr(
+                "The disk is full: {free_mb:,.0f} MB free. No files are taken in or made; "
+                "{kept}, and everything can be looked at and undone.",
+                free_mb=space.free_mb,
+                kept=kept,
+            )
         )
     found = Health(
         status="ok" if database else "failing",
         live=True,
         ready=not reasons,
         reasons=reasons,
-        warnings=[_SOON.format(space.free_mb)] if space.soon_full and not reasons else [],
+        warnings=[tr(_SOON, free_mb=space.free_mb)] if space.soon_full and not reasons else [],
         database=database,
         free_mb=space.free_mb,
         waiting=load.waiting,

@@ -1,10 +1,12 @@
 """The ledger of a picture opened, and its versions."""
 
 from flask import Response
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import BaseModel
 
+from sequor.core.language import tr
 from sequor.core.report.words import perspective_words, turn_words
+from sequor.core.retelling import retold
 from sequor.services import editing
 from sequor.services.ledgers import VersionLine, entry_of, ledger_of, versions_of
 from sequor.services.ledgers import name_version as rename
@@ -14,6 +16,7 @@ from sequor.web.answers import answer
 from sequor.web.bench import state
 from sequor.web.common_bodies import PicturePath, Problem, Responses
 from sequor.web.context import resources
+from sequor.web.documented import Room
 from sequor.web.history_bodies import (
     EntryPath,
     GoBack,
@@ -30,7 +33,7 @@ from sequor.web.pictures_bodies import PictureState, Shown
 from sequor.web.repeated import replying
 from sequor.web.shown import shown
 
-api = APIBlueprint(
+api = Room(
     "history",
     __name__,
     url_prefix="/api",
@@ -52,7 +55,7 @@ def get_history(path: PicturePath) -> Response:
                 HistoryEntry(
                     id=entry.id,
                     parent_id=entry.parent_id,
-                    what=entry.what,
+                    what=retold(entry.what),
                     created_at=entry.created_at,
                     turn_words=turn_words(entry.roll_deg),
                     perspective_words=perspective_words(entry.lean_deg, entry.swing_deg),
@@ -126,19 +129,19 @@ def _version(line: VersionLine) -> Version:
     solution, frame = line.holding.solution, line.holding.recipe.frame
     size = frame.print_size
     fill = solution.cost.fill_fraction
-    kept = f"keeps {entry.kept_fraction * 100:.1f} %"
+    kept = tr("keeps {kept_fraction:.1f} %", kept_fraction=entry.kept_fraction * 100)
     return Version(
         id=picture.id,
         version=picture.version,
-        name=picture.version_name or "first version",
+        name=picture.version_name or tr("first version"),
         picture_name=picture.name,
         entry_id=entry.id,
-        what=entry.what,
+        what=retold(entry.what),
         width=solution.frame.width,
         height=solution.frame.height,
         ratio=f"{size.width:g} × {size.height:g} {size.unit}" if size else frame.ratio,
         turn_words=turn_words(entry.roll_deg),
-        cost_words=f"{kept}, {fill * 100:.1f} % filled" if fill else kept,
+        cost_words=tr("{kept}, {fill:.1f} % filled", kept=kept, fill=fill * 100) if fill else kept,
         kept_fraction=entry.kept_fraction,
         exports=line.exports,
         thumbnail=f"{corrected_address(picture.original_sha256, entry.recipe_hash)}/thumbnail.jpg",

@@ -4,13 +4,14 @@ What such an address gives never changes, so it may be kept for ever by a browse
 """
 
 from flask import Response, current_app, request
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 from pydantic import BaseModel, Field
 
 from sequor.core.advance import Edits
 from sequor.core.edits import ChooseCandidate
 from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.frame.rectangle import Rectangle
+from sequor.core.language import tr
 from sequor.core.photo import Coefficient
 from sequor.core.recipe import Coordinate, FillChoice
 from sequor.core.white import in_reach
@@ -23,8 +24,9 @@ from sequor.services.pictures import corrected
 from sequor.store.files import BEFORE_LIGHT
 from sequor.web.common_bodies import Problem, Responses
 from sequor.web.context import client_gone, resources
+from sequor.web.documented import Room
 
-api = APIBlueprint(
+api = Room(
     "images",
     __name__,
     url_prefix="/api/images/<string:program>/<string:original>",
@@ -174,7 +176,7 @@ def get_piece(path: PiecePath) -> Response:
         if place == path.place:
             found = images.piece(resources(), _corrected(path), place, client_gone())
             return image(found, "image/png")
-    raise NotFound("There is no such corner or edge.")
+    raise NotFound(tr("There is no such corner or edge."))
 
 
 def image(content: bytes, kind: str = "image/jpeg") -> Response:
@@ -189,16 +191,16 @@ def image(content: bytes, kind: str = "image/jpeg") -> Response:
 def _original(path: OriginalPath) -> Developed:
     """The original; refused for another program than this one."""
     if path.program != build():
-        raise NotFound("This image was made by another version of Sequor; reload the page.")
+        raise NotFound(tr("This image was made by another version of Sequor; reload the page."))
     sha256, _, light = path.original.partition(BEFORE_LIGHT)
     if not light:
         return Developed(sha256)
     try:
         x, y = (float(part) for part in light.split(","))
     except ValueError:
-        raise NotFound("There is no such light.") from None
+        raise NotFound(tr("There is no such light.")) from None
     if not in_reach((x, y)):
-        raise NotFound("There is no such light.")
+        raise NotFound(tr("There is no such light."))
     return Developed(sha256, (x, y))
 
 
@@ -216,7 +218,9 @@ def _candidates(text: str) -> Edits:
         chosen = FillChoice.model_validate({"candidates": given}).candidates
     except ValueError:
         raise UnusableInput(
-            "Candidates are four, one for each corner clockwise from the top left, such as "
-            "sharp.1,calm.1,sharp.2,sharp.1."
+            tr(
+                "Candidates are four, one for each corner clockwise from the top left, "
+                "such as sharp.1,calm.1,sharp.2,sharp.1."
+            )
         ) from None
     return tuple(ChooseCandidate(corner=n, candidate=one) for n, one in enumerate(chosen))

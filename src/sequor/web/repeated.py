@@ -14,6 +14,7 @@ from typing import TypeVar
 from flask import Flask, Response, current_app, g, request
 from pydantic import BaseModel
 
+from sequor.core.language import tr
 from sequor.services.reply import KeyedAnswer, Reply, find_receipt
 from sequor.store.failures import Clash
 from sequor.web.answers import database_problem, problem
@@ -47,7 +48,7 @@ def register(app: Flask) -> None:
             return None
         found = _KEY.fullmatch(given)
         if not found:
-            return problem(f"{HEADER} must have 8 to 64 letters and digits.", 422)
+            return problem(tr("{header} must have 8 to 64 letters and digits.", header=HEADER), 422)
         g.request_key, g.asked = found[1], _asked()
         return _kept()
 
@@ -80,7 +81,10 @@ def _kept() -> Response | None:
     if found is None:
         return None
     if found.asked != g.asked:
-        return problem(f"This {HEADER} was used for another request; nothing was changed.", 422)
+        return problem(
+            tr("This {header} was used for another request; nothing was changed.", header=HEADER),
+            422,
+        )
     body = zlib.decompress(found.body)
     response = current_app.response_class(body, found.status, mimetype="application/json")
     response.headers["Cache-Control"] = "no-store"

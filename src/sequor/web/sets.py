@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from flask import Response, request
-from flask_openapi3 import APIBlueprint, Tag
+from flask_openapi3 import Tag
 
 from sequor.services import sets
 from sequor.services.intake import TakenIn, Taking, open_in, take_in
@@ -14,6 +14,7 @@ from sequor.web.answers import answer
 from sequor.web.cards import summary, summary_of
 from sequor.web.common_bodies import Done, Problem, Responses, SetPath, SetSummary
 from sequor.web.context import context, resources
+from sequor.web.documented import Room
 from sequor.web.repeated import counting, replying
 from sequor.web.sets_bodies import (
     Added,
@@ -29,7 +30,7 @@ from sequor.web.sets_bodies import (
     SplitSet,
 )
 
-api = APIBlueprint(
+api = Room(
     "sets",
     __name__,
     url_prefix="/api",

@@ -2,6 +2,7 @@
 
 from sequor.core.recipe import Recipe
 from sequor.core.report.files import file_words
+from sequor.core.retelling import retold
 from sequor.core.solution import Solution
 from sequor.making.worker_cache import Developed
 from sequor.pictures.proxy import PROXY_LONG_EDGE
@@ -29,10 +30,10 @@ def file_of(picture: Picture) -> PictureFile:
         width=original.width,
         height=original.height,
         bits=original.bits,
-        profile=original.profile,
+        profile=retold(original.profile) if original.profile else None,
         focal35_mm=original.focal35_mm,
         byte_size=original.byte_size,
-        taken_damaged=original.taken_damaged or "",
+        taken_damaged=retold(original.taken_damaged or ""),
         remarks=list(file_words(original.remarks or ())),
         opened_from=picture.opened_from,
         inks="inks" in (original.remarks or ()),

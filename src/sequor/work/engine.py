@@ -1,9 +1,11 @@
 """A piece of heavy work as a value, and the interface of what runs it."""
 
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import Any, Protocol
+
+from sequor.core.language import language
 
 LIMIT_S = 600.0
 """A piece of work that has not ended after ten minutes has gone wrong."""
@@ -42,6 +44,8 @@ class Task:
         is not begun, and both get its result.
     limit_s : float
         Seconds after which it is stopped.
+    language : str
+        In which it says what goes wrong: the one that is spoken where the task is made.
     """
 
     function: Callable[..., Any]
@@ -53,6 +57,7 @@ class Task:
     alone: str = ""
     key: Hashable | None = None
     limit_s: float = LIMIT_S
+    language: str = field(default_factory=language)
 
 
 class TaskControl(Protocol):

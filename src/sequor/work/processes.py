@@ -24,7 +24,9 @@ from typing import Any
 
 from pebble import ProcessExpired, ProcessPool
 
+from sequor.catalogues import know_all
 from sequor.core.errors import Cancelled
+from sequor.core.language import english, speaking
 from sequor.work.engine import Job, Lane, Load, Task, WorkerDied
 from sequor.work.turns import Busy, Waiting, next_turn, turns_of
 
@@ -372,7 +374,7 @@ class _Slot:
 
     def _scheduled(self, run: _Run) -> Any:
         task = run.task
-        arguments = (run.number, task.memory_mb, task.function, task.arguments)
+        arguments = (run.number, task.memory_mb, task.language, task.function, task.arguments)
         return self._pool.schedule(_do, args=arguments, timeout=task.limit_s)
 
     def ask_to_stop(self, run: _Run) -> None:
@@ -395,7 +397,7 @@ def _outcome(future: "Future[Any]") -> tuple[Any, BaseException | None]:
     except CancelledError:
         return None, Cancelled()
     except (TimeoutError, FutureTimeoutError):
-        return None, WorkerDied("it took too long")
+        return None, WorkerDied(english("it took too long"))
     except (ProcessExpired, BrokenExecutor):
         return None, WorkerDied()
     except BaseException as problem:
@@ -432,13 +434,18 @@ def _become_worker(
     os.umask(0o077)
     _own = shared
     shared[2] = os.getpid()
+    know_all()
     prepare(*arguments)
 
 
 def _do(
-    number: int, memory_mb: float, function: Callable[..., Any], arguments: tuple[object, ...]
+    number: int,
+    memory_mb: float,
+    spoken: str,
+    function: Callable[..., Any],
+    arguments: tuple[object, ...],
 ) -> Any:
-    with _limited(memory_mb):
+    with _limited(memory_mb), speaking(spoken):
         return function(_Told(_own, number), *arguments)
 
 

@@ -1,5 +1,6 @@
 /* How much of what the turn leaves over of the readings is bent away. */
 import { Box, Flex, Text } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import { EditSlider } from "../EditSlider";
 import type { Bench } from "../useBench";
 
@@ -9,7 +10,7 @@ export function BendLines({ bench }: { bench: Bench }) {
   return (
     <Box
       as="section"
-      aria-label="Bending"
+      aria-label={t("Bending")}
       borderTopWidth="1px"
       borderColor="rule"
       px="16px"
@@ -20,14 +21,16 @@ export function BendLines({ bench }: { bench: Bench }) {
       <Flex gap="10px" align="center" fontSize="12px">
         <Text
           whiteSpace="nowrap"
-          title="What no turn of the camera sets right: each line becomes what it is, as far as you want"
+          title={t(
+            "What no turn of the camera sets right: each line becomes what it is, as far as you want",
+          )}
         >
-          Bend what is left over
+          {t("Bend what is left over")}
         </Text>
         <Box flex="1">
           <EditSlider
             bench={bench}
-            label="Bend what is left over"
+            label={t("Bend what is left over")}
             home={0}
             value={Math.round(lines * 100)}
             min={0}

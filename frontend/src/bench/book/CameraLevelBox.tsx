@@ -1,6 +1,7 @@
 /* How good the camera's own level is, by other pictures of the set, where it is offered. */
 import { Box, Button, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
+import { t } from "../../shared/words";
 import { client, taken } from "../../api/client";
 import type { Bench } from "../useBench";
 
@@ -39,7 +40,7 @@ export function CameraLevelBox({ bench }: { bench: Bench }) {
         color="verdigris"
         onClick={() => void bench.acts.record(take)}
       >
-        Read it so
+        {t("Read it so")}
       </Button>
     </Box>
   );

@@ -1,6 +1,7 @@
 /* The field book: the readings as a surveyor writes them, what they say together, and how the
    camera stood. */
 import { Box, Flex, Text } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import type { Bench } from "../useBench";
 import type { Desk } from "../useDesk";
 import { PencilPart, ReadPart } from "../pencil/PencilPart";
@@ -24,7 +25,14 @@ export function FieldBook({ bench, desk }: { bench: Bench; desk: Desk }) {
   const notes = report.notes.filter(answered.isNew);
   const inInk = solution.readings.filter(({ id }) => !inPencil.has(id));
   return (
-    <Flex as="section" aria-label="Field book" direction="column" flex="1" pt="10px" minHeight="0">
+    <Flex
+      as="section"
+      aria-label={t("Field book")}
+      direction="column"
+      flex="1"
+      pt="10px"
+      minHeight="0"
+    >
       <ReadPart pencil={pencil} />
       <Tools desk={desk} />
       <Box flex="1" overflowY="auto" overflowX="hidden" minHeight={inInk.length ? ONE_ROW : "0"}>
@@ -49,9 +57,9 @@ export function FieldBook({ bench, desk }: { bench: Bench; desk: Desk }) {
         ) : (
           !pencil.found && (
             <Text px="16px" py="12px" color="inkSoft" borderTopWidth="1px" borderColor="rule">
-              No readings yet. A reading is a line along something that is level or upright in
-              reality; from it Sequor works out how the camera stood. Draw one, or have the picture
-              read.
+              {t(
+                "No readings yet. A reading is a line along something that is level or upright in reality; from it Sequor works out how the camera stood. Draw one, or have the picture read.",
+              )}
             </Text>
           )
         )}

@@ -1,5 +1,6 @@
 /* Whether a line lies on the edge under it, to be pressed; what the camera told lies on none. */
 import { Text } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import type { Reading, ReadingWords, SolvedReading } from "../../api/client";
 import { Toggle } from "./Toggle";
 
@@ -15,22 +16,22 @@ export function FitToggle({ solved, reading, words, onFit }: Props) {
   if (reading.camera)
     return (
       <Text as="span" fontFamily="body" fontSize="11px" color="inkSoft" title={words.placed}>
-        camera
+        {t("camera")}
       </Text>
     );
   return (
     <Toggle
       small
       on={fitted}
-      label={`Fit reading ${solved.number} to the edge`}
+      label={t("Fit reading {number} to the edge", { number: solved.number })}
       title={
         fitted
-          ? `${words.placed}; press for the line as drawn`
-          : "placed by hand; press to fit it to the edge"
+          ? t("{placed}; press for the line as drawn", { placed: words.placed })
+          : t("placed by hand; press to fit it to the edge")
       }
       onClick={() => onFit(solved.id, !fitted)}
     >
-      fit
+      {t("fit")}
     </Toggle>
   );
 }

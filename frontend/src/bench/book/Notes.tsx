@@ -1,6 +1,7 @@
 /* What there is to be said of the readings, and the line that would tell most. */
 import { Box, Button, Flex, type ButtonProps } from "@chakra-ui/react";
 import { useState } from "react";
+import { t } from "../../shared/words";
 import type { NoteWords } from "../../api/client";
 import type { Tool } from "../stage/tools";
 import type { Bench } from "../useBench";
@@ -51,7 +52,7 @@ export function NoteBox({
       {(note.offers.length > 0 || note.once) && (
         <Flex wrap="wrap" columnGap="12px">
           {note.outcomes && (
-            <WordButton onClick={() => setComparing(true)}>Side by side…</WordButton>
+            <WordButton onClick={() => setComparing(true)}>{t("Side by side…")}</WordButton>
           )}
           {note.offers.map(({ label, edit }) => (
             <WordButton
@@ -65,8 +66,8 @@ export function NoteBox({
             </WordButton>
           ))}
           {note.once && (
-            <WordButton title="Not said again of the pictures of this set" onClick={onAnswer}>
-              I know
+            <WordButton title={t("Not said again of the pictures of this set")} onClick={onAnswer}>
+              {t("I know")}
             </WordButton>
           )}
         </Flex>
@@ -106,7 +107,7 @@ export function NextLineBox({
     kind && (
       <Box
         role="note"
-        aria-label="The next best line"
+        aria-label={t("The next best line")}
         m="9px 12px 0"
         p="7px 11px"
         bg="sheet"
@@ -120,10 +121,10 @@ export function NextLineBox({
         <WordButton
           height="18px"
           verticalAlign="baseline"
-          title="It lies dotted on the picture; draw along what is nearest to it"
+          title={t("It lies dotted on the picture; draw along what is nearest to it")}
           onClick={() => onDraw(kind)}
         >
-          Draw it
+          {t("Draw it")}
         </WordButton>
       </Box>
     )

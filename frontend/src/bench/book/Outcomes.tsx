@@ -1,6 +1,7 @@
 /* Where lines contradict each other: what it comes to as it is, and what if one or another of them
    is not believed, beside each other as pictures. One press takes one. */
 import { Box, Flex, Text } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import type { Draft, NoteWords } from "../../api/client";
 import { QuietButton } from "../../shared/Part";
 import { Window } from "../../shared/Window";
@@ -23,12 +24,12 @@ export function Outcomes({ bench, note, onClose }: Props) {
     note.offers.map(({ edit }) => edit),
   );
   return (
-    <Window title="Which of the lines are believed" width="1000px" onClose={onClose}>
+    <Window title={t("Which of the lines are believed")} width="1000px" onClose={onClose}>
       <Text color="inkSoft" mb="12px">
         {note.text}
       </Text>
       <Flex gap="14px" wrap="wrap">
-        <Outcome bench={bench} name="Between them, as it is" draft={bench} />
+        <Outcome bench={bench} name={t("Between them, as it is")} draft={bench} />
         {note.offers.map(({ edit, label }, place) => (
           <Outcome
             key={label}
@@ -74,8 +75,8 @@ function Outcome({ bench, name, draft, problem, onTake }: OutcomeProps) {
           {name}
         </Text>
         {onTake && (
-          <QuietButton aria-label={`Take: ${name}`} disabled={!draft} onClick={onTake}>
-            Take it
+          <QuietButton aria-label={t("Take: {name}", { name })} disabled={!draft} onClick={onTake}>
+            {t("Take it")}
           </QuietButton>
         )}
       </Flex>
@@ -88,7 +89,9 @@ function Outcome({ bench, name, draft, problem, onTake }: OutcomeProps) {
             {draft.report.cost.kept}
           </Text>
           <Text color="inkSoft" fontSize="12px">
-            left over {left?.join(", ") || "nothing"}
+            {left?.length
+              ? t("left over {left}", { left: left.join(", ") })
+              : t("left over nothing")}
           </Text>
         </>
       )}

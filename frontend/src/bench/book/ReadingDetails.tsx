@@ -1,6 +1,7 @@
 /* What can be set about a reading: its name, its weight, its ends, whether it counts and is drawn.
  */
 import { Flex, Text } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import type { Edit, Reading, ReadingWords, SolvedReading } from "../../api/client";
 import { useOptions } from "../../api/options";
 import { NumberField } from "../../shared/NumberField";
@@ -30,12 +31,12 @@ export function ReadingDetails({ acts, reading, solved, words }: Props) {
   const keepTyped = async (edit: Edit) => (await acts.record(edit, { quietly: true })).refused;
   const end = (point: number) => (
     <Typed
-      label={`Position of end ${point + 1} of reading ${n}`}
+      label={t("Position of end {point} of reading {n}", { point: point + 1, n })}
       value={(solved.hand_points[point] ?? []).map((v) => v.toFixed(1)).join(", ")}
       onEnter={async (text) => {
         const [x, y, ...more] = text.split(/[,;\s]+/).map(Number);
         if (x === undefined || y === undefined || more.length || !Number.isFinite(x + y))
-          return "Write x, y in source pixels.";
+          return t("Write x, y in source pixels.");
         return keepTyped({ do: "move_point", id, point, to: [x, y], refit: false });
       }}
     />
@@ -44,19 +45,19 @@ export function ReadingDetails({ acts, reading, solved, words }: Props) {
     <Flex direction="column" gap="5px" fontFamily="body" fontSize="12px" width="266px">
       <Flex gap="5px" align="start">
         <Typed
-          label={`Name of reading ${n}`}
-          placeholder="name"
+          label={t("Name of reading {n}", { n })}
+          placeholder={t("name")}
           value={reading.name}
           mono={false}
           longest={nameLength}
           onEnter={(name) => keepTyped({ do: "name_reading", id, name })}
         />
         <Text color="inkSoft" lineHeight="23px">
-          weight
+          {t("weight")}
         </Text>
         <NumberField
-          label={`Weight of reading ${n}`}
-          what="A weight"
+          label={t("Weight of reading {n}", { n })}
+          what={t("A weight")}
           value={reading.weight}
           places={4}
           range={weight}
@@ -76,25 +77,27 @@ export function ReadingDetails({ acts, reading, solved, words }: Props) {
       <Flex gap="5px">
         <Toggle
           on={reading.active}
-          label={`Use reading ${n}`}
+          label={t("Use reading {n}", { n })}
           onClick={() => keep({ do: "switch_readings", ids: [id], active: !reading.active })}
         >
-          {reading.active ? "on" : "off"}
+          {reading.active ? t("on") : t("off")}
         </Toggle>
         <Toggle
           on={!reading.hidden}
-          label={`Show reading ${n}`}
+          label={t("Show reading {n}", { n })}
           onClick={() => keep({ do: "show_reading", id, shown: reading.hidden })}
         >
-          {reading.hidden ? "hidden" : "shown"}
+          {reading.hidden ? t("hidden") : t("shown")}
         </Toggle>
         {reading.kind === "trace" &&
           directions.map((direction) => (
             <Toggle
               key={direction}
               on={reading.serves_as === direction}
-              label={`Reading ${n} is ${direction} too`}
-              title={`What the trace follows is ${direction} in reality`}
+              label={t("Reading {n} is {direction} too", { n, direction: t(direction) })}
+              title={t("What the trace follows is {direction} in reality", {
+                direction: t(direction),
+              })}
               onClick={() =>
                 keep({
                   do: "let_trace_serve",
@@ -103,17 +106,17 @@ export function ReadingDetails({ acts, reading, solved, words }: Props) {
                 })
               }
             >
-              {direction}
+              {t(direction)}
             </Toggle>
           ))}
       </Flex>
       {reading.kind !== "trace" && (
         <Flex gap="5px" align="center">
-          <Text color="inkSoft" flexShrink={0} title="What it is in reality">
-            is
+          <Text color="inkSoft" flexShrink={0} title={t("What it is in reality")}>
+            {t("is")}
           </Text>
           <Choice
-            label={`What reading ${n} is`}
+            label={t("What reading {n} is", { n })}
             value={reading.kind}
             options={kinds}
             width="150px"
@@ -123,11 +126,11 @@ export function ReadingDetails({ acts, reading, solved, words }: Props) {
       )}
       {reading.kind !== "check" && (
         <Flex gap="5px" align="center">
-          <Text color="inkSoft" flexShrink={0} title="What bending makes of it">
-            becomes
+          <Text color="inkSoft" flexShrink={0} title={t("What bending makes of it")}>
+            {t("becomes")}
           </Text>
           <Choice
-            label={`What reading ${n} becomes`}
+            label={t("What reading {n} becomes", { n })}
             value={reading.becomes}
             options={becomes}
             width="118px"
@@ -135,8 +138,8 @@ export function ReadingDetails({ acts, reading, solved, words }: Props) {
           />
           {reading.becomes === "angle" && (
             <NumberField
-              label={`Wanted angle of reading ${n}`}
-              what="An angle"
+              label={t("Wanted angle of reading {n}", { n })}
+              what={t("An angle")}
               unit="°"
               value={reading.wanted_deg}
               range={wantedRange}

@@ -2,6 +2,7 @@
    be set about it. */
 import { Box, Button, Flex, Table, Text, VisuallyHidden } from "@chakra-ui/react";
 import { useState, type ReactNode } from "react";
+import { t } from "../../shared/words";
 import type { Reading, ReadingWords, SolvedReading } from "../../api/client";
 import type { Acts } from "../useBench";
 import { ReadingDetails } from "./ReadingDetails";
@@ -32,9 +33,9 @@ export function ReadingRows({
   const [open, setOpen] = useState(false);
   const { number: n, bend_only: bendOnly } = solved;
   const about = [
-    reading.active ? "" : "off",
-    reading.hidden ? "hidden" : "",
-    reading.name || words.wanted || (bendOnly ? "bend from chord" : ""),
+    reading.active ? "" : t("off"),
+    reading.hidden ? t("hidden") : "",
+    words.name || words.wanted || (bendOnly ? t("bend from chord") : ""),
   ]
     .filter(Boolean)
     .join(", ");
@@ -48,7 +49,7 @@ export function ReadingRows({
         verticalAlign="top"
         onMouseEnter={() => onSelect(solved.id)}
         onClick={() => onSelect(solved.id)}
-        aria-label={`Reading ${n}`}
+        aria-label={t("Reading {n}", { n })}
         aria-selected={lit}
       >
         <Cell>
@@ -65,8 +66,8 @@ export function ReadingRows({
               color={solved.kind}
               opacity={quiet}
               aria-expanded={open}
-              aria-label={`Details of reading ${n}`}
-              title="Name, weight, ends, on and off"
+              aria-label={t("Details of reading {n}", { n })}
+              title={t("Name, weight, ends, on and off")}
               onClick={() => setOpen(!open)}
             >
               {n}
@@ -95,13 +96,13 @@ export function ReadingRows({
           <Text
             as="span"
             whiteSpace="nowrap"
-            title={bendOnly ? "How far it bends from its chord, as shot" : undefined}
+            title={bendOnly ? t("How far it bends from its chord, as shot") : undefined}
           >
             {words.tilt}
             {words.turning && (
               <>
                 <span aria-hidden>{TURNS[words.turning]}</span>
-                <VisuallyHidden> {words.turning}</VisuallyHidden>
+                <VisuallyHidden> {words.turning && t(words.turning)}</VisuallyHidden>
               </>
             )}
           </Text>
@@ -121,7 +122,7 @@ export function ReadingRows({
             minWidth="22px"
             height="22px"
             px="0"
-            aria-label={`Delete reading ${n}`}
+            aria-label={t("Delete reading {n}", { n })}
             onClick={() => onDelete(solved.id)}
           >
             ×
@@ -151,8 +152,11 @@ function Worth({ share, length }: { share: number; length: number }) {
   return (
     <Box
       role="img"
-      aria-label={`worth ${Math.round(share * 100)} of 100`}
-      title={`${Math.round(length)} px long. How much it says: long and sharp fills the bar, short and rough leaves it empty`}
+      aria-label={t("worth {share} of 100", { share: Math.round(share * 100) })}
+      title={t(
+        "{length} px long. How much it says: long and sharp fills the bar, short and rough leaves it empty",
+        { length: Math.round(length) },
+      )}
       height="3px"
       mt="2px"
       ml="auto"

@@ -1,5 +1,6 @@
 /* The readings as a table. */
 import { Table, VisuallyHidden } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import type { SolvedReading } from "../../api/client";
 import type { Bench } from "../useBench";
 import { ReadingRows } from "./ReadingRows";
@@ -27,11 +28,11 @@ export function ReadingTable({ bench, readings, selected, onSelect, onDelete, on
     >
       <Table.Header>
         <Table.Row color="inkSoft" borderBottomWidth="1px" borderColor="rule">
-          <Head label="reading" unseen />
-          <Head label="tilt as shot" />
-          <Head label="sure to" />
-          <Head label="left" />
-          <Head label="what can be done" unseen />
+          <Head label={t("reading")} unseen />
+          <Head label={t("tilt as shot")} />
+          <Head label={t("sure to")} />
+          <Head label={t("left (over)", { defaultValue: "left" })} />
+          <Head label={t("what can be done")} unseen />
         </Table.Row>
       </Table.Header>
       <Table.Body>

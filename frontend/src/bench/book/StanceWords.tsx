@@ -1,4 +1,6 @@
-import { Box, Flex, Text } from "@chakra-ui/react";
+import { Box, Grid, Text } from "@chakra-ui/react";
+import { Fragment } from "react";
+import { t } from "../../shared/words";
 import { useOptions } from "../../api/options";
 import type { Acts, Bench } from "../useBench";
 import { StaysButton } from "./StaysButton";
@@ -15,7 +17,7 @@ export function StanceWords({ report, solution, acts }: Props) {
   return (
     <Box
       as="section"
-      aria-label="Stance"
+      aria-label={t("Stance")}
       bg="paperDeep"
       borderTopWidth="1px"
       borderColor="rule"
@@ -28,17 +30,24 @@ export function StanceWords({ report, solution, acts }: Props) {
           {report.staying}
         </Text>
       )}
-      {axes.map(({ axis, name }) => (
-        <Flex key={axis} gap="8px" fontSize="12px" lineHeight="1.35" py="2px">
-          <Text width="40px" flexShrink={0}>
-            {name}
-          </Text>
-          <Text color="inkSoft" flex="1" minWidth="0">
-            {report[axis].sigma}
-          </Text>
-          <StaysButton axis={axis} name={name} solved={solution.stance[axis]} acts={acts} />
-        </Flex>
-      ))}
+      <Grid
+        templateColumns="auto minmax(0, 1fr) auto"
+        columnGap="8px"
+        rowGap="4px"
+        fontSize="12px"
+        lineHeight="1.35"
+        alignItems="start"
+      >
+        {axes.map(({ axis, name }) => (
+          <Fragment key={axis}>
+            <Text>{name}</Text>
+            <Text color="inkSoft">{report[axis].sigma}</Text>
+            <Box>
+              <StaysButton axis={axis} name={name} solved={solution.stance[axis]} acts={acts} />
+            </Box>
+          </Fragment>
+        ))}
+      </Grid>
     </Box>
   );
 }

@@ -1,5 +1,6 @@
 /* What can be drawn on the picture, each with its key. */
 import { Box, Button, Checkbox, Flex, Grid, Text } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import { KindSign } from "../stage/ReadingMark";
 import { EyeMenu } from "../eye/EyeMenu";
 import type { Desk } from "../useDesk";
@@ -53,7 +54,7 @@ export function Tools({ desk }: { desk: Desk }) {
             _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
           />
           <Checkbox.Label fontWeight="400" fontSize="12px">
-            Fit new lines to edges
+            {t("Fit new lines to edges")}
           </Checkbox.Label>
         </Checkbox.Root>
         <EyeMenu desk={desk} />

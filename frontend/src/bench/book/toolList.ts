@@ -1,4 +1,5 @@
 /* What can be drawn on the picture: its name, its key, what it is for. */
+import { t } from "../../shared/words";
 import { KIND_NAMES } from "../stage/ReadingMark";
 import type { Tool } from "../stage/tools";
 
@@ -6,51 +7,55 @@ export const TOOLS: { tool: Tool; key: string; name: string; title: string }[] =
   {
     tool: "straight",
     key: "L",
-    name: "Line",
-    title: "Along anything that is level or upright in reality: Sequor sees which by its direction",
+    name: t("Line"),
+    title: t(
+      "Along anything that is level or upright in reality: Sequor sees which by its direction",
+    ),
   },
   {
     tool: "horizon",
     key: "H",
     name: KIND_NAMES.horizon,
-    title: "The line of eye level itself: open water, a far plain. It says how the camera stood",
+    title: t("The line of eye level itself: open water, a far plain. It says how the camera stood"),
   },
   {
     tool: "rectangle",
     key: "R",
-    name: "Rectangle",
-    title: "The four corners of a window, a mirror, a picture frame that faces the camera",
+    name: t("Rectangle"),
+    title: t("The four corners of a window, a mirror, a picture frame that faces the camera"),
   },
   {
     tool: "trace",
     key: "T",
     name: KIND_NAMES.trace,
-    title:
+    title: t(
       "Points along something that is straight in reality and looks bent: says how the lens bows",
+    ),
   },
   {
     tool: "level",
     key: "⇧L",
     name: KIND_NAMES.level,
-    title: "Level in reality, however steep it looks",
+    title: t("Level in reality, however steep it looks"),
   },
   {
     tool: "plumb",
     key: "P",
     name: KIND_NAMES.plumb,
-    title: "Upright in reality, however it lies, or the centre line of something symmetrical",
+    title: t("Upright in reality, however it lies, or the centre line of something symmetrical"),
   },
   {
     tool: "set_out",
     key: "S",
     name: KIND_NAMES.set_out,
-    title:
+    title: t(
       "A line that bending makes straight, or brings to an angle of your own; it says nothing of the camera",
+    ),
   },
   {
     tool: "check",
     key: "K",
     name: KIND_NAMES.check,
-    title: "A line that is measured and reported but steers nothing",
+    title: t("A line that is measured and reported but steers nothing"),
   },
 ];

@@ -1,5 +1,6 @@
 /* What must not bend, and how far the rest may. */
 import { Flex, Text } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import { useOptions } from "../../api/options";
 import { NumberField } from "../../shared/NumberField";
 import { Part } from "../../shared/Part";
@@ -11,22 +12,22 @@ export function BendPart({ bench, framing }: { bench: Bench; framing: Framing })
   const { max_stretch: range } = useOptions();
   const { still, max_stretch: most } = bench.recipe.bend;
   return (
-    <Part title="Bending">
+    <Part title={t("Bending")}>
       <MarkBoxes
-        label="Mark what must not bend"
+        label={t("Mark what must not bend")}
         tool="still"
         count={still.length}
         framing={framing}
         onClear={() => void bench.acts.record({ do: "bend_everything" })}
       />
       <Text mt="6px" color="inkSoft" fontSize="12px">
-        A face, a person, a round window. Readings and straight edges are held anyway.
+        {t("A face, a person, a round window. Readings and straight edges are held anyway.")}
       </Text>
       <Flex mt="8px" gap="8px" align="center">
-        <Text flex="1">Stretch at most</Text>
+        <Text flex="1">{t("Stretch at most")}</Text>
         <NumberField
-          label="Most that may be stretched"
-          what="A stretch"
+          label={t("Most that may be stretched")}
+          what={t("A stretch")}
           unit="×"
           value={most}
           range={range}

@@ -1,6 +1,7 @@
 /* Candidates for the corners, side by side: one for all corners or for each. */
 import { Box, Button, chakra, Flex, Grid, Spinner, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { t } from "../../shared/words";
 import type { CandidateOption, FillCandidate } from "../../api/client";
 import { useOptions } from "../../api/options";
 import { givenUp } from "../../shared/images";
@@ -31,10 +32,10 @@ export function Candidates({ bench, regions, onClose }: Props) {
     onClose();
   };
   return (
-    <Window title="Candidates for the corners" width="1080px" onClose={onClose}>
-      <Flex gap="6px" mb="12px" role="group" aria-label="Which corner">
+    <Window title={t("Candidates for the corners")} width="1080px" onClose={onClose}>
+      <Flex gap="6px" mb="12px" role="group" aria-label={t("Which corner")}>
         <HeldButton held={corner === undefined} onClick={() => setCorner(undefined)}>
-          all corners
+          {t("all corners")}
         </HeldButton>
         {eachCorner.map(([index, name]) => (
           <HeldButton key={index} held={corner === index} onClick={() => setCorner(index)}>
@@ -60,7 +61,7 @@ export function Candidates({ bench, regions, onClose }: Props) {
               <Candidate
                 key={tried}
                 src={`${bench.state.addresses.corrected}/filled.jpg?edge=1200&candidates=${tried}`}
-                name={`Candidate ${index + 1}`}
+                name={t("Candidate {index}", { index: index + 1 })}
                 corner={corner}
               />
               <Flex align="center" justify="space-between" px="10px" py="7px">
@@ -72,10 +73,10 @@ export function Candidates({ bench, regions, onClose }: Props) {
                   bg="verdigris"
                   color="onVerdigris"
                   px="12px"
-                  aria-label={`Take candidate ${index + 1}`}
+                  aria-label={t("Take candidate {index}", { index: index + 1 })}
                   onClick={() => take(option)}
                 >
-                  Take
+                  {t("Take")}
                 </Button>
               </Flex>
             </Box>
@@ -127,10 +128,11 @@ function Candidate({
           color="onPicture"
         >
           {failed ? (
-            "This candidate could not be made."
+            t("This candidate could not be made.")
           ) : (
             <>
-              <Spinner size="sm" /> being made
+              <Spinner size="sm" />
+              {t("being made")}
             </>
           )}
         </Flex>

@@ -3,6 +3,7 @@
 import { Box, Flex, Grid, Slider, Text } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { t } from "../../shared/words";
 import { client, taken } from "../../api/client";
 import { Missing } from "../../shared/Missing";
 import { QuietButton } from "../../shared/Part";
@@ -10,6 +11,7 @@ import type { Bench } from "../useBench";
 import { useLook } from "../useLook";
 
 const PARTS = ["bent", "filled", "cropped"] as const;
+const NAMES = { bent: t("bent"), filled: t("filled"), cropped: t("cropped") };
 const COLOURS = { bent: "bentPart", filled: "level", cropped: "paperDeep" };
 
 export function CornerBar({ bench }: { bench: Bench }) {
@@ -27,7 +29,7 @@ export function CornerBar({ bench }: { bench: Bench }) {
   const { cost, bend: bending } = bench.report;
   return (
     <Box>
-      <Box position="relative" height="40px" role="group" aria-label="Shares of the corners">
+      <Box position="relative" height="40px" role="group" aria-label={t("Shares of the corners")}>
         <Box
           position="absolute"
           top="13px"
@@ -53,7 +55,7 @@ export function CornerBar({ bench }: { bench: Bench }) {
           ))}
         </Box>
         <Handle
-          label="Closed by bending"
+          label={t("Closed by bending")}
           value={bent}
           colour="bentPart"
           place={{ top: "-1px", left: "0", right: "0" }}
@@ -61,7 +63,7 @@ export function CornerBar({ bench }: { bench: Bench }) {
         />
         {bent < 100 && (
           <Handle
-            label="Fill allowance"
+            label={t("Fill allowance")}
             value={rest}
             colour="level"
             place={{ bottom: "-1px", left: `${bent}%`, right: "0" }}
@@ -80,7 +82,7 @@ export function CornerBar({ bench }: { bench: Bench }) {
               borderWidth="1px"
               borderColor="rule"
             />
-            {part} {shares[part]} %
+            {NAMES[part]} {shares[part]} %
           </Flex>
         ))}
       </Flex>
@@ -141,12 +143,12 @@ function Ways({ bench }: { bench: Bench }) {
       ),
   });
   return (
-    <Grid mt="10px" gap="5px" role="group" aria-label="What each way would cost">
+    <Grid mt="10px" gap="5px" role="group" aria-label={t("What each way would cost")}>
       <Missing asked={found} />
       {found.data?.ways.map(({ cost, words }) => (
         <Flex key={cost.way} gap="8px" align="center">
           <QuietButton
-            width="70px"
+            width="84px"
             px="0"
             flexShrink={0}
             onClick={() => void acts.record(cost.edit)}
@@ -159,7 +161,9 @@ function Ways({ bench }: { bench: Bench }) {
             lineHeight="1.25"
             color="inkSoft"
             title={
-              cost.way === "bend" ? "The largest stretch and the largest turn anywhere" : undefined
+              cost.way === "bend"
+                ? t("The largest stretch and the largest turn anywhere")
+                : undefined
             }
           >
             {words.costs.join(", ")}

@@ -2,7 +2,12 @@
    counted number of empty ones. */
 import { Box, chakra, Flex, Grid, Spinner, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { t } from "../../shared/words";
 import { client, taken } from "../../api/client";
+import { FlawRings } from "../stage/FlawRings";
+import { useFillFacts } from "./useFillFacts";
+import { SvgBox } from "../../shared/SvgBox";
 import { Window } from "../../shared/Window";
 import type { Bench } from "../useBench";
 
@@ -24,11 +29,12 @@ export function CornerCheck({ bench, onClose }: { bench: Bench; onClose: () => v
       ),
   });
   const found = check.data;
+  const judged = useFillFacts(bench).data;
   const piece = (place: string) => `${bench.state.addresses.corrected}/pieces/${place}.png`;
   const corner = (place: string) => (
     <Picture
       src={piece(place)}
-      alt={`${place.replace("-", " ")} corner`}
+      alt={t("{place} corner", { place: t(place.replace("-", " ")) })}
       width={`${CORNER_PX * POWER}px`}
       height={`${CORNER_PX * POWER}px`}
       objectFit="none"
@@ -41,12 +47,12 @@ export function CornerCheck({ bench, onClose }: { bench: Bench; onClose: () => v
       overflow="auto"
       tabIndex={0}
       role="group"
-      aria-label={`${place} edge`}
+      aria-label={t("{place} edge", { place: t(place) })}
       {...(lying ? { width: "100%", minWidth: 0 } : { height: "100%", minHeight: 0 })}
     >
       <Picture
         src={piece(place)}
-        alt={`${place} edge, all along`}
+        alt={t("{place} edge, all along", { place: t(place) })}
         maxWidth="none"
         background={CHEQUER}
         style={{
@@ -60,7 +66,7 @@ export function CornerCheck({ bench, onClose }: { bench: Bench; onClose: () => v
   const side = `${CORNER_PX * POWER}px`;
   const thick = `${STRIP_PX * POWER + 14}px`;
   return (
-    <Window title="Corners and edges" width="1120px" onClose={onClose}>
+    <Window title={t("Corners and edges")} width="1120px" onClose={onClose}>
       <Text
         fontFamily="mono"
         mb="12px"
@@ -71,7 +77,7 @@ export function CornerCheck({ bench, onClose }: { bench: Bench; onClose: () => v
           ? `${found.width} × ${found.height} px: ${found.words}`
           : check.error
             ? check.error.message
-            : "rendering at full size…"}
+            : t("rendering at full size…")}
       </Text>
       {found ? (
         <Grid
@@ -101,14 +107,7 @@ export function CornerCheck({ bench, onClose }: { bench: Bench; onClose: () => v
             minHeight="0"
             gap="8px"
           >
-            <Picture
-              src={`${bench.state.addresses.corrected}/filled.jpg`}
-              alt="The frame as it will be in the file"
-              flex="1"
-              minHeight="0"
-              maxWidth="100%"
-              objectFit="contain"
-            />
+            <WholeFrame bench={bench} width={found.width} height={found.height} />
             <Text>
               <Text
                 as="span"
@@ -120,11 +119,14 @@ export function CornerCheck({ bench, onClose }: { bench: Bench; onClose: () => v
               >
                 {found.empty_pixels}
               </Text>
-              empty pixels in the file
+              {t("empty pixels in the file")}
             </Text>
+            {judged?.doubt_words && <Text fontSize="12.5px">{judged.doubt_words}</Text>}
             <Text color="inkSoft" fontSize="12.5px">
-              Around it: its corners and edges, {POWER} times as large as life. Scroll an edge to
-              see all of it; anything empty would show pink chequers.
+              {t(
+                "Around it: its corners and edges, {power} times as large as life. Scroll an edge to see all of it; anything empty would show pink chequers.",
+                { power: POWER },
+              )}
             </Text>
           </Flex>
           <Box gridColumn="4" gridRow="2 / 5" minHeight="0" height="0" minH="100%">
@@ -146,5 +148,35 @@ export function CornerCheck({ bench, onClose }: { bench: Bench; onClose: () => v
         </Flex>
       )}
     </Window>
+  );
+}
+
+/** About as wide as the frame is seen, so that rings have the size that they are to have. */
+const SEEN_PX = 560;
+
+/** The frame, small, with the places that stand out. */
+function WholeFrame({ bench, width, height }: { bench: Bench; width: number; height: number }) {
+  const [loaded, setLoaded] = useState(false);
+  const scale = SEEN_PX / Math.max(width, height);
+  const box = { left: 0, top: 0, width: width * scale, height: height * scale };
+  return (
+    <SvgBox
+      role="img"
+      aria-label={t("The frame as it will be in the file")}
+      viewBox={`0 0 ${box.width} ${box.height}`}
+      flex="1"
+      minHeight="0"
+      maxWidth="100%"
+      fill="none"
+      data-loaded={loaded}
+    >
+      <image
+        href={`${bench.state.addresses.corrected}/filled.jpg`}
+        width={box.width}
+        height={box.height}
+        onLoad={() => setLoaded(true)}
+      />
+      <FlawRings bench={bench} box={box} />
+    </SvgBox>
   );
 }

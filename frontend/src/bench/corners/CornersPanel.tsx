@@ -1,10 +1,10 @@
 /* The Corners step: what becomes of the empty corners: how much is bent, filled and cropped, how it
    is filled, which candidate, and the check that no sliver is left. */
 import { Box, chakra, Flex, Text } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import { Missing } from "../../shared/Missing";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, taken, type Edit } from "../../api/client";
+import type { Edit } from "../../api/client";
 import { useFileOptions, useOptions } from "../../api/options";
 import { Choices } from "../../shared/Choices";
 import { Part, QuietButton } from "../../shared/Part";
@@ -14,6 +14,9 @@ import { Candidates } from "./Candidates";
 import { CornerBar } from "./CornerBar";
 import { CornerCheck } from "./CornerCheck";
 import { MarkBoxes } from "../frame/MarkBoxes";
+import { MendPart } from "./MendPart";
+import { FillJudged } from "./FillJudged";
+import { useFillFacts } from "./useFillFacts";
 import type { Framing } from "../frame/useFraming";
 
 const ColourInput = chakra("input");
@@ -24,17 +27,18 @@ export function CornersPanel({ bench, framing }: { bench: Bench; framing: Framin
   const [checking, setChecking] = useState(false);
   return (
     <Box p="16px" overflowY="auto" minHeight="0">
-      <Part title="Empty corners" first>
+      <Part title={t("Empty corners")} first>
         <CornerBar bench={bench} />
       </Part>
       {(bend.corners > 0 || bend.lines > 0) && <BendPart bench={bench} framing={framing} />}
       {fill.allowance > 0 && <FilledPart bench={bench} framing={framing} filled={filled} />}
-      <Part title="Check">
+      <MendPart bench={bench} framing={framing} />
+      <Part title={t("Check")}>
         <QuietButton width="100%" disabled={!bench.atRest} onClick={() => setChecking(true)}>
-          Look into corners and edges
+          {t("Look into corners and edges")}
         </QuietButton>
         <Text mt="6px" color="inkSoft">
-          At full size, every pixel counted.
+          {t("At full size, every pixel counted.")}
         </Text>
       </Part>
       {checking && <CornerCheck bench={bench} onClose={() => setChecking(false)} />}
@@ -55,22 +59,12 @@ function FilledPart({
   const { method, colour, avoid } = bench.recipe.fill;
   const [choosing, setChoosing] = useState(false);
   const keep = (edit: Edit) => void bench.acts.record(edit);
-  const entry = bench.state.entry_id;
-  const facts = useQuery({
-    queryKey: ["fill", bench.state.id, entry],
-    enabled: bench.atRest && filled,
-    queryFn: () =>
-      taken(
-        client.GET("/api/pictures/{picture_id}/fill", {
-          params: { path: { picture_id: bench.state.id }, query: { entry } },
-        }),
-      ),
-  });
+  const facts = useFillFacts(bench);
   return (
-    <Part title="Filled">
+    <Part title={t("Filled")}>
       <Missing asked={facts} />
       <Choices
-        label="How corners are filled"
+        label={t("How corners are filled")}
         value={method}
         options={methods}
         onChoose={(chosen) => keep({ do: "fill_with", method: chosen })}
@@ -79,7 +73,7 @@ function FilledPart({
         <Flex mt="8px" gap="8px" align="center">
           <ColourInput
             type="color"
-            aria-label="Colour of the corners"
+            aria-label={t("Colour of the corners")}
             value={colour}
             onChange={(event) =>
               bench.acts.recordSoon({ do: "choose_colour", colour: event.target.value })
@@ -103,10 +97,10 @@ function FilledPart({
             disabled={!filled || !bench.atRest}
             onClick={() => setChoosing(true)}
           >
-            Choose among four candidates
+            {t("Choose among four candidates")}
           </QuietButton>
           <MarkBoxes
-            label="Mark what not to copy"
+            label={t("Mark what not to copy")}
             tool="avoid"
             count={avoid.length}
             framing={framing}
@@ -115,6 +109,7 @@ function FilledPart({
           />
         </>
       )}
+      {facts.data?.doubt_words && <FillJudged facts={facts.data} />}
       {facts.data?.notes.map((note) => (
         <Text key={note} mt="10px" pl="10px" borderLeftWidth="3px" borderColor="level" role="note">
           {note}
@@ -140,7 +135,10 @@ function TransparentWords() {
       .map((format) => format.value.toUpperCase());
   return (
     <Text mt="8px" color="inkSoft">
-      {`${named(true).join(", ")} keep them so; ${named(false).join(", ")} makes them white.`}
+      {t("{keeping} keep them so; {white} makes them white.", {
+        keeping: named(true).join(", "),
+        white: named(false).join(", "),
+      })}
     </Text>
   );
 }

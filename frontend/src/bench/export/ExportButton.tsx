@@ -2,7 +2,8 @@
    the file as soon as it is there. */
 import { Box, Button, Flex, Link as Anchor, Text, type LinkProps } from "@chakra-ui/react";
 import { useEffect, useRef } from "react";
-import { Link } from "react-router";
+import { Link } from "wouter";
+import { t } from "../../shared/words";
 import type { ExportState } from "../../api/client";
 import { fileAddress, isBusy } from "./ExportLine";
 
@@ -43,7 +44,9 @@ export function ExportButton({ last, reason, problem, onExport, onCancel }: Prop
               style={{ width: `${running.progress * 100}%` }}
             />
           )}
-          {running ? `Exporting, ${Math.round(running.progress * 100)} %` : "Export"}
+          {running
+            ? t("Exporting, {percent} %", { percent: Math.round(running.progress * 100) })
+            : t("Export")}
         </Button>
         {running && (
           <Button
@@ -53,7 +56,7 @@ export function ExportButton({ last, reason, problem, onExport, onCancel }: Prop
             color="ink"
             onClick={() => onCancel(running.id)}
           >
-            Stop
+            {t("Stop")}
           </Button>
         )}
       </Flex>
@@ -85,16 +88,16 @@ function Saved({ item }: { item: ExportState }) {
     void whole.current?.scrollIntoView({ block: "nearest" });
   }, [item.id, item.placed]);
   return (
-    <Box mt="8px" role="status" aria-label="Saved" ref={whole}>
+    <Box mt="8px" role="status" aria-label={t("Saved")} ref={whole}>
       <Text truncate title={item.file_name}>
-        Saved as{" "}
+        {t("Saved as")}{" "}
         <Text as="span" fontWeight="600">
           {item.file_name}
         </Text>
       </Text>
       {item.placed && (
         <Text title={item.placed} color="inkSoft" overflowWrap="anywhere">
-          and in {placeWords(item.placed, item.file_name)}
+          {t("and in {place_words}", { place_words: placeWords(item.placed, item.file_name) })}
         </Text>
       )}
       {item.problem && (
@@ -104,13 +107,13 @@ function Saved({ item }: { item: ExportState }) {
       )}
       <Flex gap="12px">
         <Word href={`${fileAddress(item)}?shown=true`} target="_blank">
-          Open
+          {t("Open")}
         </Word>
         <Word href={fileAddress(item)} download={item.file_name}>
-          Save again
+          {t("Save again")}
         </Word>
         <Anchor asChild color="verdigris" fontWeight="600">
-          <Link to="/exports">Show in the list</Link>
+          <Link to="/exports">{t("Show in the list")}</Link>
         </Anchor>
       </Flex>
     </Box>
@@ -120,7 +123,9 @@ function Saved({ item }: { item: ExportState }) {
 /** The folder of a copy, and its name where that is another one than the file's. */
 function placeWords(placed: string, name: string): string {
   const [folder, own] = placed.split("/").slice(-2);
-  return own === name ? `${folder}, beside the original` : `${folder} as ${own}`;
+  return own === name
+    ? t("{folder}, beside the original", { folder })
+    : t("{folder} as {own}", { folder, own });
 }
 
 function Word(props: LinkProps) {

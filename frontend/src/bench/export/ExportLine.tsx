@@ -1,5 +1,6 @@
 /* One file in the list of a picture's exports. */
 import { Box, Button, Flex, Link as Anchor, Text } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import { ThinBar } from "../../shared/ThinBar";
 import type { ExportState } from "../../api/client";
 
@@ -28,12 +29,16 @@ export function ExportLine({ item, onCancel }: { item: ExportState; onCancel: ()
         )}
         {isBusy(item) && (
           <Button size="2xs" variant="outline" borderColor="rule" color="ink" onClick={onCancel}>
-            Cancel
+            {t("Cancel")}
           </Button>
         )}
       </Flex>
       {isBusy(item) && (
-        <ThinBar mt="6px" label={`Progress of ${item.file_name}`} share={item.progress} />
+        <ThinBar
+          mt="6px"
+          label={t("Progress of {file_name}", { file_name: item.file_name })}
+          share={item.progress}
+        />
       )}
       <Text color={item.state === "failed" ? "brick" : "inkSoft"} fontSize="12px">
         {item.words}

@@ -2,6 +2,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
+import { decimal, t } from "../../shared/words";
 import { client, taken } from "../../api/client";
 import { Refused } from "../../api/refused";
 import { useFileOptions } from "../../api/options";
@@ -108,7 +109,7 @@ export function ExportPanel({ bench, onScale }: Props) {
   const refused = output.error instanceof Refused ? output.error.message : undefined;
   return (
     <Box p="16px" overflowY="auto">
-      <Part title="The file" first>
+      <Part title={t("The file")} first>
         <PresetPart options={options} onTake={setOptions} />
         <FileForm
           options={options}
@@ -121,10 +122,13 @@ export function ExportPanel({ bench, onScale }: Props) {
         {sized && (
           <Box mt="10px" aria-live="polite">
             <Text fontFamily="mono" fontSize="12px">
-              {sized.width} × {sized.height} px{sized.ppi ? ` at ${sized.ppi} ppi` : ""}
+              {`${sized.width} × ${sized.height} px`}
+              {sized.ppi ? t(" at {ppi} ppi", { ppi: sized.ppi }) : ""}
             </Text>
             <Text color={sized.enlarged ? "brick" : "inkSoft"}>{sized.words}</Text>
-            <Text color="inkSoft">Hold Z over the picture: one to one, as the file has it.</Text>
+            <Text color="inkSoft">
+              {t("Hold Z over the picture: one to one, as the file has it.")}
+            </Text>
             <FillWords
               bench={bench}
               transparent={
@@ -133,7 +137,7 @@ export function ExportPanel({ bench, onScale }: Props) {
             />
             {sized.enlarged && (
               <Tick
-                words={`Enlarge to ${(sized.scale * 100).toFixed(0)} %`}
+                words={t("Enlarge to {scale} %", { scale: decimal(sized.scale * 100) })}
                 checked={options.size.enlarge}
                 onChange={(enlarge) =>
                   setOptions({ ...options, size: { ...options.size, enlarge } })
@@ -156,7 +160,7 @@ export function ExportPanel({ bench, onScale }: Props) {
         />
       </Part>
       <RecipePart bench={bench} />
-      <Flex direction="column" mt="18px" aria-label="Exports" role="list">
+      <Flex direction="column" mt="18px" aria-label={t("Exports")} role="list">
         {exports.map((item) => (
           <ExportLine key={item.id} item={item} onCancel={() => cancel.mutate(item.id)} />
         ))}
@@ -174,10 +178,10 @@ interface Why {
 
 /** Why it cannot be exported yet. */
 function whyNot({ sizing, sized, starting, enlarging }: Why): string | undefined {
-  if (starting) return "It is on its way.";
-  if (sizing) return "The size is being worked out.";
-  if (!sized) return "The size above is not one that a file can have.";
-  if (enlarging) return "It would be enlarged: say above that you want that, or choose less.";
+  if (starting) return t("It is on its way.");
+  if (sizing) return t("The size is being worked out.");
+  if (!sized) return t("The size above is not one that a file can have.");
+  if (enlarging) return t("It would be enlarged: say above that you want that, or choose less.");
   return undefined;
 }
 
@@ -188,7 +192,7 @@ function FillWords({ bench, transparent }: { bench: Bench; transparent: boolean 
   const more = left
     ? transparent
       ? ""
-      : "; in this format it becomes white"
-    : "; the file says so";
+      : t("; in this format it becomes white")
+    : t("; the file says so");
   return <Text color="level">{`${bench.report.cost.fill}${more}`}</Text>;
 }

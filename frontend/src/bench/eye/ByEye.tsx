@@ -2,6 +2,7 @@
    and after the last round the choices say how sure it is. */
 import { Button, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
+import { t } from "../../shared/words";
 import type { Draft } from "../../api/client";
 import { useOptions } from "../../api/options";
 import { QuietButton } from "../../shared/Part";
@@ -40,10 +41,12 @@ export function ByEye({ bench, onClose }: { bench: Bench; onClose: () => void })
     return () => window.removeEventListener("keydown", onKey);
   });
   return (
-    <Window title="By eye: which is the calmest?" width="96vw" onClose={onClose}>
+    <Window title={t("By eye: which is the calmest?")} width="96vw" onClose={onClose}>
       <Text color="inkSoft" mb="10px">
-        {`Round ${chosen.length + 1} of ${rounds.length}. Look at what should lie still: water, a table, a far shore. `}
-        {"How far your choices differ is kept as how sure it is. The keys 1 to 5 choose."}
+        {t(
+          "Round {round} of {rounds}. Look at what should lie still: water, a table, a far shore. How far your choices differ is kept as how sure it is. The keys 1 to 5 choose.",
+          { round: chosen.length + 1, rounds: rounds.length },
+        )}
       </Text>
       <Flex gap="8px" wrap="wrap" justify="center">
         {turns.map((turn, index) => (
@@ -60,8 +63,10 @@ export function ByEye({ bench, onClose }: { bench: Bench; onClose: () => void })
       <Flex mt="12px" gap="8px" justify="flex-end">
         {chosen.length > 0 && (
           <>
-            <QuietButton onClick={() => setChosen(chosen.slice(0, -1))}>One round back</QuietButton>
-            <QuietButton onClick={() => done(chosen)}>It is calm now</QuietButton>
+            <QuietButton onClick={() => setChosen(chosen.slice(0, -1))}>
+              {t("One round back")}
+            </QuietButton>
+            <QuietButton onClick={() => done(chosen)}>{t("It is calm now")}</QuietButton>
           </>
         )}
       </Flex>

@@ -1,6 +1,7 @@
 /* What the frame is composed by: a point that meets a guide, or the middle between two edges. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { t } from "../../shared/words";
 import type { Edit } from "../../api/client";
 import { useOptions } from "../../api/options";
 import { Choice, HeldButton, Part, QuietButton } from "../../shared/Part";
@@ -15,16 +16,22 @@ export function AimPart({ bench, framing }: { bench: Bench; framing: Framing }) 
   const look = useLook(bench.acts);
   const keep = (edit: Edit) => void bench.acts.record(edit);
   return (
-    <Part title="Aim">
+    <Part title={t("Aim")}>
       <Flex gap="6px">
         <TakeTool framing={framing} tool="aim">
-          {aim?.point ? "Choose another point" : "Choose a point"}
+          {aim?.point ? t("Choose another point") : t("Choose a point")}
         </TakeTool>
-        {aim && <QuietButton onClick={() => keep({ do: "clear_aim" })}>Clear</QuietButton>}
+        {aim && <QuietButton onClick={() => keep({ do: "clear_aim" })}>{t("Clear")}</QuietButton>}
       </Flex>
       {aim?.point && (
-        <Flex mt="6px" gap="6px" align="center" role="group" aria-label="What the point is to meet">
-          <Text whiteSpace="nowrap">to meet</Text>
+        <Flex
+          mt="6px"
+          gap="6px"
+          align="center"
+          role="group"
+          aria-label={t("What the point is to meet")}
+        >
+          <Text whiteSpace="nowrap">{t("to meet")}</Text>
           {meets.map(({ value, label }) => (
             <HeldButton
               key={value}
@@ -36,7 +43,7 @@ export function AimPart({ bench, framing }: { bench: Bench; framing: Framing }) 
             </HeldButton>
           ))}
           <Choice
-            label="Guide of the aim"
+            label={t("Guide of the aim")}
             value={aim.guide}
             options={guides.map(({ guide, name }) => ({ value: guide, label: name.toLowerCase() }))}
             onChoose={(guide) => keep({ do: "change_aim", guide })}
@@ -56,7 +63,7 @@ function Between({ bench }: { bench: Bench }) {
   const [second, setSecond] = useState(between?.[1] ?? "");
   if (readings.length < 2) return null;
   const options = [
-    { value: "", label: "edge" },
+    { value: "", label: t("edge") },
     ...readings.map((reading, index) => ({
       value: reading.id,
       label: reading.name ? `${index + 1} ${reading.name}` : `${reading.kind} ${index + 1}`,
@@ -65,15 +72,15 @@ function Between({ bench }: { bench: Bench }) {
   const ready = first && second && first !== second;
   return (
     <Box mt="10px">
-      <Text mb="4px">Centred between</Text>
+      <Text mb="4px">{t("Centred between")}</Text>
       <Flex gap="6px">
-        <Choice label="First edge" value={first} options={options} onChoose={setFirst} />
-        <Choice label="Second edge" value={second} options={options} onChoose={setSecond} />
+        <Choice label={t("First edge")} value={first} options={options} onChoose={setFirst} />
+        <Choice label={t("Second edge")} value={second} options={options} onChoose={setSecond} />
         <QuietButton
           disabled={!ready}
           onClick={() => void bench.acts.record({ do: "aim_between", between: [first, second] })}
         >
-          Set
+          {t("Set")}
         </QuietButton>
       </Flex>
     </Box>

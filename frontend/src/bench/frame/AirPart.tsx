@@ -1,5 +1,6 @@
 /* Air around what is kept, and the side that it looks to. */
 import { Box, Flex, Text } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import { useOptions } from "../../api/options";
 import { HeldButton } from "../../shared/Part";
 import { EditSlider } from "../EditSlider";
@@ -13,10 +14,10 @@ export function AirPart({ bench }: { bench: Bench }) {
   return (
     <Box mt="8px">
       <Flex align="center" gap="10px">
-        <Text whiteSpace="nowrap">Air around it</Text>
+        <Text whiteSpace="nowrap">{t("Air around it")}</Text>
         <EditSlider
           bench={bench}
-          label="Air around what is kept"
+          label={t("Air around what is kept")}
           home={0}
           value={Math.round(air * 100)}
           min={0}
@@ -29,8 +30,8 @@ export function AirPart({ bench }: { bench: Bench }) {
           {Math.round(air * 100)} %
         </Text>
       </Flex>
-      <Flex mt="6px" gap="6px" align="center" role="group" aria-label="The side it looks to">
-        <Text whiteSpace="nowrap">looks</Text>
+      <Flex mt="6px" gap="6px" align="center" role="group" aria-label={t("The side it looks to")}>
+        <Text whiteSpace="nowrap">{t("looks")}</Text>
         {sides.map(({ value, label }) => {
           const edit = { do: "look_to", side: looks === value ? null : value } as const;
           return (
@@ -38,7 +39,7 @@ export function AirPart({ bench }: { bench: Bench }) {
               key={value}
               held={looks === value}
               px="8px"
-              title="The frame has the more room on that side"
+              title={t("The frame has the more room on that side")}
               onClick={() => void bench.acts.record(edit)}
               {...look(edit)}
             >

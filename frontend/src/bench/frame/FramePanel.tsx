@@ -1,13 +1,14 @@
 /* The Frame step: the shape of the frame, and where it lies. */
 import { Box, Tabs } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import { PlacePart } from "./PlacePart";
 import { ShapePart } from "./ShapePart";
 import type { Bench } from "../useBench";
 import type { Framing } from "./useFraming";
 
 const TABS = [
-  ["shape", "Shape"],
-  ["place", "Place"],
+  ["shape", t("Shape")],
+  ["place", t("Place")],
 ] as const;
 
 export function FramePanel({ bench, framing }: { bench: Bench; framing: Framing }) {

@@ -1,5 +1,7 @@
-/* A button that takes the tool for boxes of a kind in the hand, and one that clears them. */
+/* A button that takes the tool for boxes, or strokes, of a kind in the hand, and one that clears
+   them. */
 import { Flex, type FlexProps } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import { HeldButton, QuietButton } from "../../shared/Part";
 import type { FrameTool, Framing } from "./useFraming";
 
@@ -27,7 +29,7 @@ export function MarkBoxes({ label, tool, count, framing, onClear, ...rest }: Pro
       >
         {label}
       </HeldButton>
-      {count > 0 && <QuietButton onClick={onClear}>Clear {count}</QuietButton>}
+      {count > 0 && <QuietButton onClick={onClear}>{t("Clear {count}", { count })}</QuietButton>}
     </Flex>
   );
 }

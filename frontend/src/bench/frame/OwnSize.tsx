@@ -2,6 +2,7 @@
 import { Flex, Input, Text } from "@chakra-ui/react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { t } from "../../shared/words";
 import { client, taken, type ListedSize, type PrintSize } from "../../api/client";
 import { useOptions } from "../../api/options";
 import { Choice, QuietButton } from "../../shared/Part";
@@ -63,20 +64,20 @@ export function OwnSize({ start, onTake, onListed }: Props) {
       }}
     >
       <Flex mt="8px" gap="5px" align="center">
-        {field("width", "Print width", "48px")}
+        {field("width", t("Print width"), "48px")}
         <Text>×</Text>
-        {field("height", "Print height", "48px")}
+        {field("height", t("Print height"), "48px")}
         <Choice
-          label="Unit"
+          label={t("Unit")}
           width="58px"
           value={typed.unit}
-          options={units.map((unit) => ({ value: unit, label: unit }))}
+          options={units.map((unit) => ({ value: unit, label: t(unit) }))}
           onChoose={(unit) => setTyped({ ...typed, unit })}
         />
-        {field("ppi", "Pixels per inch", "46px")}
+        {field("ppi", t("Pixels per inch"), "46px")}
       </Flex>
       <Flex mt="6px" gap="6px">
-        <QuietButton type="submit">Use this size</QuietButton>
+        <QuietButton type="submit">{t("Use this size")}</QuietButton>
       </Flex>
       <Flex mt="6px" gap="6px">
         <Input
@@ -84,14 +85,14 @@ export function OwnSize({ start, onTake, onListed }: Props) {
           height="28px"
           bg="sheet"
           borderColor="rule"
-          aria-label="Name for the list"
-          placeholder="name for the list"
+          aria-label={t("Name for the list")}
+          placeholder={t("name for the list")}
           autoComplete="off"
           value={typed.name}
           onChange={(event) => setTyped({ ...typed, name: event.target.value })}
         />
         <QuietButton onClick={() => add.mutate()} disabled={!typed.name.trim()}>
-          Add
+          {t("Add")}
         </QuietButton>
       </Flex>
       {add.error && (

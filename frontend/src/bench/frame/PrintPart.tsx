@@ -2,6 +2,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { locale, t } from "../../shared/words";
 import { client, taken, type ListedSize, type PrintSize } from "../../api/client";
 import { Missing } from "../../shared/Missing";
 import { Choice, Part, QuietButton } from "../../shared/Part";
@@ -36,19 +37,19 @@ export function PrintPart({ bench }: { bench: Bench }) {
   };
   const { print_scale: scale } = bench.solution.cost;
   return (
-    <Part title="Print size">
+    <Part title={t("Print size")}>
       <Missing asked={list} />
       <Choice
-        label="Print size"
+        label={t("Print size")}
         value={own ? "own" : listed ? String(listed.id) : now ? "own" : "none"}
         onChoose={choose}
         options={[
-          { value: "none", label: "No print size" },
+          { value: "none", label: t("No print size") },
           ...sizes.map((size) => ({
             value: String(size.id),
             label: `${size.name}, ${size.width} × ${size.height} ${size.unit}`,
           })),
-          { value: "own", label: "Own size…" },
+          { value: "own", label: t("Own size…") },
         ]}
       />
       {(own || (now && !listed)) && (
@@ -64,7 +65,12 @@ export function PrintPart({ bench }: { bench: Bench }) {
       {now && (
         <Box mt="8px">
           <Text fontFamily="mono" fontSize="12px">
-            {`${now.width} × ${now.height} ${now.unit} at ${now.ppi} ppi`}
+            {t("{width} × {height} {unit} at {ppi} ppi", {
+              width: now.width.toLocaleString(locale()),
+              height: now.height.toLocaleString(locale()),
+              unit: t(now.unit),
+              ppi: now.ppi,
+            })}
           </Text>
           <Text color={scale && scale > 1 ? "brick" : "inkSoft"}>{bench.report.cost.print}</Text>
           <Flex mt="6px" gap="6px">
@@ -72,7 +78,7 @@ export function PrintPart({ bench }: { bench: Bench }) {
               onClick={() => void bench.acts.record({ do: "turn_shape" })}
               disabled={now.width === now.height}
             >
-              Turn it
+              {t("Turn it")}
             </QuietButton>
             {listed && <TakeOff size={listed} />}
           </Flex>
@@ -94,9 +100,9 @@ function TakeOff({ size }: { size: ListedSize }) {
   return (
     <QuietButton
       onClick={() => remove.mutate()}
-      title="The picture keeps this size; it only leaves the list"
+      title={t("The picture keeps this size; it only leaves the list")}
     >
-      Take off the list
+      {t("Take off the list")}
     </QuietButton>
   );
 }

@@ -2,6 +2,7 @@
    against width. */
 import { Box, Button, Flex, Grid, Input, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { decimal, t } from "../../shared/words";
 import { useOptions } from "../../api/options";
 import { HeldButton, Part, QuietButton } from "../../shared/Part";
 import { EditSlider } from "../EditSlider";
@@ -20,8 +21,8 @@ export function ShapePart({ bench, framing }: { bench: Bench; framing: Framing }
   const { listed, turned } = bench.report.shape;
   return (
     <Box>
-      <Part title="Ratio" first>
-        <Grid templateColumns="repeat(3, 1fr)" gap="6px" role="group" aria-label="Ratio">
+      <Part title={t("Ratio")} first>
+        <Grid templateColumns="repeat(3, 1fr)" gap="6px" role="group" aria-label={t("Ratio")}>
           {ratios.map((ratio) => (
             <HeldButton
               key={ratio.value}
@@ -47,14 +48,14 @@ export function ShapePart({ bench, framing }: { bench: Bench; framing: Framing }
               bg="sheet"
               borderColor="rule"
               fontFamily="mono"
-              aria-label="Own ratio"
+              aria-label={t("Own ratio")}
               placeholder="5/7, 14.4x10.88"
               autoComplete="off"
               value={own}
               onChange={(event) => setOwn(event.target.value)}
             />
             <QuietButton type="submit" disabled={!own.trim()}>
-              Use
+              {t("Use")}
             </QuietButton>
           </Flex>
         </form>
@@ -82,17 +83,21 @@ function Proportion({ bench }: { bench: Bench }) {
   const percent = (proportion: number) => Math.round((proportion - 1) * 1000) / 10;
   const now = percent(bench.recipe.proportion);
   const words =
-    now === 0 ? "as it is" : `${Math.abs(now).toFixed(1)} % ${now > 0 ? "taller" : "flatter"}`;
+    now === 0
+      ? t("as it is")
+      : now > 0
+        ? t("{percent} % taller", { percent: decimal(now, 1) })
+        : t("{percent} % flatter", { percent: decimal(-now, 1) });
   const set = (value: number) =>
     ({ do: "set_proportion", proportion: Number((1 + value / 100).toFixed(6)) }) as const;
   return (
-    <Part title="Height against width">
+    <Part title={t("Height against width")}>
       <Text fontFamily="mono" fontSize="12px" mb="6px">
         {words}
       </Text>
       <EditSlider
         bench={bench}
-        label="Height against width"
+        label={t("Height against width")}
         home={0}
         value={now}
         min={percent(range.low)}
@@ -111,7 +116,7 @@ function Proportion({ bench }: { bench: Bench }) {
           fontWeight="600"
           onClick={() => void bench.acts.record(set(0))}
         >
-          Back to true proportions
+          {t("Back to true proportions")}
         </Button>
       )}
     </Part>
@@ -124,9 +129,9 @@ function TrueShape({ bench, framing }: { bench: Bench; framing: Framing }) {
   const { stretch } = bench.report.shape;
   const give = { do: "give_true_shape" } as const;
   return (
-    <Part title="Squashed?">
+    <Part title={t("Squashed?")}>
       <MarkBoxes
-        label="Mark something round or square"
+        label={t("Mark something round or square")}
         tool="true_shape"
         count={bench.solution.shape ? 1 : 0}
         framing={framing}
@@ -143,7 +148,7 @@ function TrueShape({ bench, framing }: { bench: Bench; framing: Framing }) {
             onClick={() => void bench.acts.record(give)}
             {...look(give)}
           >
-            Give it its shape back
+            {t("Give it its shape back")}
           </QuietButton>
         </>
       )}

@@ -1,6 +1,7 @@
 /* The bow of the lens: from traces, by hand, or from the open lens database. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { t, tn } from "../../shared/words";
 import type { Recipe } from "../../api/client";
 import { useOptions } from "../../api/options";
 import { Choices } from "../../shared/Choices";
@@ -24,11 +25,11 @@ export function BowPart({ bench }: { bench: Bench }) {
     else if (name) void bench.acts.record({ do: "use_lens", name });
   };
   return (
-    <Part title="Bow of the lens" first>
+    <Part title={t("Bow of the lens")} first>
       <Text fontFamily="mono" mb="10px" aria-live="polite">
         {bench.report.lens.bow}
       </Text>
-      <Choices label="Bow" value={source} options={sources} onChoose={choose} />
+      <Choices label={t("Bow")} value={source} options={sources} onChoose={choose} />
       <Box mt="12px">
         {source === "traces" && <FromTraces bench={bench} />}
         {source === "hand" && <ByHand bench={bench} />}
@@ -43,22 +44,22 @@ function FromTraces({ bench }: { bench: Bench }) {
   if (source === "file")
     return (
       <Text color="inkSoft">
-        The file brings its maker&apos;s own correction of the lens, which is taken out. Traces (T)
-        that are drawn in Measure take its place.
+        {t(
+          "The file brings its maker's own correction of the lens, which is taken out. Traces (T) that are drawn in Measure take its place.",
+        )}
       </Text>
     );
   if (!traces)
     return (
       <Text color="inkSoft">
-        In Measure, trace (T) something that is straight in reality and looks bent, best long and
-        near a border. The bow that makes all traces straight is taken out.
+        {t(
+          "In Measure, trace (T) something that is straight in reality and looks bent, best long and near a border. The bow that makes all traces straight is taken out.",
+        )}
       </Text>
     );
   return (
     <Box>
-      <Text>
-        {traces} {traces === 1 ? "trace" : "traces"}
-      </Text>
+      <Text>{tn("{n} trace", "{n} traces", traces)}</Text>
       {bench.report.lens.coefficients.map((words) => (
         <Text key={words} fontFamily="mono" fontSize="12px" color="inkSoft">
           {words}
@@ -78,13 +79,13 @@ function ByHand({ bench }: { bench: Bench }) {
   return (
     <Box>
       <Flex justify="space-between" color="inkSoft" fontSize="12px" mb="2px">
-        <span>barrel</span>
+        <span>{t("barrel")}</span>
         <span>0</span>
-        <span>pincushion</span>
+        <span>{t("pincushion")}</span>
       </Flex>
       <EditSlider
         bench={bench}
-        label="Bow, from barrel to pincushion"
+        label={t("Bow, from barrel to pincushion")}
         home={0}
         value={k1 / step}
         min={steps(range.low)}
@@ -93,7 +94,7 @@ function ByHand({ bench }: { bench: Bench }) {
         edit={set}
       />
       <Text mt="10px" mb="2px" color="inkSoft" fontSize="12px">
-        finely
+        {t("finely")}
       </Text>
       <Fine key={bench.state.entry_id} bench={bench} reach={steps(range.high)} step={step / 10} />
       <Flex mt="12px" gap="8px">
@@ -112,7 +113,7 @@ function Fine({ bench, reach, step }: { bench: Bench; reach: number; step: numbe
   return (
     <EditSlider
       bench={bench}
-      label="Bow, finely"
+      label={t("Bow, finely")}
       value={(bench.recipe.lens.k1 - middle) / step}
       min={-reach}
       max={reach}
@@ -128,7 +129,7 @@ function Coefficient({ bench, name }: { bench: Bench; name: "k1" | "k2" }) {
     <Flex align="start" gap="6px" lineHeight="28px">
       <Text fontFamily="mono">{name}</Text>
       <NumberField
-        label={`Bow ${name}`}
+        label={t("Bow {name}", { name })}
         what={name}
         value={bench.recipe.lens[name]}
         places={4}

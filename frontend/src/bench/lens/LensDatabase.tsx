@@ -2,6 +2,7 @@
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { t } from "../../shared/words";
 import { client, taken } from "../../api/client";
 import { Missing } from "../../shared/Missing";
 import type { Bench } from "../useBench";
@@ -33,8 +34,8 @@ export function LensDatabase({ bench, onTaken }: { bench: Bench; onTaken: () => 
         height="28px"
         bg="sheet"
         borderColor="rule"
-        placeholder="maker, focal length, name"
-        aria-label="Search for a lens"
+        placeholder={t("maker, focal length, name")}
+        aria-label={t("Search for a lens")}
         autoComplete="off"
         value={text}
         onChange={(event) => setText(event.target.value)}
@@ -43,10 +44,14 @@ export function LensDatabase({ bench, onTaken }: { bench: Bench; onTaken: () => 
       {found.data && (
         <Text mt="8px" color="inkSoft">
           {text.trim()
-            ? `${found.data.more ? `The first ${list.length}` : list.length} of that name`
+            ? found.data.more
+              ? t("The first {length} of that name", { length: list.length })
+              : t("{length} of that name", { length: list.length })
             : found.data.named
-              ? `${list.length || "No lenses"} for ${found.data.named}`
-              : "The file names neither camera nor lens; search for yours."}
+              ? list.length
+                ? t("{length} for {named}", { length: list.length, named: found.data.named })
+                : t("No lenses for {named}", { named: found.data.named })
+              : t("The file names neither camera nor lens; search for yours.")}
         </Text>
       )}
       <Flex

@@ -1,6 +1,7 @@
 /* The Lens step: the bow, to be taken out before anything is measured, of a raw picture the light,
    and the focal length, on which true proportions depend. */
 import { Box, Flex, Text } from "@chakra-ui/react";
+import { decimal, locale, t } from "../../shared/words";
 import { useOptions } from "../../api/options";
 import { NumberField } from "../../shared/NumberField";
 import { Part, QuietButton } from "../../shared/Part";
@@ -21,7 +22,8 @@ export function LensPanel({ bench, framing }: { bench: Bench; framing: Framing }
   );
 }
 
-const millimetres = (value: number): string => `${Number(value.toFixed(1))} mm`;
+const millimetres = (value: number): string =>
+  `${Number(value.toFixed(1)).toLocaleString(locale())} mm`;
 
 function FocalPart({ bench }: { bench: Bench }) {
   const { focal35_mm: range } = useOptions();
@@ -31,11 +33,11 @@ function FocalPart({ bench }: { bench: Bench }) {
   const take = (focal35_mm: number | null) =>
     void bench.acts.record({ do: "set_focal", focal35_mm });
   return (
-    <Part title="Focal length">
+    <Part title={t("Focal length")}>
       <Flex align="start" gap="8px" lineHeight="30px">
         <NumberField
-          label="Focal length in 35-mm terms"
-          what="A focal length"
+          label={t("Focal length in 35-mm terms")}
+          what={t("A focal length")}
           unit="mm"
           value={used}
           places={1}
@@ -44,36 +46,38 @@ function FocalPart({ bench }: { bench: Bench }) {
           height="30px"
           onEnter={take}
         />
-        <Text minWidth="0">mm in 35-mm terms</Text>
+        <Text minWidth="0">{t("mm in 35-mm terms")}</Text>
       </Flex>
       <Text mt="8px" color="inkSoft">
         {focal}
       </Text>
       {source === "stated" && (
         <QuietButton mt="8px" onClick={() => take(null)}>
-          {own ? `Back to the file's ${millimetres(own)}` : "Back to the assumption"}
+          {own
+            ? t("Back to the file's {focal}", { focal: millimetres(own) })
+            : t("Back to the assumption")}
         </QuietButton>
       )}
       <Box mt="16px" pt="12px" borderTopWidth="1px" borderColor="rule">
         {estimate && estimated ? (
           <>
-            <Text>
-              The readings fit <b>{estimated}</b>.
-            </Text>
+            <Text>{t("The readings fit {focal}.", { focal: estimated })}</Text>
             <QuietButton mt="8px" onClick={() => take(Math.round(estimate * 10) / 10)}>
-              Take {estimate.toFixed(1)} mm
+              {t("Take {estimate} mm", { estimate: decimal(estimate, 1) })}
             </QuietButton>
           </>
         ) : (
           <Text color="inkSoft">
-            Two plumb and two level readings on a front seen from below and from the side tell the
-            focal length; these do not yet.
+            {t(
+              "Two plumb and two level readings on a front seen from below and from the side tell the focal length; these do not yet.",
+            )}
           </Text>
         )}
       </Box>
       <Text mt="16px" color="inkSoft">
-        With the right focal length the proportions of a front that is set square are true. Cropping
-        a picture before makes its stated length too short.
+        {t(
+          "With the right focal length the proportions of a front that is set square are true. Cropping a picture before makes its stated length too short.",
+        )}
       </Text>
     </Part>
   );

@@ -1,6 +1,7 @@
 /* The light that a raw picture is developed for: one of the usual ones, or that of a grey spot. */
 import { Flex, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
+import { t } from "../../shared/words";
 import { useOptions } from "../../api/options";
 import { Choice, Part } from "../../shared/Part";
 import { TakeTool } from "../frame/TakeTool";
@@ -14,9 +15,9 @@ export function LightPart({ bench, framing }: { bench: Bench; framing: Framing }
   if (!white) return null;
   const { source } = bench.recipe.white;
   return (
-    <Part title="Light">
+    <Part title={t("Light")}>
       <Choice
-        label="Light that the picture is developed for"
+        label={t("Light that the picture is developed for")}
         value={source}
         // A spot is chosen on the picture.
         options={lights.filter(({ value }) => value !== "spot" || source === "spot")}
@@ -26,11 +27,11 @@ export function LightPart({ bench, framing }: { bench: Bench; framing: Framing }
       />
       <Flex mt="6px">
         <TakeTool framing={framing} tool="grey">
-          {source === "spot" ? "Another grey spot" : "Choose a grey spot"}
+          {source === "spot" ? t("Another grey spot") : t("Choose a grey spot")}
         </TakeTool>
       </Flex>
       <Text mt="8px" color="inkSoft" role="status">
-        {arrived ? `Developed ${white}.` : `Developing ${white} …`}
+        {arrived ? t("Developed {white}.", { white }) : t("Developing {white} …", { white })}
       </Text>
     </Part>
   );

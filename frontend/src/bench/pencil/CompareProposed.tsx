@@ -1,4 +1,5 @@
 /* What is proposed against what holds. */
+import { t } from "../../shared/words";
 import type { Edit } from "../../api/client";
 import { CompareWindow } from "../../picture/CompareWindow";
 import type { Bench } from "../useBench";
@@ -16,13 +17,13 @@ export function CompareProposed({ bench, take, onClose }: Props) {
   const proposed = draft?.data;
   return (
     <CompareWindow
-      title="What is proposed against what holds"
-      first={{ shot: { state, shown: state.solution }, name: "holds now", pane: "Holds now" }}
+      title={t("What is proposed against what holds")}
+      first={{ shot: { state, shown: state.solution }, name: t("holds now"), pane: t("Holds now") }}
       second={
         proposed && {
           shot: { state, shown: proposed.solution },
-          name: "as proposed",
-          pane: "As proposed",
+          name: t("as proposed"),
+          pane: t("As proposed"),
         }
       }
       onClose={onClose}

@@ -2,19 +2,19 @@
    to be inked or rubbed out. */
 import { Box, Button, Flex, Spinner, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { t } from "../../shared/words";
 import type { Edit, ProposalOut, Want } from "../../api/client";
 import { Choice, HeldButton, QuietButton } from "../../shared/Part";
-import { KIND_NAMES } from "../stage/ReadingMark";
 import type { Bench } from "../useBench";
 import { CompareProposed } from "./CompareProposed";
 import { PencilRow } from "./PencilRow";
 import type { Pencil } from "./usePencil";
 
 export const WANTS: { value: Want; label: string }[] = [
-  { value: "any", label: "as it asks" },
-  { value: "level", label: "level" },
-  { value: "plumb", label: "level, plumb" },
-  { value: "square", label: "all square" },
+  { value: "any", label: t("as it asks") },
+  { value: "level", label: t("level (only)", { defaultValue: "level" }) },
+  { value: "plumb", label: t("level, plumb") },
+  { value: "square", label: t("all square") },
 ];
 
 /** What has the picture read, and what it is to be. */
@@ -29,13 +29,13 @@ export function ReadPart({ pencil }: { pencil: Pencil }) {
           borderColor="verdigris"
           color="verdigris"
           aria-busy={asking}
-          title="Have Sequor find the lines that tell how the camera stood (A)"
+          title={t("Have Sequor find the lines that tell how the camera stood (A)")}
           onClick={() => pencil.ask(want)}
         >
-          {asking ? <Spinner size="xs" /> : "Read the picture"}
+          {asking ? <Spinner size="xs" /> : t("Read the picture")}
         </QuietButton>
         <Choice
-          label="The picture is to be"
+          label={t("The picture is to be")}
           value={want}
           options={WANTS}
           onChoose={(chosen) => pencil.ask(chosen)}
@@ -66,7 +66,7 @@ export function PencilPart({ bench, pencil, found, selected, onSelect }: Props) 
   return (
     <Box
       as="section"
-      aria-label="In pencil"
+      aria-label={t("In pencil")}
       m="2px 10px 10px"
       borderWidth="1px"
       borderStyle="dashed"
@@ -76,7 +76,13 @@ export function PencilPart({ bench, pencil, found, selected, onSelect }: Props) 
       opacity={pencil.asking ? 0.6 : 1}
     >
       <Flex gap="10px" px="10px" py="7px" align="start">
-        <Text flex="1" fontSize="12.5px" lineHeight="1.4" role="status" aria-label="What was found">
+        <Text
+          flex="1"
+          fontSize="12.5px"
+          lineHeight="1.4"
+          role="status"
+          aria-label={t("What was found")}
+        >
           {words.summary}
         </Text>
         <Button
@@ -86,8 +92,8 @@ export function PencilPart({ bench, pencil, found, selected, onSelect }: Props) 
           minWidth="22px"
           height="22px"
           px="0"
-          aria-label="Put the pencil away"
-          title="Put the pencil away"
+          aria-label={t("Put the pencil away")}
+          title={t("Put the pencil away")}
           onClick={pencil.putAway}
         >
           ×
@@ -95,7 +101,7 @@ export function PencilPart({ bench, pencil, found, selected, onSelect }: Props) 
       </Flex>
       {proposal.readings.length > 0 && (
         <>
-          <Flex gap="6px" px="10px" pb="8px">
+          <Flex gap="6px" px="10px" pb="8px" wrap="wrap">
             <Button
               size="xs"
               height="26px"
@@ -104,26 +110,26 @@ export function PencilPart({ bench, pencil, found, selected, onSelect }: Props) 
               color={proposal.sure ? "onVerdigris" : "verdigris"}
               borderWidth="1px"
               borderColor="verdigris"
-              title="Take all of these readings (I)"
+              title={t("Take all of these readings (I)")}
               onClick={pencil.inkAll}
             >
-              Ink all
+              {t("Ink all")}
             </Button>
             <HeldButton
               height="26px"
               held={pencil.previewing}
-              title="Hold the corrected picture against this one (V); nothing is kept"
+              title={t("Hold the corrected picture against this one (V); nothing is kept")}
               onClick={() => pencil.setPreviewing(!pencil.previewing)}
             >
-              Preview
+              {t("Preview")}
             </HeldButton>
             {found.take && (
               <QuietButton
                 height="26px"
-                title="What is proposed against what holds, beside, divided, over each other"
+                title={t("What is proposed against what holds, beside, divided, over each other")}
                 onClick={() => setComparing(true)}
               >
-                Compare
+                {t("Compare")}
               </QuietButton>
             )}
           </Flex>
@@ -141,7 +147,7 @@ export function PencilPart({ bench, pencil, found, selected, onSelect }: Props) 
                 told && (
                   <PencilRow
                     key={reading.id}
-                    name={`${KIND_NAMES[reading.kind].toLowerCase()} line ${place + 1}`}
+                    name={t("{kind} line {place}", { kind: t(reading.kind), place: place + 1 })}
                     kind={reading.kind}
                     words={told}
                     lit={selected === reading.id}

@@ -1,5 +1,6 @@
 /* One proposed line: what it reads and why it was taken, to be inked or rubbed out. */
 import { Box, Flex, Text, VisuallyHidden } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import type { PencilWords } from "../../api/client";
 import { QuietButton } from "../../shared/Part";
 import { TURNS } from "../book/ReadingRows";
@@ -19,7 +20,7 @@ export function PencilRow({ name, kind, words, lit, onSelect, onInk, onRubOut }:
   return (
     <Flex
       as="li"
-      aria-label={`Proposed ${name}`}
+      aria-label={t("Proposed {name}", { name })}
       align="center"
       gap="7px"
       px="10px"
@@ -36,18 +37,18 @@ export function PencilRow({ name, kind, words, lit, onSelect, onInk, onRubOut }:
           <span>
             {words.tilt}
             {words.turning && <span aria-hidden>{TURNS[words.turning]}</span>}
-            <VisuallyHidden> {words.turning}</VisuallyHidden> {words.deviation}
+            <VisuallyHidden> {words.turning && t(words.turning)}</VisuallyHidden> {words.deviation}
           </span>
         </Flex>
         <Text fontSize="11.5px" color="inkSoft" lineHeight="1.25" truncate title={words.reason}>
-          <span title="How much it counts among all">{words.counts}</span>, {words.reason}
+          <span title={t("How much it counts among all")}>{words.counts}</span>, {words.reason}
         </Text>
       </Box>
-      <SmallButton label={`Ink ${name}`} onClick={onInk}>
-        ink
+      <SmallButton label={t("Ink {name}", { name })} onClick={onInk}>
+        {t("ink")}
       </SmallButton>
-      <SmallButton label={`Rub out ${name}`} onClick={onRubOut}>
-        rub out
+      <SmallButton label={t("Rub out {name}", { name })} onClick={onRubOut}>
+        {t("rub out")}
       </SmallButton>
     </Flex>
   );

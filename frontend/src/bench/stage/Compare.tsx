@@ -1,6 +1,7 @@
 /* Comparing with the picture as shot, at the same scale and place: instead of the finished one,
    beside it, over it, behind a movable divider, or as an outline. */
 import { Box } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import type { Bench } from "../useBench";
 import { boxPoints, mapped, polygon, type Matrix } from "../../picture/geometry";
 import { ProxyPicture } from "../../picture/ProxyPicture";
@@ -18,10 +19,14 @@ export function AsShotPane({ bench, asShot }: { bench: Bench; asShot: Matrix }) 
       borderRightWidth="2px"
       borderColor="onPicture"
       role="group"
-      aria-label="As shot beside"
+      aria-label={t("As shot beside")}
     >
-      <ProxyPicture bench={bench} laid={asShot} alt={`${bench.state.file.name}, as shot`} />
-      <Tag left="12px">as shot</Tag>
+      <ProxyPicture
+        bench={bench}
+        laid={asShot}
+        alt={t("{name}, as shot", { name: bench.state.file.name })}
+      />
+      <Tag left="12px">{t("as shot")}</Tag>
     </Box>
   );
 }
@@ -45,8 +50,12 @@ export function ShotOver({ bench, asShot, strength }: OverProps) {
       style={{ opacity: strength }}
       data-as-shot-over
     >
-      <ProxyPicture bench={bench} laid={asShot} alt={`${bench.state.file.name}, as shot`} />
-      {whole && <Tag left="12px">as shot</Tag>}
+      <ProxyPicture
+        bench={bench}
+        laid={asShot}
+        alt={t("{name}, as shot", { name: bench.state.file.name })}
+      />
+      {whole && <Tag left="12px">{t("as shot")}</Tag>}
     </Box>
   );
 }
@@ -74,7 +83,7 @@ export function StrengthSlider({
       onPointerDown={(event) => event.stopPropagation()}
     >
       <QuietSlider
-        label="As shot over finished"
+        label={t("As shot over finished")}
         min={0}
         max={100}
         value={Math.round(strength * 100)}

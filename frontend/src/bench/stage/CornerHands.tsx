@@ -3,6 +3,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useDrag } from "@use-gesture/react";
 import type { KeyboardEvent } from "react";
+import { t } from "../../shared/words";
 import type { Edit } from "../../api/client";
 import { useOptions } from "../../api/options";
 import { clamp, mapped, type Point } from "../../picture/geometry";
@@ -10,6 +11,7 @@ import type { Size } from "../../picture/useSize";
 import { arrow, stepOf } from "../../shared/keys";
 import { useRoom } from "../../shared/useWindow";
 import type { Bench } from "../useBench";
+import { REACH_PX } from "./tools";
 import { BY_HAND, STEP_PX } from "./useFrameHold";
 import type { View } from "./useView";
 
@@ -59,11 +61,11 @@ export function CornerHands({ bench, view, size, onHold }: Props) {
     const [gx, gy] = [within(x, size.width), within(y, size.height)];
     return (
       <g key={corner} {...drag(corner)} onKeyDown={onKeyDown(corner)}>
-        {fingers && <circle cx={gx} cy={gy} r={22} fill="transparent" />}
+        {fingers && <circle cx={gx} cy={gy} r={REACH_PX} fill="transparent" />}
         <Grip
           role="button"
           tabIndex={0}
-          aria-label={`Picture, ${names[corner]} corner`}
+          aria-label={t("Picture, {corner} corner", { corner: names[corner] })}
           x={gx - HALF_PX}
           y={gy - HALF_PX}
           width={2 * HALF_PX}

@@ -2,15 +2,19 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useDrag } from "@use-gesture/react";
 import type { KeyboardEvent } from "react";
+import { t } from "../../shared/words";
 import { clamp, type Matrix } from "../../picture/geometry";
 import { ProxyPicture } from "../../picture/ProxyPicture";
 import { arrow, stepOf } from "../../shared/keys";
+import { useRoom } from "../../shared/useWindow";
 import type { Bench } from "../useBench";
 import { Tag } from "./Compare";
+import { REACH_PX } from "./tools";
 
 const Divider = chakra("div");
 /** Of the stage's width, by which an arrow key moves the divider. */
 const DIVIDER_STEP = 0.01;
+const WIDE_PX = 18;
 
 interface DividedProps {
   bench: Bench;
@@ -23,6 +27,7 @@ interface DividedProps {
 /** The picture as shot on the left of a divider. */
 export function DividedShot({ bench, asShot, size, share, onShare }: DividedProps) {
   const x = share * size.width;
+  const wide = useRoom().fingers ? 2 * REACH_PX : WIDE_PX;
   const drag = useDrag(
     ({ first, event, movement: [moved], memo = share }) => {
       if (first) event.stopPropagation();
@@ -50,28 +55,32 @@ export function DividedShot({ bench, asShot, size, share, onShare }: DividedProp
         pointerEvents="none"
         style={{ width: x }}
       >
-        <ProxyPicture bench={bench} laid={asShot} alt={`${bench.state.file.name}, as shot`} />
-        <Tag left="12px">as shot</Tag>
+        <ProxyPicture
+          bench={bench}
+          laid={asShot}
+          alt={t("{name}, as shot", { name: bench.state.file.name })}
+        />
+        <Tag left="12px">{t("as shot")}</Tag>
       </Box>
       <Divider
         role="slider"
         tabIndex={0}
-        aria-label="Divider"
+        aria-label={t("Divider")}
         aria-valuemin={0}
         aria-valuemax={100}
         aria-valuenow={Math.round(share * 100)}
         position="absolute"
         top="0"
         bottom="0"
-        width="18px"
-        ml="-9px"
+        width={`${wide}px`}
+        ml={`${-wide / 2}px`}
         cursor="col-resize"
         touchAction="none"
         style={{ left: x }}
         _before={{
           content: '""',
           position: "absolute",
-          left: "8px",
+          left: "calc(50% - 1px)",
           top: 0,
           bottom: 0,
           width: "2px",
@@ -81,7 +90,7 @@ export function DividedShot({ bench, asShot, size, share, onShare }: DividedProp
         _after={{
           content: '""',
           position: "absolute",
-          left: "1px",
+          left: "calc(50% - 8px)",
           top: "50%",
           width: "16px",
           height: "34px",

@@ -1,6 +1,7 @@
 /* A box that is being drawn over the picture, or a point that is being chosen, for the frame. */
 import { useDrag } from "@use-gesture/react";
 import { useState } from "react";
+import { t } from "../../shared/words";
 import { TAKES_KEYS, useKeys, within } from "../../shared/keys";
 import type { Framing, FrameTool } from "../frame/useFraming";
 import type { Bench } from "../useBench";
@@ -9,10 +10,10 @@ import { BY_HAND } from "./useFrameHold";
 import type { View } from "./useView";
 
 /** Those that choose a point and draw no box. */
-const POINTS: ReadonlySet<FrameTool> = new Set(["aim", "grey"]);
+const POINTS: ReadonlySet<FrameTool> = new Set(["aim", "grey", "copy"]);
 
 interface DrawProps {
-  tool: FrameTool;
+  tool: Exclude<FrameTool, "mend">;
   bench: Bench;
   view: View;
   framing: Framing;
@@ -31,6 +32,10 @@ export function DrawBox({ tool, bench, view, framing, size }: DrawProps) {
     const guide = framing.guide === "none" ? null : framing.guide;
     if (tool === "grey") return void bench.acts.record({ do: "pick_grey", point: b, seen });
     if (tool === "aim") return void bench.acts.record({ do: "aim_at", point: b, guide, seen });
+    if (tool === "copy") {
+      const number = framing.copied;
+      return void (number && bench.acts.record({ do: "mend_from", number, place: b, seen }));
+    }
     if (tool === "true_shape") {
       const opposite: [Point, Point] = [onPlane(a), onPlane(b)];
       return void bench.acts.record({ do: "mark_true_shape", opposite, seen: "corrected" });
@@ -87,11 +92,20 @@ const boxOf = ([[x0, y0], [x1, y1]]: [Point, Point]): Point[] =>
   boxPoints(x0, y0, x1 - x0, y1 - y0);
 
 export const FRAME_HINTS: Record<FrameTool, string> = {
-  keep: "Drag a box over what must not be cut. Enter puts one in the middle, Escape lets go.",
-  aim: "Click the point, a face for example, that the guide should meet. Enter takes the middle, Escape lets go.",
-  grey: "Click something that is grey in reality and neither very bright nor very dark: stone, asphalt, a cloud. Enter takes the middle, Escape lets go.",
-  avoid: "Drag a box over what must not be copied into the corners. Escape lets go.",
-  still: "Drag a box over what must not bend: a face, a person, a round window. Escape lets go.",
-  true_shape:
+  keep: t("Drag a box over what must not be cut. Enter puts one in the middle, Escape lets go."),
+  aim: t(
+    "Click the point, a face for example, that the guide should meet. Enter takes the middle, Escape lets go.",
+  ),
+  grey: t(
+    "Click something that is grey in reality and neither very bright nor very dark: stone, asphalt, a cloud. Enter takes the middle, Escape lets go.",
+  ),
+  avoid: t("Drag a box over what must not be copied into the corners. Escape lets go."),
+  mend: t(
+    "Brush over what is to be made anew. Arrow keys move the brush, Enter dabs, Escape lets go.",
+  ),
+  copy: t("Click the place to copy from. Enter takes the middle of the frame, Escape lets go."),
+  still: t("Drag a box over what must not bend: a face, a person, a round window. Escape lets go."),
+  true_shape: t(
     "Drag a box close around something round or square that faces the camera: a wheel, a clock, a tile. Escape lets go.",
+  ),
 };

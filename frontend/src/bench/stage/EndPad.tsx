@@ -2,9 +2,11 @@
    tapped point by point is ended. */
 import { Flex } from "@chakra-ui/react";
 import { ArrowDown, ArrowLeft, ArrowRight, ArrowUp, Check, type LucideIcon } from "lucide-react";
+import { t } from "../../shared/words";
 import { IconButton } from "../../shared/IconButton";
 import type { Edit } from "../../api/client";
 import type { KeyedEnd } from "./ReadingOnStage";
+import { REACH_PX } from "./tools";
 import { StageButton } from "./StageParts";
 
 const WAYS: [string, LucideIcon, [number, number]][] = [
@@ -24,7 +26,7 @@ export function EndPad({ end: { id, end: point }, onNudge, onDone }: Props) {
   return (
     <Flex
       role="group"
-      aria-label="Move the end by pixels"
+      aria-label={t("Move the end by pixels")}
       position="absolute"
       zIndex="1"
       bottom="10px"
@@ -37,24 +39,23 @@ export function EndPad({ end: { id, end: point }, onNudge, onDone }: Props) {
         <IconButton
           key={way}
           {...FINGER}
-          label={`One pixel ${way}`}
+          label={t("One pixel {way}", { way: t(way) })}
           icon={icon}
           onClick={() => onNudge({ do: "nudge_point", id, point, by })}
         />
       ))}
-      <IconButton {...FINGER} label="Done" icon={Check} color="verdigris" onClick={onDone} />
+      <IconButton {...FINGER} label={t("Done")} icon={Check} color="verdigris" onClick={onDone} />
     </Flex>
   );
 }
 
-/** As large as a finger wants it (WCAG 2.2, 2.5.5). */
-const FINGER = { height: "44px", minWidth: "44px" };
+const FINGER = { height: `${2 * REACH_PX}px`, minWidth: `${2 * REACH_PX}px` };
 
 /** Ends a trace or a set-out line. */
 export function EndPlaced({ onEnd }: { onEnd: () => void }) {
   return (
     <Flex position="absolute" zIndex="1" bottom="52px" left="50%" transform="translateX(-50%)">
-      <StageButton label="End the line" onClick={onEnd} />
+      <StageButton label={t("End the line")} onClick={onEnd} />
     </Flex>
   );
 }

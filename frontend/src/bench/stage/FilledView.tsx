@@ -2,9 +2,12 @@
    then as the file will have it. */
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { givenUp } from "../../shared/images";
+import { t } from "../../shared/words";
+import { givenUp, problemAt } from "../../shared/images";
 import { SvgBox } from "../../shared/SvgBox";
 import { between, boxPoints, distance, mapped, polygon, type Point } from "../../picture/geometry";
+import { MendedLayer } from "./MendedLayer";
+import { FlawRings } from "./FlawRings";
 import { StageWords } from "./StageParts";
 import type { Bench } from "../useBench";
 import type { View } from "./useView";
@@ -25,12 +28,14 @@ export function FilledView({
   /** Whether it is drawn where the picture ends. */
   seam: boolean;
 }) {
-  const { frame, outline, cost } = bench.shown;
+  const { frame, outline, homography, cost, marks, mended_fraction: mended } = bench.shown;
   const { method } = bench.recipe.fill;
-  if (cost.fill_fraction <= 0) return null;
+  const cornered = cost.fill_fraction > 0;
+  if (!cornered && mended <= 0) return null;
   const place = (point: Point): Point => mapped(view.plane, point);
   const [left, top] = place([frame.x, frame.y]);
   const [right, bottom] = place([frame.x + frame.width, frame.y + frame.height]);
+  const box = { left, top, width: right - left, height: bottom - top };
   const framed = boxPoints(left, top, right - left, bottom - top);
   const border = outline.map((p) => place(p as Point));
   const relative = (points: Point[]) => polygon(points.map(([x, y]): Point => [x - left, y - top]));
@@ -39,47 +44,49 @@ export function FilledView({
   const address = `${bench.state.addresses.corrected}/filled.jpg?edge=${EDGE_PX}`;
   return (
     <>
-      <SvgBox position="absolute" inset="0" width="100%" height="100%" pointerEvents="none">
-        <defs>
-          <pattern
-            id="hatch"
-            width="9"
-            height="9"
-            patternUnits="userSpaceOnUse"
-            patternTransform="rotate(45)"
-          >
-            <rect width="9" height="9" fill="#d9d4c6" />
-            <path d="M0,0V9" stroke="#8d8779" strokeWidth="3" />
-          </pattern>
-          <clipPath id="in-frame">
-            <path d={polygon(framed)} />
-          </clipPath>
-        </defs>
-        <path
-          d={`M0,0H${size.width}V${size.height}H0Z${polygon(border)}`}
-          fillRule="evenodd"
-          fill="url(#hatch)"
-          clipPath="url(#in-frame)"
-          data-to-fill
+      {cornered && (
+        <SvgBox position="absolute" inset="0" width="100%" height="100%" pointerEvents="none">
+          <defs>
+            <pattern
+              id="hatch"
+              width="9"
+              height="9"
+              patternUnits="userSpaceOnUse"
+              patternTransform="rotate(45)"
+            >
+              <rect width="9" height="9" fill="#d9d4c6" />
+              <path d="M0,0V9" stroke="#8d8779" strokeWidth="3" />
+            </pattern>
+            <clipPath id="in-frame">
+              <path d={polygon(framed)} />
+            </clipPath>
+          </defs>
+          <path
+            d={`M0,0H${size.width}V${size.height}H0Z${polygon(border)}`}
+            fillRule="evenodd"
+            fill="url(#hatch)"
+            clipPath="url(#in-frame)"
+            data-to-fill
+          />
+        </SvgBox>
+      )}
+      {bench.atRest && mended > 0 && (
+        <MendedLayer
+          // What was made for another turn or frame does not lie where this one does.
+          key={JSON.stringify([homography, frame])}
+          src={address}
+          box={box}
+          size={size}
+          view={view}
+          marks={marks.mends}
         />
-      </SvgBox>
-      {bench.atRest && method !== "transparent" && (
+      )}
+      {bench.atRest && cornered && method !== "transparent" && (
         <>
           {method === "patches" && (
-            <Layer
-              key={`quick ${address}`}
-              src={`${address}&quick=true`}
-              box={{ left, top, width: right - left, height: bottom - top }}
-              clip={clip}
-            />
+            <Layer key={`quick ${address}`} src={`${address}&quick=true`} box={box} clip={clip} />
           )}
-          <Layer
-            key={address}
-            src={address}
-            box={{ left, top, width: right - left, height: bottom - top }}
-            clip={clip}
-            final
-          />
+          <Layer key={address} src={address} box={box} clip={clip} final />
         </>
       )}
       {seam && (
@@ -97,8 +104,10 @@ export function FilledView({
             strokeOpacity=".8"
             strokeWidth="1"
             strokeDasharray="4 4"
-            clipPath="url(#in-frame)"
+            clipPath={cornered ? "url(#in-frame)" : undefined}
+            display={cornered ? undefined : "none"}
           />
+          <FlawRings bench={bench} box={box} />
         </SvgBox>
       )}
     </>
@@ -127,13 +136,10 @@ function Layer({
 }) {
   const [loaded, setLoaded] = useState(false);
   const [problem, setProblem] = useState<string>();
-  // An image tells nothing of why it failed; the same address does.
-  const ask = async () => {
-    const { problem: said }: { problem?: string } = await fetch(src)
-      .then((answer) => answer.json())
-      .catch(() => ({}));
-    setProblem(said ?? "The corners could not be filled; the picture is kept as it is.");
-  };
+  const ask = async () =>
+    setProblem(
+      (await problemAt(src)) ?? t("The corners could not be filled; the picture is kept as it is."),
+    );
   return (
     <>
       <Picture
@@ -152,7 +158,7 @@ function Layer({
       />
       {final && !loaded && (
         <StageWords bottom="52px" role={problem ? "alert" : "status"}>
-          {problem ?? "The corners are being filled…"}
+          {problem ?? t("The corners are being filled…")}
         </StageWords>
       )}
     </>

@@ -4,31 +4,33 @@
    The hand says where the frame should go; the server answers where it may. An edge stops at the
    picture's outline, and goes past it only when it is pulled on and there is a fill allowance. */
 import { chakra } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import type { GuideShape } from "../../api/client";
 import { useRoom } from "../../shared/useWindow";
 import type { Framing } from "../frame/useFraming";
 import type { Bench } from "../useBench";
 import { boxPoints, line, mapped, polygon, type Point } from "../../picture/geometry";
 import { DrawBox } from "./DrawBox";
+import { DrawStroke } from "./DrawStroke";
+import { MendMarks } from "./MendMarks";
 import { AimPoint, KeepBox } from "./FrameMarks";
+import { REACH_PX } from "./tools";
 import { useFrameHold, type Handle } from "./useFrameHold";
 import type { View } from "./useView";
 
 const Grip = chakra("circle");
-/** So near to a hand of the frame a finger takes it (WCAG 2.2, 2.5.5: 44 across). */
-const FINGER_PX = 22;
 const Body = chakra("path");
 
 const WHOLE: Handle = [0, 0];
 const HANDLES: { handle: Handle; name: string; cursor: string }[] = [
-  { handle: [-1, -1], name: "top left corner", cursor: "nwse-resize" },
-  { handle: [0, -1], name: "top edge", cursor: "ns-resize" },
-  { handle: [1, -1], name: "top right corner", cursor: "nesw-resize" },
-  { handle: [1, 0], name: "right edge", cursor: "ew-resize" },
-  { handle: [1, 1], name: "bottom right corner", cursor: "nwse-resize" },
-  { handle: [0, 1], name: "bottom edge", cursor: "ns-resize" },
-  { handle: [-1, 1], name: "bottom left corner", cursor: "nesw-resize" },
-  { handle: [-1, 0], name: "left edge", cursor: "ew-resize" },
+  { handle: [-1, -1], name: t("top left corner"), cursor: "nwse-resize" },
+  { handle: [0, -1], name: t("top edge"), cursor: "ns-resize" },
+  { handle: [1, -1], name: t("top right corner"), cursor: "nesw-resize" },
+  { handle: [1, 0], name: t("right edge"), cursor: "ew-resize" },
+  { handle: [1, 1], name: t("bottom right corner"), cursor: "nwse-resize" },
+  { handle: [0, 1], name: t("bottom edge"), cursor: "ns-resize" },
+  { handle: [-1, 1], name: t("bottom left corner"), cursor: "nesw-resize" },
+  { handle: [-1, 0], name: t("left edge"), cursor: "ew-resize" },
 ];
 interface Props {
   bench: Bench;
@@ -63,7 +65,7 @@ export function FrameHands({ bench, view, framing, guides, size, onHold }: Props
         cursor="move"
         role="button"
         tabIndex={0}
-        aria-label="Frame"
+        aria-label={t("Frame")}
         {...hold.on(WHOLE)}
         _focusVisible={{ outline: "none", stroke: "verdigris", strokeWidth: 4 }}
       />
@@ -97,11 +99,11 @@ export function FrameHands({ bench, view, framing, guides, size, onHold }: Props
         const [cx, cy] = at([(handle[0] + 1) / 2, (handle[1] + 1) / 2]);
         return (
           <g key={name} {...hold.on(handle)} pointerEvents={framing.tool ? "none" : "all"}>
-            {fingers && <circle cx={cx} cy={cy} r={FINGER_PX} fill="transparent" />}
+            {fingers && <circle cx={cx} cy={cy} r={REACH_PX} fill="transparent" />}
             <Grip
               role="button"
               tabIndex={0}
-              aria-label={`Frame, ${name}`}
+              aria-label={t("Frame, {name}", { name })}
               cx={cx}
               cy={cy}
               r={handle[0] && handle[1] ? 6.5 : 5.5}
@@ -114,7 +116,11 @@ export function FrameHands({ bench, view, framing, guides, size, onHold }: Props
           </g>
         );
       })}
-      {framing.tool && (
+      <MendMarks marks={marks.mends} view={view} />
+      {framing.tool === "mend" && (
+        <DrawStroke bench={bench} view={view} framing={framing} size={size} />
+      )}
+      {framing.tool && framing.tool !== "mend" && (
         <DrawBox
           key={framing.tool}
           tool={framing.tool}

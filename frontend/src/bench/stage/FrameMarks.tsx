@@ -2,6 +2,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useDrag } from "@use-gesture/react";
 import { useRef, type KeyboardEvent } from "react";
+import { t } from "../../shared/words";
 import { arrow, stepOf } from "../../shared/keys";
 import type { Bench } from "../useBench";
 import { mapped, polygon, type Point } from "../../picture/geometry";
@@ -67,11 +68,15 @@ export function KeepBox({ bench, view }: { bench: Bench; view: View }) {
         paintOrder="stroke"
         pointerEvents="none"
       >
-        keep
+        {t("keep")}
       </text>
-      <MarkGrip name="Box to keep, top left" point={mapped(view.plane, topLeft)} hands={first} />
       <MarkGrip
-        name="Box to keep, bottom right"
+        name={t("Box to keep, top left")}
+        point={mapped(view.plane, topLeft)}
+        hands={first}
+      />
+      <MarkGrip
+        name={t("Box to keep, bottom right")}
         point={mapped(view.plane, bottomRight)}
         hands={second}
       />
@@ -89,7 +94,7 @@ export function AimPoint({ bench, view, point }: { bench: Bench; view: View; poi
     <g data-aim>
       <path d={cross} stroke="#000" strokeOpacity=".5" strokeWidth="4" pointerEvents="none" />
       <path d={cross} stroke="#9fe0d4" strokeWidth="2" pointerEvents="none" />
-      <MarkGrip name="Point to aim at" point={[x, y]} hands={hands} />
+      <MarkGrip name={t("Point to aim at")} point={[x, y]} hands={hands} />
     </g>
   );
 }

@@ -1,10 +1,15 @@
 /* A grid that belongs to the stage: it stands still while the picture turns, so that the picture
    can be judged by it. */
 import { memo } from "react";
+import { t } from "../../shared/words";
 import { SvgBox } from "../../shared/SvgBox";
 
 export type Grid = "off" | "coarse" | "fine";
-export const GRID_NAMES: Record<Grid, string> = { off: "off", coarse: "coarse", fine: "fine" };
+export const GRID_NAMES: Record<Grid, string> = {
+  off: t("off"),
+  coarse: t("coarse"),
+  fine: t("fine"),
+};
 export const nextGrid = (grid: Grid): Grid =>
   grid === "off" ? "coarse" : grid === "coarse" ? "fine" : "off";
 

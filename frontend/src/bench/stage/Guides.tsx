@@ -3,10 +3,13 @@
 import { chakra } from "@chakra-ui/react";
 import { useDrag } from "@use-gesture/react";
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { t } from "../../shared/words";
 import type { Direction } from "../../api/client";
 import { arrow, stepOf } from "../../shared/keys";
+import { useRoom } from "../../shared/useWindow";
 import { clamp, inverse, mapped, type Point } from "../../picture/geometry";
 import type { Bench } from "../useBench";
+import { REACH_PX } from "./tools";
 import type { View } from "./useView";
 
 export interface Guide {
@@ -57,6 +60,7 @@ interface LineProps extends Omit<Props, "guides" | "onChange"> {
 }
 
 function GuideLine({ number, guide, bench, view, size, onMove, onDelete }: LineProps) {
+  const { fingers } = useRoom();
   const level = guide.direction === "level";
   const [x, y] = [guide.at[0] * size.width, guide.at[1] * size.height];
   const words = useHeldAgainst(guide, [x, y], bench, view);
@@ -91,7 +95,7 @@ function GuideLine({ number, guide, bench, view, size, onMove, onDelete }: LineP
     <Grip
       role="slider"
       tabIndex={0}
-      aria-label={`Guide ${number}, ${guide.direction}`}
+      aria-label={t("Guide {number}, {direction}", { number, direction: t(guide.direction) })}
       aria-valuenow={Math.round(level ? y : x)}
       aria-valuetext={words}
       cursor={level ? "ns-resize" : "ew-resize"}
@@ -104,6 +108,7 @@ function GuideLine({ number, guide, bench, view, size, onMove, onDelete }: LineP
       <path d={line} stroke="#000" strokeOpacity=".5" strokeWidth="2.6" />
       <path d={`${line}${marks}`} stroke="currentColor" strokeWidth="1.1" />
       <path d={marks} stroke="currentColor" strokeWidth="2" />
+      {fingers && <circle cx={x} cy={y} r={REACH_PX} fill="transparent" />}
       <circle cx={x} cy={y} r="5" fill="currentColor" stroke="#1d2a38" strokeWidth="1.4" />
       <g transform={`translate(${lx} ${ly})`}>
         <rect width={labelWidth + 22} height="24" rx="4" fill="#1d2a38" fillOpacity=".92" />
@@ -112,7 +117,7 @@ function GuideLine({ number, guide, bench, view, size, onMove, onDelete }: LineP
         </text>
         <Grip
           role="button"
-          aria-label={`Remove guide ${number}`}
+          aria-label={t("Remove guide {number}", { number })}
           cursor="pointer"
           onPointerDown={(event: PointerEvent) => event.stopPropagation()}
           onClick={onDelete}
@@ -154,7 +159,7 @@ function useHeldAgainst(guide: Guide, [x, y]: Point, bench: Bench, view: View): 
       const [held] = JSON.parse(key) as [[Point, Point]];
       ask.current(guide.direction, held).then(
         ({ words }) => setAnswer({ key, words }),
-        () => setAnswer({ key, words: "not measured" }),
+        () => setAnswer({ key, words: t("not measured") }),
       );
     }, REST_MS);
     return () => window.clearTimeout(timer);

@@ -1,13 +1,12 @@
 /* The loupe: the source's own pixels around the end in the hand, beside it and never under the
    hand. */
 import { Box, chakra } from "@chakra-ui/react";
+import { decimal, t } from "../../shared/words";
+import { besideOf, SIZE_PX } from "./loupePlace";
 import { SvgBox } from "../../shared/SvgBox";
 import { inverse, mapped, type Matrix, type Point } from "../../picture/geometry";
 
 const Tile = chakra("img");
-const SIZE_PX = 168;
-const AWAY_PX = 40;
-const BORDER_PX = 8;
 const TILE_PX = 256;
 export const POWERS = [2, 4, 8, 16];
 
@@ -23,20 +22,6 @@ interface Props {
   turned: readonly [number, number, number, number];
   size: { width: number; height: number };
   power: number;
-}
-
-/** Beside a place, above it where there is room, never over it and within the stage. */
-export function besideOf([x, y]: Point, { width, height }: Props["size"]): Point {
-  const within = (at: number, extent: number) =>
-    Math.min(Math.max(at, BORDER_PX), Math.max(extent - SIZE_PX - BORDER_PX, 0));
-  const above = y - SIZE_PX - AWAY_PX;
-  const [right, left] = [x + AWAY_PX, x - AWAY_PX - SIZE_PX];
-  if (right + SIZE_PX < width) return [right, within(above, height)];
-  if (left > 0) return [left, within(above, height)];
-  if (above > 0) return [within(x, width), above];
-  if (y + AWAY_PX + SIZE_PX < height) return [within(x, width), y + AWAY_PX];
-  // Nowhere beside it: the corner farthest from it.
-  return [x < width / 2 ? within(width, width) : 0, y < height / 2 ? within(height, height) : 0];
 }
 
 export function Loupe({ tiles, file, point, at: [x, y], turned, size, power }: Props) {
@@ -66,7 +51,11 @@ export function Loupe({ tiles, file, point, at: [x, y], turned, size, power }: P
   return (
     <Box
       role="img"
-      aria-label={`Loupe, ${power} times, at ${point[0].toFixed(1)}, ${point[1].toFixed(1)}`}
+      aria-label={t("Loupe, {power} times, at {point}, {point2}", {
+        power,
+        point: decimal(point[0], 1),
+        point2: decimal(point[1], 1),
+      })}
       position="absolute"
       left={`${left}px`}
       top={`${top}px`}

@@ -1,14 +1,15 @@
 /* How the picture bends, laid over it: the mesh, or by how much each part grows or shrinks. */
 import { Flex, Text } from "@chakra-ui/react";
+import { decimal, t } from "../../shared/words";
 import { useOptions } from "../../api/options";
 import { cellsOf, type Grid } from "../../picture/laying";
 import { line, mapped, polygon, type Matrix, type Point } from "../../picture/geometry";
 
 export type Overlay = "off" | "mesh" | "stretch";
 export const OVERLAY_NAMES: Record<Overlay, string> = {
-  off: "off",
-  mesh: "mesh",
-  stretch: "stretch",
+  off: t("off"),
+  mesh: t("mesh"),
+  stretch: t("stretch"),
 };
 const ORDER: Overlay[] = ["off", "mesh", "stretch"];
 export const nextOverlay = (now: Overlay): Overlay =>
@@ -87,9 +88,9 @@ export function StretchLegend() {
       fontSize="12px"
       pointerEvents="none"
       role="img"
-      aria-label="Areas shrink in blue and grow in orange"
+      aria-label={t("Areas shrink in blue and grow in orange")}
     >
-      <Text>area {range.low.toFixed(2)}</Text>
+      <Text>{t("area {low}", { low: decimal(range.low, 2) })}</Text>
       <svg width="120" height="10" aria-hidden>
         <defs>
           <linearGradient id="growth">
@@ -100,7 +101,7 @@ export function StretchLegend() {
         </defs>
         <rect width="120" height="10" rx="2" fill="url(#growth)" />
       </svg>
-      <Text>{range.high.toFixed(2)}</Text>
+      <Text>{decimal(range.high, 2)}</Text>
     </Flex>
   );
 }

@@ -1,17 +1,18 @@
 /* How a kind of reading looks, in the field book and on the picture: by shape as well as by colour.
  */
 import { chakra } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import type { Kind } from "../../api/client";
 import { SvgBox } from "../../shared/SvgBox";
 import { between, line, type Point } from "../../picture/geometry";
 
 export const KIND_NAMES: Record<Kind, string> = {
-  level: "Level",
-  plumb: "Plumb",
-  horizon: "Horizon",
-  check: "Check",
-  trace: "Trace",
-  set_out: "Set-out",
+  level: t("Level"),
+  plumb: t("Plumb"),
+  horizon: t("Horizon"),
+  check: t("Check (line)", { defaultValue: "Check" }),
+  trace: t("Trace"),
+  set_out: t("Set-out"),
 };
 
 /** The small sign of a kind, or of the tool that places a rectangle. */

@@ -1,6 +1,7 @@
 /* A reading on the picture with its ends, which can be dragged and moved by key. It is drawn anew
    only when it or the view of it changes. */
 import { chakra } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import type { Kind } from "../../api/client";
 import { useOptions } from "../../api/options";
 import { between, line, type Point } from "../../picture/geometry";
@@ -50,45 +51,85 @@ export function ReadingOnStage({
       <path d={line(points)} stroke="transparent" strokeWidth="16" data-line={id} cursor="grab" />
       <ReadingLine kind={kind} points={points} lit={lit} off={!active} />
       {other && (
-        <Handle
-          role="button"
-          aria-label={`Read reading ${number} as ${other}`}
-          cx={mx}
-          cy={my}
-          r="11"
-          fill="transparent"
-          cursor="pointer"
-          onPointerDown={(event) => event.stopPropagation()}
-          onClick={() => onTurnOver(id)}
-        >
-          <title>{`A ${kind}; press for a ${other} (X)`}</title>
-        </Handle>
+        <g transform={`translate(${mx} ${my})`}>
+          <MiddleHandle id={id} number={number} kind={kind} other={other} onTurnOver={onTurnOver} />
+        </g>
       )}
       {handles.map(([x, y], end) => (
-        <Handle
-          key={end}
-          id={`end-${id}-${end}`}
-          data-reading={id}
-          data-end={end}
-          role="button"
-          tabIndex={0}
-          aria-label={`${kind === "trace" || handles.length > 2 ? "Point" : "End"} ${end + 1} of reading ${number}`}
-          cx={x}
-          cy={y}
-          r={lit ? 7 : 5.5}
-          fill="onPicture"
-          stroke={`${kind}Deep`}
-          strokeWidth="2"
-          cursor="move"
-          onFocus={(event) => {
-            onSelect(id);
-            if (event.currentTarget.matches(":focus-visible")) onKeyed({ id, end });
-          }}
-          onKeyDown={() => onKeyed({ id, end })}
-          onBlur={() => onKeyed(undefined)}
-          _focusVisible={{ outline: "none", stroke: "brick", strokeWidth: 4 }}
-        />
+        <g key={end} transform={`translate(${x} ${y})`}>
+          <EndHandle
+            id={id}
+            end={end}
+            kind={kind}
+            label={
+              kind === "trace" || handles.length > 2
+                ? t("Point {end} of reading {number}", { end: end + 1, number })
+                : t("End {end} of reading {number}", { end: end + 1, number })
+            }
+            lit={lit}
+            onSelect={onSelect}
+            onKeyed={onKeyed}
+          />
+        </g>
       ))}
     </g>
+  );
+}
+
+interface MiddleProps extends Pick<Props, "onTurnOver"> {
+  id: string;
+  number: number;
+  kind: Kind;
+  other: Kind;
+}
+
+/** The middle of a reading that can be read otherwise, at its own origin as well. */
+function MiddleHandle({ id, number, kind, other, onTurnOver }: MiddleProps) {
+  return (
+    <Handle
+      role="button"
+      aria-label={t("Read reading {number} as {other}", { number, other: t(other) })}
+      r="11"
+      fill="transparent"
+      cursor="pointer"
+      onPointerDown={(event) => event.stopPropagation()}
+      onClick={() => onTurnOver(id)}
+    >
+      <title>{t("A {kind}; press for a {other} (X)", { kind: t(kind), other: t(other) })}</title>
+    </Handle>
+  );
+}
+
+interface EndProps extends Pick<Props, "lit" | "onSelect" | "onKeyed"> {
+  id: string;
+  end: number;
+  kind: Kind;
+  label: string;
+}
+
+/** An end at its own origin: where that lies is no concern of it, so that it is not drawn anew
+    while the picture turns. */
+function EndHandle({ id, end, kind, label, lit, onSelect, onKeyed }: EndProps) {
+  return (
+    <Handle
+      id={`end-${id}-${end}`}
+      data-reading={id}
+      data-end={end}
+      role="button"
+      tabIndex={0}
+      aria-label={label}
+      r={lit ? 7 : 5.5}
+      fill="onPicture"
+      stroke={`${kind}Deep`}
+      strokeWidth="2"
+      cursor="move"
+      onFocus={(event) => {
+        onSelect(id);
+        if (event.currentTarget.matches(":focus-visible")) onKeyed({ id, end });
+      }}
+      onKeyDown={() => onKeyed({ id, end })}
+      onBlur={() => onKeyed(undefined)}
+      _focusVisible={{ outline: "none", stroke: "brick", strokeWidth: 4 }}
+    />
   );
 }

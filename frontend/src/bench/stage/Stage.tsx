@@ -2,6 +2,7 @@
    grid that stands still. */
 import { Box, Flex } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
+import { t } from "../../shared/words";
 import type { ProposalOut } from "../../api/client";
 import { ProxyPicture } from "../../picture/ProxyPicture";
 import { useSize } from "../../picture/useSize";
@@ -76,7 +77,7 @@ export function Stage({ bench, desk, showing, flick, proposed }: Props) {
   const inHandWords =
     inHand && bench.report.readings.find((reading) => reading.id === inHand.id)?.in_hand;
   const empty = bench.recipe.readings.length === 0 && !hold;
-  const looked = lookedAt(inHand ? endOf(inHand) : (byKey ?? hand.touched), readings);
+  const looked = lookedAt(inHand ? endOf(inHand) : (byKey ?? hand.foot.touched), readings);
   const loupe = loupeAt({ bench, view, desk, looked, readings });
 
   return (
@@ -85,7 +86,8 @@ export function Stage({ bench, desk, showing, flick, proposed }: Props) {
       <Box
         ref={ref}
         role="group"
-        aria-label="Stage"
+        data-stage
+        aria-label={t("Stage")}
         aria-describedby={STAGE_WORDS}
         data-settled={bench.atRest && !bench.saving && size.width > 0 && !hold}
         tabIndex={0}
@@ -104,7 +106,11 @@ export function Stage({ bench, desk, showing, flick, proposed }: Props) {
         <ProxyPicture
           bench={bench}
           laid={view.picture}
-          alt={`${file.name}, ${asShot ? "as shot" : "corrected"}`}
+          alt={
+            asShot
+              ? t("{name}, as shot", { name: file.name })
+              : t("{name}, corrected", { name: file.name })
+          }
           moving={turning}
           undistorted={!asShot}
         />
@@ -159,7 +165,7 @@ export function Stage({ bench, desk, showing, flick, proposed }: Props) {
           <StageButtons
             desk={desk}
             showing={showing}
-            view={view}
+            near={view.near}
             aids={aids}
             bends={Boolean(bend)}
           />
@@ -168,9 +174,9 @@ export function Stage({ bench, desk, showing, flick, proposed }: Props) {
           <StrengthSlider strength={strength} onStrength={setStrength} />
         )}
         {bend && aids.overlay === "stretch" && working && !asShot && <StretchLegend />}
-        {asShot && <Tag left="114px">as shot</Tag>}
+        {asShot && <Tag left="114px">{t("as shot")}</Tag>}
         {working && (
-          <StageFoot desk={desk} asShot={asShot} empty={empty} hand={hand} acts={bench.acts} />
+          <StageFoot desk={desk} asShot={asShot} empty={empty} hand={hand.foot} acts={bench.acts} />
         )}
       </Box>
     </Flex>

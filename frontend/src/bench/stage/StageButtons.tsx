@@ -1,6 +1,7 @@
 /* What can be laid over the picture, and how near it is seen. */
 import { Flex } from "@chakra-ui/react";
 import { createPortal } from "react-dom";
+import { decimal, t } from "../../shared/words";
 import { useRoom } from "../../shared/useWindow";
 import type { Desk } from "../useDesk";
 import { isWorked, type Showing } from "./showing";
@@ -14,13 +15,13 @@ import type { View } from "./useView";
 interface Props {
   desk: Desk;
   showing: Showing;
-  view: View;
+  near: View["near"];
   aids: Aids;
   /** Whether the picture bends, so that its mesh can be laid over it. */
   bends: boolean;
 }
 
-export function StageButtons({ desk, showing, view, aids, bends }: Props) {
+export function StageButtons({ desk, showing, near: { zoom, fitted, fit }, aids, bends }: Props) {
   const { grid, outline } = desk;
   const asShot = showing === "shot";
   const working = isWorked(showing);
@@ -28,26 +29,34 @@ export function StageButtons({ desk, showing, view, aids, bends }: Props) {
   const { upright, low } = useRoom();
   const over = working && (
     <>
-      <StageButton onClick={desk.turnGrid} label={`Grid: ${GRID_NAMES[grid]}`} hint="G" />
+      <StageButton
+        onClick={desk.turnGrid}
+        label={t("Grid: {grid}", { grid: GRID_NAMES[grid] })}
+        hint="G"
+      />
       {!asShot && (
         <>
           <StageButton
             onClick={() => aids.addGuide("level")}
-            label="Guide —"
-            name="Add a level guide"
-            title="A level guide that stands still: drag it onto the picture to hold it against a line"
+            label={t("Guide —")}
+            name={t("Add a level guide")}
+            title={t(
+              "A level guide that stands still: drag it onto the picture to hold it against a line",
+            )}
           />
           <StageButton
             onClick={() => aids.addGuide("plumb")}
-            label="Guide |"
-            name="Add a plumb guide"
-            title="A plumb guide that stands still: drag it onto the picture to hold it against a line"
+            label={t("Guide |")}
+            name={t("Add a plumb guide")}
+            title={t(
+              "A plumb guide that stands still: drag it onto the picture to hold it against a line",
+            )}
           />
           <StageButton
             onClick={desk.toggleOutline}
-            label={outline ? "Outline: on" : "Outline: off"}
+            label={outline ? t("Outline: on") : t("Outline: off")}
             hint="O"
-            title="The frame of the camera over the corrected picture (O)"
+            title={t("The frame of the camera over the corrected picture (O)")}
           />
         </>
       )}
@@ -58,30 +67,34 @@ export function StageButtons({ desk, showing, view, aids, bends }: Props) {
       {desk.step === "measure" && working && (
         <StageButton
           onClick={aids.nextPower}
-          label={`Loupe ${aids.power}×`}
+          label={t("Loupe {power}×", { power: aids.power })}
           hint="M"
-          title="How much the loupe magnifies while an end is in the hand (M)"
+          title={t("How much the loupe magnifies while an end is in the hand (M)")}
         />
       )}
       {desk.step === "measure" && working && run.canRun && (
         <StageButton
           onClick={run.toggle}
-          label={run.running ? "Stop" : "Run along"}
+          label={run.running ? t("Stop") : t("Run along")}
           hint=", ."
-          title="Run the loupe along the reading that is lit, to see whether it lies on its edge throughout (, and . by steps)"
+          title={t(
+            "Run the loupe along the reading that is lit, to see whether it lies on its edge throughout (, and . by steps)",
+          )}
         />
       )}
       {bends && working && !asShot && (
         <StageButton
           onClick={aids.turnOverlay}
-          label={`Bending: ${OVERLAY_NAMES[aids.overlay]}`}
+          label={t("Bending: {overlay}", { overlay: OVERLAY_NAMES[aids.overlay] })}
           hint="W"
-          title="How the picture bends: the mesh, or by how much each part grows or shrinks (W)"
+          title={t(
+            "How the picture bends: the mesh, or by how much each part grows or shrinks (W)",
+          )}
         />
       )}
       <StageButton
-        onClick={view.fit}
-        label={`${view.fitted ? "fit " : ""}${(view.zoom * 100).toFixed(view.zoom < 0.1 ? 1 : 0)} %`}
+        onClick={fit}
+        label={`${fitted ? t("fit ") : ""}${decimal(zoom * 100, zoom < 0.1 ? 1 : 0)} %`}
         hint="0"
       />
     </>

@@ -10,26 +10,24 @@ interface Props {
   asShot: boolean;
   /** Nothing has been read yet. */
   empty: boolean;
-  hand: ReturnType<typeof useHand>;
+  hand: ReturnType<typeof useHand>["foot"];
   acts: Acts;
 }
 
 export function StageFoot({ desk, asShot, empty, hand, acts }: Props) {
-  const { touched } = hand;
+  const { touched, leaveTouched, endPlaced, placed } = hand;
   if (touched)
     return (
       <EndPad
         end={touched}
         onNudge={(edit) => acts.recordSoon(edit, { still: true })}
-        onDone={hand.leaveTouched}
+        onDone={leaveTouched}
       />
     );
   return (
     <>
-      {hand.endPlaced && <EndPlaced onEnd={hand.endPlaced} />}
-      {!desk.bare && (
-        <StageHint desk={desk} asShot={asShot} empty={empty} placed={hand.placed.length} />
-      )}
+      {endPlaced && <EndPlaced onEnd={endPlaced} />}
+      {!desk.bare && <StageHint desk={desk} asShot={asShot} empty={empty} placed={placed} />}
     </>
   );
 }

@@ -1,4 +1,5 @@
 /* One line at the foot of the stage: what was said of the last act, or what can be done next. */
+import { t, tn } from "../../shared/words";
 import { useRoom } from "../../shared/useWindow";
 import type { Desk } from "../useDesk";
 import { FRAME_HINTS } from "./DrawBox";
@@ -33,35 +34,54 @@ export function StageHint({ desk, asShot, empty, placed }: Props) {
   );
 }
 
-const BY_KEY = "Enter puts a line to move by keys.";
-
 /** What the photographer can do next. */
 function hint(tool: Tool | undefined, first: boolean, placed: number, noKeys: boolean): string {
-  const byKey = noKeys ? "" : ` ${BY_KEY}`;
+  const byKey = noKeys
+    ? ""
+    : tool === "rectangle"
+      ? t(" Enter puts a rectangle to move by keys.")
+      : tool === "trace"
+        ? t(" Enter puts a trace to move by keys.")
+        : t(" Enter puts a line to move by keys.");
   switch (tool) {
     case "rectangle":
       return placed
-        ? `Corner ${placed + 1} of 4. Escape begins again.`
-        : `Click the four corners of a window, a mirror or a picture frame.${noKeys ? "" : " Enter puts a rectangle to move by keys."}`;
+        ? t("Corner {corner} of 4. Escape begins again.", { corner: placed + 1 })
+        : t("Click the four corners of a window, a mirror or a picture frame.") + byKey;
     case "trace":
       return placed
-        ? `${placed} ${placed === 1 ? "point" : "points"}. Double click or Enter ends the trace, Escape begins again.`
-        : `Click points along something that is straight in reality and looks bent.${noKeys ? "" : " Enter puts a trace to move by keys."}`;
+        ? tn(
+            "{n} point. Double click or Enter ends the trace, Escape begins again.",
+            "{n} points. Double click or Enter ends the trace, Escape begins again.",
+            placed,
+          )
+        : t("Click points along something that is straight in reality and looks bent.") + byKey;
     case "straight":
-      return `Drag along something that is level or upright${first ? ", a far horizon for example" : ""}.${byKey}`;
+      return (
+        (first
+          ? t("Drag along something that is level or upright, a far horizon for example.")
+          : t("Drag along something that is level or upright.")) + byKey
+      );
     case "plumb":
-      return `Drag along something that should stand upright, however it lies.${byKey}`;
+      return t("Drag along something that should stand upright, however it lies.") + byKey;
     case "horizon":
-      return `Drag along the horizon itself: open water, a far plain.${byKey}`;
+      return t("Drag along the horizon itself: open water, a far plain.") + byKey;
     case "set_out":
       return placed
-        ? `${placed} ${placed === 1 ? "point" : "points"}. Double click or Enter ends the line, Escape begins again.`
-        : `Drag a line, or click points along something bent, that bending is to set right.${byKey}`;
+        ? tn(
+            "{n} point. Double click or Enter ends the line, Escape begins again.",
+            "{n} points. Double click or Enter ends the line, Escape begins again.",
+            placed,
+          )
+        : t("Drag a line, or click points along something bent, that bending is to set right.") +
+            byKey;
     case "check":
-      return `Drag along something to be measured; it steers nothing.${byKey}`;
+      return t("Drag along something to be measured; it steers nothing.") + byKey;
     case "level":
-      return `Drag along something that should be level, however steep it looks.${byKey}`;
+      return t("Drag along something that should be level, however steep it looks.") + byKey;
     default:
-      return first ? "Take the line (L), then drag along something that is level or upright." : "";
+      return first
+        ? t("Take the line (L), then drag along something that is level or upright.")
+        : "";
   }
 }

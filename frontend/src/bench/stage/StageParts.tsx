@@ -1,5 +1,6 @@
 /* Small things on the stage: the angle in the hand, words, a button, the veil. */
 import { Button, Text, type TextProps } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import { clamp, line, type Point } from "../../picture/geometry";
 
 /** The angle beside the end in the hand, never under it. */
@@ -69,7 +70,7 @@ export function StageButton({ onClick, label, hint: key, title, name }: ButtonPr
       borderColor="rule"
       onClick={onClick}
       onPointerDown={(event) => event.stopPropagation()}
-      title={title ?? (key ? `Key ${key}` : undefined)}
+      title={title ?? (key ? t("Key {key}", { key }) : undefined)}
       aria-label={name}
       fontWeight="500"
     >

@@ -3,12 +3,15 @@
 import { chakra } from "@chakra-ui/react";
 import { useDrag } from "@use-gesture/react";
 import { useRef, type KeyboardEvent } from "react";
+import { decimal, t } from "../../shared/words";
 import { arrow, stepOf } from "../../shared/keys";
+import { useRoom } from "../../shared/useWindow";
 import type { Bench } from "../useBench";
 import { distance, inverse, mapped, type Point } from "../../picture/geometry";
+import { REACH_PX } from "./tools";
 import type { View } from "./useView";
 
-const Grip = chakra("path");
+const Grip = chakra("g");
 const BEYOND_PX = 42;
 const STEP_DEG = 0.1;
 
@@ -21,6 +24,7 @@ interface Props {
 }
 
 export function WantedAngle({ bench, view, id, number, ends: [from, to] }: Props) {
+  const { fingers } = useRoom();
   const long = distance(from, to) || 1;
   const beyond = (share: number): Point => [
     to[0] + ((to[0] - from[0]) / long) * share,
@@ -65,12 +69,11 @@ export function WantedAngle({ bench, view, id, number, ends: [from, to] }: Props
         pointerEvents="none"
       />
       <Grip
-        d={`M${x},${y - 9}l9,9l-9,9l-9-9z`}
         role="slider"
         tabIndex={0}
-        aria-label={`Wanted angle of reading ${number}`}
+        aria-label={t("Wanted angle of reading {number}", { number })}
         aria-valuenow={wanted}
-        aria-valuetext={`${wanted.toFixed(2)} degrees`}
+        aria-valuetext={t("{wanted} degrees", { wanted: decimal(wanted, 2) })}
         fill="set_outOnPicture"
         stroke="set_outDeep"
         strokeWidth="2"
@@ -78,7 +81,10 @@ export function WantedAngle({ bench, view, id, number, ends: [from, to] }: Props
         {...drag()}
         onKeyDown={onKeyDown}
         _focusVisible={{ outline: "none", stroke: "brick", strokeWidth: 4 }}
-      />
+      >
+        {fingers && <circle cx={x} cy={y} r={REACH_PX} fill="transparent" stroke="none" />}
+        <path d={`M${x},${y - 9}l9,9l-9,9l-9-9z`} />
+      </Grip>
     </g>
   );
 }

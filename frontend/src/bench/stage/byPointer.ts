@@ -41,8 +41,7 @@ export function byPointer({ bench, view, desk, clicked }: Hands) {
     if (tool && measuring) {
       if (tool !== "rectangle" && tool !== "trace" && !clicked.clicking)
         return { what: "draw", id: newId(), kind: tool, points: [at, at] };
-      clicked.click(at);
-      return undefined;
+      return { what: "click", at };
     }
     if (target.closest("[data-outside]")) {
       const about = middleOf(bench, view);
@@ -65,6 +64,7 @@ export function byPointer({ bench, view, desk, clicked }: Hands) {
       return now;
     }
     const at = view.fromStage(view.at(xy));
+    if (now.what === "click") return { ...now, at };
     if (now.what === "end") {
       acts.draft(
         { do: "move_point", id: now.id, point: now.end, to: at, seen, zoom, refit: true },
@@ -88,13 +88,18 @@ export function byPointer({ bench, view, desk, clicked }: Hands) {
 
   const longEnough = ([a, b]: [Point, Point]) => distance(a, b) * zoom >= MIN_DRAG_PX;
 
-  return { begin, move, longEnough };
+  /** Whether more than a press has come of it, that another finger is not to take back. */
+  const isBegun = (now: Hold) =>
+    now.what === "draw" ? longEnough(now.points) : now.what !== "click" && now.what !== "pan";
+
+  return { begin, move, longEnough, isBegun };
 }
 
-const centreOf = (end: Element): Point => [
-  Number(end.getAttribute("cx")),
-  Number(end.getAttribute("cy")),
-];
+/** Where an end is drawn: each has an origin of its own. */
+function centreOf(end: Element): Point {
+  const { e, f } = (end as SVGCircleElement).getCTM() as DOMMatrix;
+  return [e, f];
+}
 
 /** The end of a reading that is nearest to a place on the stage, within reach. */
 function nearestEnd(at: Point, reach: number): Element | undefined {

@@ -11,18 +11,23 @@ export type Hold =
   | { what: "draw"; id: string; kind: Kind | "straight"; points: [Point, Point] }
   | { what: "end"; id: string; end: number; at: Point }
   | { what: "line"; id: string; from: Point; at: Point }
+  /** A point of a trace, or a corner, that is placed where it is let go. */
+  | { what: "click"; at: Point }
   /** The picture about the middle of its frame, on the stage. */
   | { what: "turn"; about: Point; from: number }
   | { what: "pan"; from: Point; before: Zoomed };
 
 /** What of it is a reading. */
-export type Settled = Exclude<Hold, { what: "pan" } | { what: "turn" }>;
+export type Settled = Extract<Hold, { id: string }>;
 
 export const isReading = (hold: Hold | undefined): hold is Settled =>
-  hold !== undefined && hold.what !== "pan" && hold.what !== "turn";
+  hold !== undefined && "id" in hold;
+
+/** So near to what it takes a finger may be, in pixels (WCAG 2.2, 2.5.5: 44 across). */
+export const REACH_PX = 22;
 
 /** The keys are the stage's, and through it the bench's. */
 export const focusStage = () =>
-  document.querySelector<HTMLElement>("[aria-label=Stage]")?.focus({ preventScroll: true });
+  document.querySelector<HTMLElement>("[data-stage]")?.focus({ preventScroll: true });
 
 export const newId = (): string => crypto.randomUUID().slice(0, 8);

@@ -12,7 +12,8 @@ export function useActualSize(view: View, size: Size, scale: number) {
   const held = useHeld("z", { unless: TAKES_KEYS });
   const pointer = useRef<Point>(undefined);
   const before = useRef<Zoomed | "fitted">(undefined);
-  const { zoom, pan, fitted, at, zoomFrom, fit, lookAt } = view;
+  const { zoom, pan, at, zoomFrom, lookAt } = view;
+  const { fitted, fit } = view.near;
   useEffect(() => {
     if (held && !before.current) {
       before.current = fitted ? "fitted" : { zoom, pan };

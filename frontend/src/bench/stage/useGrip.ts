@@ -4,11 +4,8 @@ import { useDrag, useGesture } from "@use-gesture/react";
 import { useRef, useState, type RefObject } from "react";
 import type { Point } from "../../picture/geometry";
 import { finely, newPointers } from "./pointers";
-import type { Hold } from "./tools";
+import { REACH_PX, type Hold } from "./tools";
 import type { View, Zoomed } from "./useView";
-
-/** So near to an end a finger or a pen takes it, in pixels (WCAG 2.2, 2.5.5: 44 across). */
-const REACH_PX = 22;
 
 interface Options {
   view: View;
@@ -18,7 +15,7 @@ interface Options {
   begin: (target: Element, xy: Point, panning: boolean, reach: number) => void;
   move: (xy: Point) => void;
   end: (tap: boolean, touched: boolean) => void;
-  letGo: () => void;
+  drop: () => void;
   /** Whether it is more than the first of two fingers. */
   isBegun: (held: Hold) => boolean;
   /** Whether such buttons move the picture. */
@@ -37,7 +34,7 @@ interface Dragged {
   pinching?: boolean | undefined;
 }
 
-export function useGrip({ view, held, begin, move, end, letGo, isBegun, panning }: Options) {
+export function useGrip({ view, held, begin, move, end, drop, isBegun, panning }: Options) {
   const [pointers] = useState(newPointers);
   const place = useRef<Point>([0, 0]);
   const pinched = useRef(false);
@@ -51,7 +48,7 @@ export function useGrip({ view, held, begin, move, end, letGo, isBegun, panning 
       const role = pointers.roleOf(pointer);
       if (role === "nothing" || (owner.current === "pen" && held.current)) return;
       // A pen takes over what a finger of the hand that holds it had begun.
-      if (held.current) letGo();
+      if (held.current) drop();
       owner.current = pointerType;
       [place.current, pinched.current] = [xy, false];
       const reach = pointerType === "mouse" ? 0 : REACH_PX;
@@ -80,8 +77,7 @@ export function useGrip({ view, held, begin, move, end, letGo, isBegun, panning 
       onPinch: ({ first, origin, da: [apart], memo, event }) => {
         if (owner.current === "pen" && held.current) return memo;
         // The first of two fingers has begun nothing.
-        if (first && held.current && (held.current.what === "pan" || !isBegun(held.current)))
-          letGo();
+        if (first && held.current && !isBegun(held.current)) drop();
         pinched.current = true;
         event.preventDefault();
         const to = view.at(origin);

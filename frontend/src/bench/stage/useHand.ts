@@ -62,12 +62,15 @@ export function useHand(options: Options) {
     },
   });
 
-  const letGo = () => {
+  const drop = () => {
     held.current = undefined;
     setHold(undefined);
     desk.setTurning(false);
-    clicked.clear();
     acts.drop();
+  };
+  const letGo = () => {
+    drop();
+    clicked.clear();
   };
 
   /* Escape lets go of what is in the hand, before anyone else hears of it. */
@@ -97,6 +100,7 @@ export function useHand(options: Options) {
   const end = (now: Hold, tap: boolean) => {
     setHold(undefined);
     if (now.what === "pan") return;
+    if (now.what === "click") return clicked.click(now.at);
     if (now.what === "turn") {
       desk.setTurning(false);
       if (tap) acts.drop();
@@ -130,8 +134,8 @@ export function useHand(options: Options) {
       if (touched && now.what === "end") setTouched({ id: now.id, end: now.end });
       end(now, tap);
     },
-    letGo,
-    isBegun: (now) => now.what !== "draw" || drawing.longEnough(now.points),
+    drop,
+    isBegun: drawing.isBegun,
     panning: (buttons) => buttons === MIDDLE || space || !working,
   });
 
@@ -144,13 +148,17 @@ export function useHand(options: Options) {
       keys.placeByKey(tool);
   };
 
+  const isThere = measuring && bench.recipe.readings.some(({ id }) => id === touched?.id);
   return {
     placed: clicked.points,
-    /** The end that a finger or a pen let go last, to be moved by pixels. */
-    touched: measuring ? touched : undefined,
-    leaveTouched: () => setTouched(undefined),
-    /** Ends what is clicked point by point, where there are points enough. */
-    endPlaced: clicked.endable ? () => void clicked.end() : undefined,
+    foot: {
+      /** The end that a finger or a pen let go last, to be moved by pixels. */
+      touched: isThere ? touched : undefined,
+      leaveTouched: () => setTouched(undefined),
+      /** Ends what is clicked point by point, where there are points enough. */
+      endPlaced: clicked.endable ? () => void clicked.end() : undefined,
+      placed: clicked.points.length,
+    },
     cursor:
       hold?.what === "pan" || hold?.what === "turn"
         ? "grabbing"

@@ -27,7 +27,6 @@ export interface Zoomed {
 }
 
 export interface View extends Zoomed {
-  fitted: boolean;
   /** Plane of the corrected picture to stage pixels. */
   plane: Matrix;
   /** What is seen, whose pixels the points on the stage are given in. */
@@ -49,7 +48,8 @@ export interface View extends Zoomed {
   zoomFrom: (before: Zoomed, factor: number, from: Point, to?: Point) => void;
   /** Back to how it was. */
   lookAt: (zoomed: Zoomed) => void;
-  fit: () => void;
+  /** What tells how near the picture is seen; the same while it only turns. */
+  near: { zoom: number; fitted: boolean; fit: () => void };
 }
 
 interface Options {
@@ -110,7 +110,6 @@ export function useView({ box, size, state, shown, asShot, frozen }: Options): V
   return {
     zoom,
     pan,
-    fitted: !hand,
     plane,
     seen,
     picture,
@@ -139,7 +138,7 @@ export function useView({ box, size, state, shown, asShot, frozen }: Options): V
       setHand({ zoom: next, pan: [panned(0), panned(1)] });
     },
     lookAt: setHand,
-    fit: () => setHand(undefined),
+    near: { zoom, fitted: !hand, fit: () => setHand(undefined) },
   };
 }
 

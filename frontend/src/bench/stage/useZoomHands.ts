@@ -20,5 +20,5 @@ export function useZoomHands(stage: RefObject<HTMLElement | null>, view: View, s
   const zoomBy = (factor: number) => view.zoomFrom(view, factor, [size.width / 2, size.height / 2]);
   useKeys(["+", "="], () => zoomBy(KEY_ZOOM));
   useKeys(["-"], () => zoomBy(1 / KEY_ZOOM));
-  useKeys(["0"], view.fit);
+  useKeys(["0"], view.near.fit);
 }

@@ -179,3 +179,22 @@ test("a guide is held against what is shown, with what is not stored yet", async
   ]);
   expect([last("guide").basedOn, last("guide").edits]).toEqual([1, [turn(1)]]);
 });
+
+test("what an answer leaves as it was stays the same object", async () => {
+  const { acts, last, state } = await opened();
+  const answer = (deg: number) => ({
+    recipe: { readings: [{ id: "a", points: [[1, 2]] }], trim: deg },
+    solution: { roll: deg },
+  });
+  acts.draft(turn(1));
+  last("draft").answer(answer(1));
+  await rest();
+  const before = state().drafted?.draft;
+  acts.draft(turn(2));
+  last("draft").answer(answer(2));
+  await rest();
+  const after = state().drafted?.draft;
+  expect(after).toEqual(answer(2));
+  expect(after?.solution).not.toBe(before?.solution);
+  expect(after?.recipe.readings).toBe(before?.recipe.readings);
+});

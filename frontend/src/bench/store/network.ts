@@ -3,6 +3,7 @@
    entry that the one before made. Answers come back as actions, and the reducer decides whether
    they may be shown. */
 import { configureStore, Tuple, type Middleware } from "@reduxjs/toolkit";
+import { replaceEqualDeep } from "@tanstack/react-query";
 import type { Direction, Draft, Edit, GuideEnds, GuideOut, PictureState } from "../../api/client";
 import { asRefused, type Refused } from "../../api/refused";
 import { benchOf, happened, openEdits, reducer, type BenchState } from "./bench";
@@ -90,7 +91,7 @@ export function openBench(pictureId: number, server: Server, joins: JoinsOf) {
     const turn = async (): Promise<Outcome> => {
       try {
         const stored = await send(getState().stored?.entry_id ?? 0);
-        dispatch(happened.kept({ id, stored: Object.freeze(stored) }));
+        dispatch(happened.kept({ id, stored: shared(getState(), stored) }));
         return { said: stored.said || undefined };
       } catch (error) {
         const refused = asRefused(error);
@@ -146,10 +147,16 @@ export function openBench(pictureId: number, server: Server, joins: JoinsOf) {
   };
   const load = () =>
     server.load().then(
-      (stored) => void dispatch(happened.loaded(Object.freeze(stored))),
+      (stored) => void dispatch(happened.loaded(shared(getState(), stored))),
       (error: unknown) => void dispatch(happened.failed(problemOf(asRefused(error)))),
     );
   return { store, acts, load };
+}
+
+/* An answer in which everything that is as it was stays the same object, so that only what changed
+   is drawn anew. Frozen, it is taken as it is: it is large, and nobody changes it. */
+function shared<Answer extends Draft>({ stored, drafted }: BenchState, answer: Answer): Answer {
+  return Object.freeze(replaceEqualDeep({ ...stored, ...drafted?.draft }, answer));
 }
 
 /* Asks what open edits lead to whenever they are others. */
@@ -168,9 +175,8 @@ function following(server: Server): Middleware<unknown, BenchState> {
         turn += 1;
         const asked = turn;
         try {
-          const draft = await server.draft(stored.entry_id, edits);
-          // Frozen, it is taken as it is: it is large, and nobody changes it.
-          dispatch(happened.drafted({ generation, turn: asked, draft: Object.freeze(draft) }));
+          const draft = shared(getState(), await server.draft(stored.entry_id, edits));
+          dispatch(happened.drafted({ generation, turn: asked, draft }));
         } catch {
           // What cannot be solved leaves the last good picture; keeping it says why.
         }

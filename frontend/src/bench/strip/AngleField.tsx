@@ -2,6 +2,7 @@
    what it understood. Entered, the keys are the bench's again. */
 import { Input } from "@chakra-ui/react";
 import { useRef, useState } from "react";
+import { t } from "../../shared/words";
 import type { Axis } from "../../api/client";
 import { focusStage } from "../stage/tools";
 import type { Bench } from "../useBench";
@@ -18,6 +19,7 @@ export function AngleField({ bench, axis, onSay }: Props) {
   const [text, setText] = useState<string>();
   const field = useRef<HTMLInputElement>(null);
   const { ways } = useAxis(axis);
+  const either = t("{one} or {other}", { one: ways[0], other: ways[1] });
   const shown = bench.report[axis].as_shot;
 
   const submit = async () => {
@@ -46,8 +48,14 @@ export function AngleField({ bench, axis, onSay }: Props) {
     >
       <Input
         ref={field}
-        aria-label={axis === "roll" ? "Tilt as shot" : `Camera pointed ${ways.join(" or ")}`}
-        title="Type what you read off the picture; the opposite turn is made"
+        aria-label={
+          axis === "roll"
+            ? t("Tilt as shot")
+            : t("Camera pointed {ways}", {
+                ways: either,
+              })
+        }
+        title={t("Type what you read off the picture; the opposite turn is made")}
         size="xs"
         height="28px"
         width="100%"

@@ -1,5 +1,6 @@
 /* How much of what was measured is taken out: of lean and swing, and of roll. */
 import { Button, Flex, Popover, Portal, Text } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import { useOptions } from "../../api/options";
 import { QuietButton } from "../../shared/Part";
 import type { Axis } from "../../api/client";
@@ -26,22 +27,23 @@ export function EaseButton({ bench }: { bench: Bench }) {
     <Popover.Root positioning={{ placement: "top-end" }} lazyMount>
       <Popover.Trigger asChild>
         <QuietButton
-          title="How much of the measured stance is taken out"
+          title={t("How much of the measured stance is taken out")}
           borderColor={whole ? "rule" : "verdigris"}
           color={whole ? "ink" : "verdigris"}
         >
-          Ease {uprights}
-          {levels !== uprights && ` / ${levels}`} %
-          {percent(roll) < 100 && `, roll ${percent(roll)} %`}
+          {t("Ease {share} %", {
+            share: levels === uprights ? uprights : `${uprights} / ${levels}`,
+          })}
+          {percent(roll) < 100 && t(", roll {percent} %", { percent: percent(roll) })}
         </QuietButton>
       </Popover.Trigger>
       <Portal>
         <Popover.Positioner>
           <Popover.Content width="292px" bg="sheet" borderWidth="1px" borderColor="rule">
             <Popover.Body p="14px" fontSize="13px">
-              <Ease bench={bench} part="lean" name="Uprights" mark={natural} />
-              <Ease bench={bench} part="swing" name="Levels" mark={natural} />
-              <Ease bench={bench} part="roll" name="Roll" />
+              <Ease bench={bench} part="lean" name={t("Uprights")} mark={natural} />
+              <Ease bench={bench} part="swing" name={t("Levels")} mark={natural} />
+              <Ease bench={bench} part="roll" name={t("Roll")} />
               <Flex gap="8px" align="start" mt="8px">
                 <Button
                   size="2xs"
@@ -54,7 +56,7 @@ export function EaseButton({ bench }: { bench: Bench }) {
                   onClick={() => void bench.acts.record(wanted)}
                   {...look(wanted)}
                 >
-                  natural
+                  {t("natural")}
                 </Button>
                 <Text color="inkSoft" fontSize="12px">
                   {bench.report.leaving}
@@ -82,7 +84,7 @@ function Ease({ bench, part, name, mark }: EaseProps) {
       <Text width="96px">{name}</Text>
       <EditSlider
         bench={bench}
-        label={`Ease of ${part}`}
+        label={t("Ease of {part}", { part })}
         home={100}
         value={share}
         min={0}

@@ -1,5 +1,6 @@
 /* Hold an axis where it is, so that readings do not move it, or let it go. */
 import { Button } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import type { Axis } from "../../api/client";
 import type { Acts } from "../useBench";
 
@@ -17,15 +18,15 @@ export function HoldButton({ acts, axis, held }: { acts: Acts; axis: Axis; held:
       bg={held ? "highlight" : "sheet"}
       color={held ? "verdigris" : "inkSoft"}
       aria-pressed={held}
-      aria-label={`Hold the ${axis}`}
+      aria-label={t("Hold the {axis}", { axis: t(axis) })}
       title={
         held
-          ? `The ${axis} is held; press to let the readings move it`
-          : `Hold the ${axis} where it is, whatever the readings say`
+          ? t("The {axis} is held; press to let the readings move it", { axis: t(axis) })
+          : t("Hold the {axis} where it is, whatever the readings say", { axis: t(axis) })
       }
       onClick={toggle}
     >
-      {held ? "held" : "hold"}
+      {held ? t("held") : t("hold")}
     </Button>
   );
 }

@@ -2,6 +2,7 @@
    taken by a click, the angle as shot to type into, and how much of all is taken out. */
 import { Button, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { t } from "../../shared/words";
 import type { Axis } from "../../api/client";
 import { useRoom } from "../../shared/useWindow";
 import { withoutLook, type Bench } from "../useBench";
@@ -15,6 +16,7 @@ import { Vial } from "./Vial";
 export function Strip({ bench, desk }: { bench: Bench; desk: Desk }) {
   const [axis, setAxis] = useState<Axis>("roll");
   const { slim, low } = useRoom();
+  const label = axis === "roll" ? t("tilt as shot") : t("camera pointed");
   const axes = <AxisButtons bench={bench} axis={axis} onAxis={setAxis} brief={slim || low} />;
   const vial = <Vial key={axis} bench={bench} axis={axis} onTurning={desk.setTurning} />;
   const field = <AngleField bench={bench} axis={axis} onSay={desk.say} />;
@@ -34,21 +36,28 @@ export function Strip({ bench, desk }: { bench: Bench; desk: Desk }) {
       as="footer"
       {...PAPER}
       direction="column"
-      height={slim ? undefined : "strip"}
+      minHeight={slim ? undefined : "strip"}
       px="12px"
       pt="6px"
       pb="2px"
       gap="4px"
     >
       {slim && axes}
-      <Flex align="center" gap="6px" height="28px" whiteSpace="nowrap">
+      <Flex align="center" wrap="wrap" gap="6px" rowGap="4px" minHeight="28px" whiteSpace="nowrap">
         {!slim && axes}
         <HoldButton acts={bench.acts} axis={axis} held={bench.solution.stance[axis].held} />
         <PutBack bench={bench} axis={axis} />
         <Flex flex="1" />
         <EaseButton bench={withoutLook(bench)} />
-        <Text as="span" color="inkSoft" display={{ base: "none", xl: "inline" }}>
-          {axis === "roll" ? "tilt as shot" : "camera pointed"}
+        <Text
+          as="span"
+          color="inkSoft"
+          display={{ base: "none", xl: "inline" }}
+          minWidth="0"
+          truncate
+          title={label}
+        >
+          {label}
         </Text>
         {field}
       </Flex>
@@ -79,12 +88,12 @@ function PutBack({ bench, axis }: { bench: Bench; axis: Axis }) {
       fontWeight="600"
       title={
         read
-          ? "What was turned by hand goes; what the readings say stays"
-          : "The picture as it was shot"
+          ? t("What was turned by hand goes; what the readings say stays")
+          : t("The picture as it was shot")
       }
       onClick={() => void bench.acts.record({ do: "reset_trim", axis })}
     >
-      {slim ? "Back" : read ? "Back to the readings" : "Back to as shot"}
+      {slim ? t("Back") : read ? t("Back to the readings") : t("Back to as shot")}
     </Button>
   );
 }

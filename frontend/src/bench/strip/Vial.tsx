@@ -1,6 +1,7 @@
 /* The vial: a long graduated tube. Its bubble says how the picture is turned about an axis; drag it
    or nudge it by key; a double click takes it back to what the readings say. */
 import { chakra } from "@chakra-ui/react";
+import { t } from "../../shared/words";
 import type { Axis } from "../../api/client";
 import { useSize } from "../../picture/useSize";
 import { SvgBox } from "../../shared/SvgBox";
@@ -10,6 +11,9 @@ import { useAxis, useTube } from "./useTube";
 
 const Tube = chakra("div");
 const END_PX = 34;
+const FIFTHS = [-5, -4, -3, -2, -1, 0, 1, 2, 3, 4, 5];
+/** What a figure takes, with some air. */
+const FIGURE_PX = 28;
 const HALF = { roll: 18, lean: 14, swing: 14 };
 
 interface Props {
@@ -23,6 +27,7 @@ export function Vial({ bench, axis, onTurning }: Props) {
   const { applied_deg: applied, trimmed } = bench.solution.stance[axis];
   const words = bench.report[axis];
   const { name, ways, limit_deg: limit } = useAxis(axis);
+  const either = t("{one} or {other}", { one: ways[0], other: ways[1] });
   const { range, at, drag, onKeyDown } = useTube({
     bench,
     axis,
@@ -35,6 +40,8 @@ export function Vial({ bench, axis, onTurning }: Props) {
   });
   const least = -limit;
   const step = range / 5;
+  // Where there is no room for all figures, the ends and the middle have theirs.
+  const figures = at(step) - at(0) < FIGURE_PX ? [-range, 0, range] : FIFTHS.map((i) => i * step);
   const marks = Array.from({ length: 51 }, (_, i) => (i - 25) * (range / 25));
   const [less, more] = axis === "roll" ? ["↺ ", " ↻"] : [`${ways[0]} `, ` ${ways[1]}`];
   return (
@@ -42,6 +49,7 @@ export function Vial({ bench, axis, onTurning }: Props) {
       ref={ref}
       role="slider"
       tabIndex={0}
+      data-axis={axis}
       aria-label={name}
       aria-valuemin={least}
       aria-valuemax={limit}
@@ -49,8 +57,13 @@ export function Vial({ bench, axis, onTurning }: Props) {
       aria-valuetext={words.applied}
       title={
         axis === "roll"
-          ? "Drag to turn the picture; with Alt ten times finer. Arrow keys nudge. A double click takes it back."
-          : `How far the camera pointed ${ways.join(" or ")}. Drag; with Alt ten times finer. A double click takes it back.`
+          ? t(
+              "Drag to turn the picture; with Alt ten times finer. Arrow keys nudge. A double click takes it back.",
+            )
+          : t(
+              "How far the camera pointed {ways}. Drag; with Alt ten times finer. A double click takes it back.",
+              { ways: either },
+            )
       }
       cursor="ew-resize"
       touchAction="none"
@@ -81,7 +94,7 @@ export function Vial({ bench, axis, onTurning }: Props) {
         {marks.map((deg, i) => (
           <path key={i} d={`M${at(deg)},26v${i % 5 === 0 ? 6 : 3}`} stroke="var(--soft)" />
         ))}
-        {Array.from({ length: 11 }, (_, i) => (i - 5) * step).map((deg) => (
+        {figures.map((deg) => (
           <text
             key={deg}
             x={at(deg)}

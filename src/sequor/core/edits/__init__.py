@@ -47,6 +47,7 @@ from sequor.core.edits.frame import (
     TurnShape,
 )
 from sequor.core.edits.lens import ChooseLensSource, SetFocal, SetRadial, UseLens
+from sequor.core.edits.mending import MendFrom, MendOtherwise, MendPlace, RemoveMend
 from sequor.core.edits.proposed import InkReadings, RubOut
 from sequor.core.edits.readings import (
     DrawReading,
@@ -148,6 +149,10 @@ Edit = Annotated[
     | ChooseColour
     | ChooseCandidate
     | AvoidBox
+    | MendPlace
+    | MendOtherwise
+    | MendFrom
+    | RemoveMend
     | CopyEverything
     | ShareCorners
     | LetReadingBecome

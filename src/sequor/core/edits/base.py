@@ -9,10 +9,11 @@ import numpy as np
 from pydantic import FailFast, Field
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.photo import PhotoFacts, Polynomial
 from sequor.core.readings.typed_angle import TypedTilt
-from sequor.core.recipe import Axis, Edges, Point, Recipe
+from sequor.core.recipe import MAX_COORDINATE, Axis, Edges, Point, Recipe
 from sequor.core.solved import Solved
 from sequor.core.value import Value
 from sequor.core.white import Chromaticity
@@ -21,6 +22,7 @@ Id = Annotated[str, Field(min_length=1, max_length=40)]
 Ids = Annotated[tuple[Id, ...], FailFast(), Field(min_length=1, max_length=200)]
 Zoom = Annotated[float, Field(ge=1e-4, le=1e6)]
 """Screen pixels for a source pixel, at which something was placed by hand."""
+_ANYWHERE = (-MAX_COORDINATE, MAX_COORDINATE)
 Together = tuple[str, ...]
 """The ids of readings that are fitted together: one, or the sides of a rectangle."""
 
@@ -120,8 +122,12 @@ class OnPicture(EditBase, ABC):
 
     seen: Literal["as_shot", "undistorted", "corrected"] | None = None
 
-    def in_source(self, points: tuple[Point, ...], now: Now) -> tuple[Point, ...]:
-        """Points in source pixels; those a hand placed are brought inside the picture."""
+    def in_source(
+        self, points: tuple[Point, ...], now: Now, within: bool = True
+    ) -> tuple[Point, ...]:
+        """Points in source pixels; those a hand placed are brought inside the picture, unless they
+        need not lie ``within`` it.
+        """
         if self.seen is None:
             return points
         places = np.array(points, dtype=float)
@@ -131,6 +137,6 @@ class OnPicture(EditBase, ABC):
             elif self.seen == "corrected":
                 places = now.solved.warp.to_source(places)
         if not np.isfinite(places).all():
-            raise UnusableInput("That place lies beyond the picture.")
-        inside = np.clip(places, 0, [now.photo.width, now.photo.height])
-        return tuple((float(x), float(y)) for x, y in inside)
+            raise UnusableInput(tr("That place lies beyond the picture."))
+        low, high = (0.0, [now.photo.width, now.photo.height]) if within else _ANYWHERE
+        return tuple((float(x), float(y)) for x, y in np.clip(places, low, high))

@@ -9,6 +9,7 @@ from pydantic import Field
 from sequor.core.edits.base import EditBase, Id, Joins, Now, OnPicture
 from sequor.core.edits.parts import LEAST_BOX_PX, bending, box_of, find, find_solved, switched
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.core.readings.angles import tilt_of
 from sequor.core.recipe import (
     LEAST_MAX_STRETCH,
@@ -25,7 +26,7 @@ def _wanted(recipe: Recipe, name: str, becomes: Becomes, wanted_deg: float | Non
     """What a reading is to become; what does nothing yet then bends all that is left over."""
     if find(recipe, name).kind == "check":
         raise UnusableInput(
-            "A check is measured and does nothing; read it as something else first."
+            tr("A check is measured and does nothing; read it as something else first.")
         )
     changed = switched(recipe, (name,), becomes=becomes, wanted_deg=wanted_deg)
     if becomes in ("angle", "straight") and recipe.bend.lines == 0:
@@ -44,9 +45,13 @@ class LetReadingBecome(EditBase):
 
     def words(self) -> str:
         if self.becomes == "angle":
-            return "wanted angle" if self.wanted_deg is None else f"wanted at {self.wanted_deg:g}°"
-        return {"true": "to come true", "straight": "only to be straight"}.get(
-            self.becomes, "to stay as it is"
+            return (
+                tr("wanted angle")
+                if self.wanted_deg is None
+                else tr("wanted at {wanted_deg:g}°", wanted_deg=self.wanted_deg)
+            )
+        return {"true": tr("to come true"), "straight": tr("only to be straight")}.get(
+            self.becomes, tr("to stay as it is")
         )
 
     def applied(self, now: Now) -> Recipe:
@@ -69,14 +74,14 @@ class PointReading(EditBase):
     to: Point
 
     def words(self) -> str:
-        return "wanted angle"
+        return tr("wanted angle")
 
     def applied(self, now: Now) -> Recipe:
         reading, solved = find(now.recipe, self.id), now.solved
         other = solved.warp.to_corrected(np.array([reading.ends[1 - self.end]]))[0]
         dx, dy = self.to[0] - other[0], self.to[1] - other[1]
         if math.hypot(dx, dy) < LEAST_BOX_PX:
-            raise UnusableInput("That is too near to the line's other end to tell a direction.")
+            raise UnusableInput(tr("That is too near to the line's other end to tell a direction."))
         tilt = math.degrees(tilt_of(dx, dy, find_solved(solved, self.id).reads_as))
         return _wanted(now.recipe, self.id, "angle", round(tilt, 2))
 
@@ -89,7 +94,7 @@ class BendLines(EditBase):
     share: Share
 
     def words(self) -> str:
-        return f"lines bent {self.share * 100:.0f} %"
+        return tr("lines bent {share:.0f} %", share=self.share * 100)
 
     def applied(self, now: Now) -> Recipe:
         return bending(now.recipe, lines=self.share)
@@ -103,7 +108,7 @@ class BendCorners(EditBase):
     share: Share
 
     def words(self) -> str:
-        return f"corners bent {self.share * 100:.0f} %"
+        return tr("corners bent {share:.0f} %", share=self.share * 100)
 
     def applied(self, now: Now) -> Recipe:
         return bending(now.recipe, corners=self.share)
@@ -117,7 +122,7 @@ class LimitBending(EditBase):
     max_stretch: float = Field(ge=LEAST_MAX_STRETCH, le=MOST_MAX_STRETCH)
 
     def words(self) -> str:
-        return "limit of bending"
+        return tr("limit of bending")
 
     def applied(self, now: Now) -> Recipe:
         return bending(now.recipe, max_stretch=self.max_stretch)
@@ -130,13 +135,13 @@ class KeepStill(OnPicture):
     opposite: tuple[Point, Point]
 
     def words(self) -> str:
-        return "not to be bent"
+        return tr("not to be bent")
 
     def applied(self, now: Now) -> Recipe:
         box = box_of(self.in_source(self.opposite, now))
         if box.inside(now.photo.width, now.photo.height) is None:
             raise UnusableInput(
-                "That box lies outside the picture; draw it over what must not bend."
+                tr("That box lies outside the picture; draw it over what must not bend.")
             )
         return bending(now.recipe, still=(*now.recipe.bend.still, box))
 
@@ -147,7 +152,7 @@ class BendEverything(EditBase):
     do: Literal["bend_everything"] = "bend_everything"
 
     def words(self) -> str:
-        return "everything may bend"
+        return tr("everything may bend")
 
     def applied(self, now: Now) -> Recipe:
         return bending(now.recipe, still=())

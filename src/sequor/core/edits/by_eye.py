@@ -9,7 +9,9 @@ from pydantic import FailFast, Field
 from sequor.core.camera import Stance, focal_of, intrinsics
 from sequor.core.edits.base import EditBase, Now
 from sequor.core.edits.parts import clamped, told_by_readings, trimmed
+from sequor.core.language import tr
 from sequor.core.lens.chosen import distortion_of
+from sequor.core.names import CORNERS, named
 from sequor.core.recipe import (
     AXES,
     MAX_BY_EYE_DEG,
@@ -43,7 +45,7 @@ class JudgeByEye(EditBase):
     turns: Annotated[tuple[Turn, ...], FailFast()] = Field(min_length=1, max_length=_MOST_CHOICES)
 
     def words(self) -> str:
-        return "turned by eye"
+        return tr("turned by eye")
 
     @property
     def sigma_deg(self) -> float:
@@ -70,7 +72,7 @@ class PullCorner(EditBase):
     by: tuple[Coordinate, Coordinate]
 
     def words(self) -> str:
-        return f"{('top left', 'top right', 'bottom right', 'bottom left')[self.corner]} pulled"
+        return tr("{corner} pulled", corner=named(CORNERS[self.corner]))
 
     def applied(self, now: Now) -> Recipe:
         photo, recipe, stance = now.photo, now.recipe, now.solved.stance

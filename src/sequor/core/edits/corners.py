@@ -6,6 +6,8 @@ from pydantic import Field
 
 from sequor.core.edits.base import EditBase, Joins, Now, OnPicture
 from sequor.core.edits.parts import bending, box_of, filled
+from sequor.core.language import tr
+from sequor.core.names import named
 from sequor.core.recipe import FillCandidate, FillMethod, Point, Recipe, Share
 
 
@@ -17,7 +19,7 @@ class AllowFill(EditBase):
     allowance: Share
 
     def words(self) -> str:
-        return "fill allowance"
+        return tr("fill allowance")
 
     def applied(self, now: Now) -> Recipe:
         return filled(now.recipe, allowance=self.allowance)
@@ -30,7 +32,7 @@ class FillWith(EditBase):
     method: FillMethod
 
     def words(self) -> str:
-        return f"corners {self.method}"
+        return tr("corners {method}", method=named(self.method))
 
     def applied(self, now: Now) -> Recipe:
         return filled(now.recipe, method=self.method)
@@ -44,7 +46,7 @@ class ChooseColour(EditBase):
     colour: str = Field(pattern="^#[0-9a-fA-F]{6}$")
 
     def words(self) -> str:
-        return "colour of the corners"
+        return tr("colour of the corners")
 
     def applied(self, now: Now) -> Recipe:
         return filled(now.recipe, colour=self.colour)
@@ -58,8 +60,8 @@ class ChooseCandidate(EditBase):
     candidate: FillCandidate
 
     def words(self) -> str:
-        draw = f", draw {self.candidate.draw}" if self.candidate.draw > 1 else ""
-        return f"{self.candidate.style} fill{draw}"
+        draw = tr(", draw {draw:d}", draw=self.candidate.draw) if self.candidate.draw > 1 else ""
+        return tr("{style} fill{draw}", style=named(self.candidate.style), draw=draw)
 
     def applied(self, now: Now) -> Recipe:
         chosen = [
@@ -76,7 +78,7 @@ class AvoidBox(OnPicture):
     opposite: tuple[Point, Point]
 
     def words(self) -> str:
-        return "not to be copied"
+        return tr("not to be copied")
 
     def applied(self, now: Now) -> Recipe:
         box = box_of(self.in_source(self.opposite, now))
@@ -89,7 +91,7 @@ class CopyEverything(EditBase):
     do: Literal["copy_everything"] = "copy_everything"
 
     def words(self) -> str:
-        return "everything may be copied"
+        return tr("everything may be copied")
 
     def applied(self, now: Now) -> Recipe:
         return filled(now.recipe, avoid=())
@@ -106,7 +108,7 @@ class ShareCorners(EditBase):
     fill: Share
 
     def words(self) -> str:
-        return "corners shared out"
+        return tr("corners shared out")
 
     def applied(self, now: Now) -> Recipe:
         return bending(filled(now.recipe, allowance=self.fill), corners=self.bend)

@@ -8,17 +8,10 @@ from pydantic import Field
 from sequor.core.edits.base import EditBase, Id, Joins, Now, OnPicture
 from sequor.core.edits.parts import LEAST_BOX_PX, box_of, framed
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import (
-    MAX_AIR,
-    Aim,
-    AimMeets,
-    GuideName,
-    Placed,
-    Point,
-    PrintSize,
-    Recipe,
-    Side,
-)
+from sequor.core.language import tr
+from sequor.core.names import named
+from sequor.core.print_size import PrintSize
+from sequor.core.recipe import MAX_AIR, Aim, AimMeets, GuideName, Placed, Point, Recipe, Side
 from sequor.core.solved import SolvedFrame
 
 _LEAST_FRAME_PX = 24.0
@@ -27,13 +20,13 @@ _LEAST_FRAME_PX = 24.0
 
 def _aimed(recipe: Recipe) -> Aim:
     if recipe.frame.aim is None or recipe.frame.aim.point is None:
-        raise UnusableInput("There is no point to aim at any more.")
+        raise UnusableInput(tr("There is no point to aim at any more."))
     return recipe.frame.aim
 
 
 def _keeping(recipe: Recipe) -> Recipe:
     if recipe.frame.keep is None:
-        raise UnusableInput("There is no box to keep; draw one first.")
+        raise UnusableInput(tr("There is no box to keep; draw one first."))
     return recipe
 
 
@@ -44,7 +37,7 @@ class ChooseRatio(EditBase):
     ratio: str = Field(max_length=40)
 
     def words(self) -> str:
-        return f"frame {self.ratio}"
+        return tr("frame {ratio}", ratio=tr(self.ratio))
 
     def applied(self, now: Now) -> Recipe:
         return framed(now.recipe, ratio=self.ratio, print_size=None)
@@ -58,8 +51,13 @@ class ChoosePrintSize(EditBase):
 
     def words(self) -> str:
         if self.size is None:
-            return "no print size"
-        return f"print {self.size.width:g} × {self.size.height:g} {self.size.unit}"
+            return tr("no print size")
+        return tr(
+            "print {width:g} × {height:g} {unit}",
+            width=self.size.width,
+            height=self.size.height,
+            unit=named(self.size.unit),
+        )
 
     def applied(self, now: Now) -> Recipe:
         return framed(now.recipe, print_size=self.size)
@@ -71,14 +69,14 @@ class TurnShape(EditBase):
     do: Literal["turn_shape"] = "turn_shape"
 
     def words(self) -> str:
-        return "frame turned over"
+        return tr("frame turned over")
 
     def applied(self, now: Now) -> Recipe:
         frame, turned = now.recipe.frame, now.recipe.frame.turned_over
         if frame.print_size:
             return framed(now.recipe, print_size=turned.print_size)
         if ":" not in frame.ratio:
-            raise UnusableInput("This shape has no sides to change; choose a ratio.")
+            raise UnusableInput(tr("This shape has no sides to change; choose a ratio."))
         return framed(now.recipe, ratio=turned.ratio)
 
 
@@ -89,7 +87,7 @@ class KeepBox(OnPicture):
     opposite: tuple[Point, Point] | None
 
     def words(self) -> str:
-        return "box to keep" if self.opposite else "nothing to keep"
+        return tr("box to keep") if self.opposite else tr("nothing to keep")
 
     def applied(self, now: Now) -> Recipe:
         if self.opposite is None:
@@ -105,7 +103,7 @@ class KeepMeasured(EditBase):
     keep: bool
 
     def words(self) -> str:
-        return f"what was measured {'kept' if self.keep else 'may be cut'}"
+        return tr("what was measured kept") if self.keep else tr("what was measured may be cut")
 
     def applied(self, now: Now) -> Recipe:
         return framed(now.recipe, keep_measured=self.keep, foot_first=True, placed=None)
@@ -119,7 +117,7 @@ class GiveAir(EditBase):
     air: float = Field(ge=0, le=MAX_AIR)
 
     def words(self) -> str:
-        return f"{self.air * 100:.0f} % air" if self.air else "no air"
+        return tr("{air:.0f} % air", air=self.air * 100) if self.air else tr("no air")
 
     def applied(self, now: Now) -> Recipe:
         return framed(_keeping(now.recipe), air=self.air, placed=None)
@@ -132,7 +130,9 @@ class LookTo(EditBase):
     side: Side | None
 
     def words(self) -> str:
-        return f"looks to the {self.side}" if self.side else "looks nowhere"
+        return (
+            tr("looks to the {side}", side=named(self.side)) if self.side else tr("looks nowhere")
+        )
 
     def applied(self, now: Now) -> Recipe:
         return framed(_keeping(now.recipe), looks=self.side, placed=None)
@@ -147,12 +147,12 @@ class MoveKeepCorner(OnPicture):
     to: Point
 
     def words(self) -> str:
-        return "box to keep"
+        return tr("box to keep")
 
     def applied(self, now: Now) -> Recipe:
         keep = now.recipe.frame.keep
         if keep is None:
-            raise UnusableInput("There is no box to keep any more.")
+            raise UnusableInput(tr("There is no box to keep any more."))
         ((x, y),) = self.in_source((self.to,), now)
         if self.corner == "top_left":
             left, top = min(x, keep.right - LEAST_BOX_PX), min(y, keep.bottom - LEAST_BOX_PX)
@@ -219,7 +219,7 @@ class AimBetween(EditBase):
     between: tuple[Id, Id]
 
     def words(self) -> str:
-        return "centred between two edges"
+        return tr("centred between two edges")
 
     def applied(self, now: Now) -> Recipe:
         return framed(now.recipe, aim=Aim(between=self.between, guide="centre", meets="line"))
@@ -231,7 +231,7 @@ class ClearAim(EditBase):
     do: Literal["clear_aim"] = "clear_aim"
 
     def words(self) -> str:
-        return "no aim"
+        return tr("no aim")
 
     def applied(self, now: Now) -> Recipe:
         return framed(now.recipe, aim=None)
@@ -251,7 +251,7 @@ class DragFrame(EditBase):
     past: bool | None = None
 
     def words(self) -> str:
-        return "frame moved" if self.handle == (0, 0) else "frame resized"
+        return tr("frame moved") if self.handle == (0, 0) else tr("frame resized")
 
     def applied(self, now: Now) -> Recipe:
         """The frame as the hand wants it; where it may lie is found when the recipe is solved."""
@@ -299,7 +299,7 @@ class BestFrame(EditBase):
     do: Literal["best_frame"] = "best_frame"
 
     def words(self) -> str:
-        return "best frame"
+        return tr("best frame")
 
     def applied(self, now: Now) -> Recipe:
         return framed(now.recipe, placed=None)

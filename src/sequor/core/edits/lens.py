@@ -6,15 +6,20 @@ from pydantic import Field
 
 from sequor.core.edits.base import EditBase, Joins, Lookups, Now
 from sequor.core.errors import UnusableInput
+from sequor.core.language import mark, tr
 from sequor.core.photo import Polynomial
 from sequor.core.recipe import MAX_RADIAL, Focal35, Recipe
 
-_SOURCES = {"none": "bow left in", "traces": "bow from traces", "hand": "bow by hand"}
+_SOURCES = {
+    "none": mark("bow left in"),
+    "traces": mark("bow from traces"),
+    "hand": mark("bow by hand"),
+}
 
 
 def millimetres(focal35_mm: float) -> str:
     """A focal length: ``28 mm``, ``24.5 mm``."""
-    return f"{round(focal35_mm, 1):g} mm"
+    return tr("{focal35_mm:g} mm", focal35_mm=round(focal35_mm, 1))
 
 
 class SetFocal(EditBase):
@@ -25,8 +30,8 @@ class SetFocal(EditBase):
 
     def words(self) -> str:
         if self.focal35_mm is None:
-            return "focal length of the file"
-        return f"focal length {millimetres(self.focal35_mm)}"
+            return tr("focal length of the file")
+        return tr("focal length {millimetres}", millimetres=millimetres(self.focal35_mm))
 
     def applied(self, now: Now) -> Recipe:
         return now.recipe.changed(focal35_mm=self.focal35_mm)
@@ -39,7 +44,7 @@ class ChooseLensSource(EditBase):
     source: Literal["none", "traces", "hand"]
 
     def words(self) -> str:
-        return _SOURCES[self.source]
+        return tr(_SOURCES[self.source])
 
     def applied(self, now: Now) -> Recipe:
         parts: dict[str, object] = {"source": self.source}
@@ -58,7 +63,7 @@ class SetRadial(EditBase):
     k2: float | None = Field(default=None, ge=-MAX_RADIAL, le=MAX_RADIAL)
 
     def words(self) -> str:
-        return "bow by hand"
+        return tr("bow by hand")
 
     def applied(self, now: Now) -> Recipe:
         given = {"k1": self.k1, "k2": self.k2}
@@ -74,7 +79,7 @@ class UseLens(EditBase):
     polynomial: Polynomial | None = None
 
     def words(self) -> str:
-        return "bow of a lens"
+        return tr("bow of a lens")
 
     def supplied(self, now: Now, lookups: Lookups) -> Self:
         if self.polynomial is not None:
@@ -83,6 +88,6 @@ class UseLens(EditBase):
 
     def applied(self, now: Now) -> Recipe:
         if self.polynomial is None:
-            raise UnusableInput(f"The distortion of {self.name} was not looked up.")
+            raise UnusableInput(tr("The distortion of {name} was not looked up.", name=self.name))
         parts = {"source": "database", "polynomial": self.polynomial, "name": self.name}
         return now.recipe.changed(lens=now.recipe.lens.changed(**parts))

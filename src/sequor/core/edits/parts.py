@@ -3,6 +3,7 @@
 from collections.abc import Callable
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.core.recipe import AXES, Axis, Box, GivenWay, Point, Reading, Recipe
 from sequor.core.solved import Solved, SolvedReading
 
@@ -28,7 +29,7 @@ def find_solved(solved: Solved, name: str) -> SolvedReading:
 
 def _gone() -> UnusableInput:
     return UnusableInput(
-        "A reading that this was about is not there any more; nothing was changed."
+        tr("A reading that this was about is not there any more; nothing was changed.")
     )
 
 
@@ -129,7 +130,7 @@ def box_of(opposite: tuple[Point, ...]) -> Box:
     """The box between two opposite corners."""
     (x0, y0), (x1, y1) = opposite
     if abs(x1 - x0) < LEAST_BOX_PX or abs(y1 - y0) < LEAST_BOX_PX:
-        raise UnusableInput("That box is too small; drag it from corner to corner.")
+        raise UnusableInput(tr("That box is too small; drag it from corner to corner."))
     return Box(left=min(x0, x1), top=min(y0, y1), right=max(x0, x1), bottom=max(y0, y1))
 
 

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import FailFast, Field
 
 from sequor.core.edits.base import EditBase, Now
+from sequor.core.language import tr
 from sequor.core.readings.reading import check_reading
 from sequor.core.recipe import MAX_RUBBED_OUT, LeaveIn, Point, Reading, Recipe
 
@@ -22,7 +23,11 @@ class InkReadings(EditBase):
 
     def words(self) -> str:
         count = len(self.readings)
-        return "proposed reading inked" if count == 1 else f"{count} proposed readings inked"
+        return (
+            tr("proposed reading inked")
+            if count == 1
+            else tr("{count} proposed readings inked", count=count)
+        )
 
     def applied(self, now: Now) -> Recipe:
         recipe = now.recipe
@@ -43,7 +48,7 @@ class RubOut(EditBase):
     points: tuple[Point, Point]
 
     def words(self) -> str:
-        return "proposed line rubbed out"
+        return tr("proposed line rubbed out")
 
     def applied(self, now: Now) -> Recipe:
         rubbed_out = (*now.recipe.rubbed_out, self.points)[-MAX_RUBBED_OUT:]

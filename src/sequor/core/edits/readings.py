@@ -10,6 +10,8 @@ from sequor.core.camera import focal_of
 from sequor.core.edits.base import EditBase, Id, Ids, Joins, Now, OnPicture, Together, Zoom
 from sequor.core.edits.parts import adding, clamped, find, linked, switched, with_readings
 from sequor.core.errors import UnusableInput
+from sequor.core.language import mark, tr
+from sequor.core.names import named
 from sequor.core.photo import MOST_SIGMA_DEG, CameraLevel
 from sequor.core.readings.by_camera import USUAL_SIGMA_DEG, reading_of
 from sequor.core.readings.reading import hand_points
@@ -35,8 +37,12 @@ _SAME_POINT_PX = 1e-6
 """Corners of two sides of a rectangle are one when they are nearer than this."""
 _CHOICES = 1000
 """Other edges that can be asked for before it begins with the first again."""
-_ADDED = {"straight": "line added", "trace": "trace added", "set_out": "set-out line added"}
-_READ_AS = {"horizon": "the horizon", "set_out": "a set-out line"}
+_ADDED = {
+    "straight": mark("line added"),
+    "trace": mark("trace added"),
+    "set_out": mark("set-out line added"),
+}
+_READ_AS = {"horizon": mark("the horizon"), "set_out": mark("a set-out line")}
 
 
 def _sigma_px(zoom: float | None) -> float:
@@ -54,7 +60,7 @@ def _moved(recipe: Recipe, name: str, place: int, to: Point, sigma_px: float | N
     """A point moved, with the ends of the sides of its rectangle that are the same corner."""
     moved = find(recipe, name)
     if place >= len(hand_points(moved)):
-        raise UnusableInput("That reading has no such point.")
+        raise UnusableInput(tr("That reading has no such point."))
     before = hand_points(moved)[place]
     sigma = min(moved.sigma_px, _BY_KEY_SIGMA_PX) if sigma_px is None else sigma_px
     changed = []
@@ -90,7 +96,9 @@ class DrawReading(OnPicture):
     fit: bool = False
 
     def words(self) -> str:
-        return _ADDED.get(self.kind, f"{self.kind} reading added")
+        if self.kind in _ADDED:
+            return tr(_ADDED[self.kind])
+        return tr("{kind} reading added", kind=named(self.kind))
 
     def applied(self, now: Now) -> Recipe:
         points, sigma = self.in_source(self.points, now), _sigma_px(self.zoom)
@@ -112,7 +120,7 @@ class PlaceRectangle(OnPicture):
     fit: bool = False
 
     def words(self) -> str:
-        return "rectangle placed"
+        return tr("rectangle placed")
 
     def applied(self, now: Now) -> Recipe:
         a, b, c, d = self.in_source(self.vertices, now)
@@ -137,7 +145,7 @@ class MovePoint(OnPicture):
     refit: bool = False
 
     def words(self) -> str:
-        return "reading moved"
+        return tr("reading moved")
 
     def applied(self, now: Now) -> Recipe:
         (to,) = self.in_source((self.to,), now)
@@ -163,7 +171,7 @@ class MoveReading(OnPicture):
     refit: bool = False
 
     def words(self) -> str:
-        return "reading moved"
+        return tr("reading moved")
 
     def applied(self, now: Now) -> Recipe:
         (x0, y0), (x1, y1) = self.in_source(self.places, now)
@@ -197,12 +205,12 @@ class NudgePoint(EditBase):
     by: Point
 
     def words(self) -> str:
-        return "reading moved"
+        return tr("reading moved")
 
     def applied(self, now: Now) -> Recipe:
         points = hand_points(find(now.recipe, self.id))
         if self.point >= len(points):
-            raise UnusableInput("That reading has no such point.")
+            raise UnusableInput(tr("That reading has no such point."))
         (x, y), (dx, dy) = points[self.point], self.by
         to = clamped(x + dx, 0, now.photo.width), clamped(y + dy, 0, now.photo.height)
         return _moved(now.recipe, self.id, self.point, to, None)
@@ -218,11 +226,13 @@ class FitReading(EditBase):
     another: bool = False
 
     def words(self) -> str:
-        return f"reading fitted{' to another edge' if self.another else ''}"
+        return tr("reading fitted to another edge") if self.another else tr("reading fitted")
 
     def applied(self, now: Now) -> Recipe:
         if find(now.recipe, self.id).camera:
-            raise UnusableInput("What the camera tells lies on no edge; move it to make it yours.")
+            raise UnusableInput(
+                tr("What the camera tells lies on no edge; move it to make it yours.")
+            )
         fitted = find(now.recipe, self.id).fitted
         if not self.another or fitted is None:
             return now.recipe
@@ -242,7 +252,7 @@ class FitEverything(EditBase):
     do: Literal["fit_everything"] = "fit_everything"
 
     def words(self) -> str:
-        return "all readings fitted"
+        return tr("all readings fitted")
 
     def applied(self, now: Now) -> Recipe:
         return now.recipe
@@ -260,7 +270,7 @@ class UnfitReading(EditBase):
     id: Id
 
     def words(self) -> str:
-        return "reading as drawn"
+        return tr("reading as drawn")
 
     def applied(self, now: Now) -> Recipe:
         drawn = (
@@ -278,7 +288,7 @@ class RemoveReading(EditBase):
     id: Id
 
     def words(self) -> str:
-        return "reading deleted"
+        return tr("reading deleted")
 
     def applied(self, now: Now) -> Recipe:
         find(now.recipe, self.id)
@@ -294,7 +304,7 @@ class SwitchReadings(EditBase):
     active: bool
 
     def words(self) -> str:
-        return f"reading switched {'on' if self.active else 'off'}"
+        return tr("reading switched on") if self.active else tr("reading switched off")
 
     def applied(self, now: Now) -> Recipe:
         return switched(now.recipe, self.ids, active=self.active)
@@ -308,7 +318,7 @@ class PreferReading(EditBase):
     over: Ids
 
     def words(self) -> str:
-        return "one reading preferred"
+        return tr("one reading preferred")
 
     def applied(self, now: Now) -> Recipe:
         preferred = switched(now.recipe, (self.id,), active=True)
@@ -321,7 +331,7 @@ class KeepAgreeing(EditBase):
     do: Literal["keep_agreeing"] = "keep_agreeing"
 
     def words(self) -> str:
-        return "readings that agree kept"
+        return tr("readings that agree kept")
 
     def applied(self, now: Now) -> Recipe:
         recipe = now.recipe
@@ -342,7 +352,7 @@ class MakeChecks(EditBase):
     ids: Ids
 
     def words(self) -> str:
-        return "taken to slope really"
+        return tr("taken to slope really")
 
     def applied(self, now: Now) -> Recipe:
         return _read_anew(now.recipe, self.ids, "check")
@@ -359,16 +369,18 @@ class ReadCamera(EditBase):
     offset_deg: float = Field(default=0.0, ge=-MOST_SIGMA_DEG, le=MOST_SIGMA_DEG)
 
     def words(self) -> str:
-        return "camera's own level read"
+        return tr("camera's own level read")
 
     def applied(self, now: Now) -> Recipe:
         pose = now.photo.pose
         if pose is None:
-            raise UnusableInput("The file does not say how its camera was held.")
+            raise UnusableInput(tr("The file does not say how its camera was held."))
         if pose.roll_deg is None:
             raise UnusableInput(
-                "The file says only how far its camera pointed up or down, which levels nothing; "
-                "the lean can be held at that."
+                tr(
+                    "The file says only how far its camera pointed up or down, which levels "
+                    "nothing; the lean can be held at that."
+                )
             )
         told = pose.model_dump() | {
             "roll_deg": pose.roll_deg + self.offset_deg,
@@ -392,11 +404,13 @@ class ReadAs(EditBase):
     kind: LineKind
 
     def words(self) -> str:
-        return f"read as {_READ_AS.get(self.kind, self.kind)}"
+        return tr("read as {kind}", kind=tr(_READ_AS.get(self.kind, self.kind)))
 
     def applied(self, now: Now) -> Recipe:
         if find(now.recipe, self.id).kind == "trace":
-            raise UnusableInput("A trace stays a trace; let it serve as level or plumb instead.")
+            raise UnusableInput(
+                tr("A trace stays a trace; let it serve as level or plumb instead.")
+            )
         return _read_anew(now.recipe, (self.id,), self.kind)
 
 
@@ -408,11 +422,13 @@ class LetTraceServe(EditBase):
     serves_as: Direction | None
 
     def words(self) -> str:
-        return f"trace {self.serves_as or 'for the bow only'}"
+        return tr(
+            "trace {use}", use=named(self.serves_as) if self.serves_as else tr("for the bow only")
+        )
 
     def applied(self, now: Now) -> Recipe:
         if find(now.recipe, self.id).kind != "trace":
-            raise UnusableInput("Only a trace can serve as level or plumb as well.")
+            raise UnusableInput(tr("Only a trace can serve as level or plumb as well."))
         return switched(now.recipe, (self.id,), serves_as=self.serves_as)
 
 
@@ -424,7 +440,7 @@ class ShowReading(EditBase):
     shown: bool
 
     def words(self) -> str:
-        return f"reading {'shown' if self.shown else 'hidden'}"
+        return tr("reading shown") if self.shown else tr("reading hidden")
 
     def applied(self, now: Now) -> Recipe:
         return switched(now.recipe, (self.id,), hidden=not self.shown)
@@ -438,7 +454,7 @@ class NameReading(EditBase):
     name: str = Field(max_length=MAX_NAME)
 
     def words(self) -> str:
-        return "reading named"
+        return tr("reading named")
 
     def applied(self, now: Now) -> Recipe:
         return switched(now.recipe, (self.id,), name=self.name.strip())
@@ -452,7 +468,7 @@ class WeighReading(EditBase):
     weight: float = Field(ge=1e-9, le=MAX_WEIGHT)
 
     def words(self) -> str:
-        return "reading weighted"
+        return tr("reading weighted")
 
     def applied(self, now: Now) -> Recipe:
         return switched(now.recipe, (self.id,), weight=self.weight)

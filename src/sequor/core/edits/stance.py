@@ -7,6 +7,8 @@ from pydantic import Field
 from sequor.core.edits.base import EditBase, Joins, Now, OnPicture, Understood
 from sequor.core.edits.parts import box_of, clamped, held, told_by_readings, trimmed
 from sequor.core.errors import UnusableInput
+from sequor.core.language import listed, mark, tr
+from sequor.core.names import named
 from sequor.core.readings.typed_angle import parse_tilt
 from sequor.core.recipe import (
     MAX_HELD_ROLL_DEG,
@@ -22,7 +24,11 @@ from sequor.core.recipe import (
 )
 from sequor.core.warp.ease import scaled
 
-_LEFT = {True: "{} left in", False: "{} taken out", None: "{} left to the readings"}
+_LEFT = {
+    True: mark("{axis} left in"),
+    False: mark("{axis} taken out"),
+    None: mark("{axis} left to the readings"),
+}
 EasedPart = Literal["roll", "lean", "swing", "perspective"]
 _EASED: dict[EasedPart, tuple[Axis, ...]] = {
     "roll": ("roll",),
@@ -49,7 +55,11 @@ class TurnBy(EditBase):
     deg: float = Field(ge=-720, le=720)
 
     def words(self) -> str:
-        return "turned by hand" if self.axis == "roll" else f"{self.axis} by hand"
+        return (
+            tr("turned by hand")
+            if self.axis == "roll"
+            else tr("{axis} by hand", axis=named(self.axis))
+        )
 
     def applied(self, now: Now) -> Recipe:
         limit = MAX_ROLL_DEG if self.axis == "roll" else MAX_TILT_DEG
@@ -67,7 +77,9 @@ class TypeAngle(EditBase):
     text: str = Field(max_length=40)
 
     def words(self) -> str:
-        return "tilt typed" if self.axis == "roll" else f"{self.axis} typed"
+        return (
+            tr("tilt typed") if self.axis == "roll" else tr("{axis} typed", axis=named(self.axis))
+        )
 
     def understood(self, now: Now) -> Understood:
         """What it is taken for.
@@ -86,8 +98,13 @@ class TypeAngle(EditBase):
         trim = wanted - (now.solved.stance.axis(self.axis).measured_deg or 0.0)
         if self.axis != "roll" and max(abs(wanted), abs(trim)) > MAX_TILT_DEG:
             raise UnusableInput(
-                f"{abs(wanted):g}° of {self.axis} is more than any picture can bear; "
-                f"it must lie below {MAX_TILT_DEG:g} degrees."
+                tr(
+                    "{wanted:g}° of {axis} is more than any picture can bear; it must lie "
+                    "below {max_tilt_deg:g} degrees.",
+                    wanted=abs(wanted),
+                    axis=named(self.axis),
+                    max_tilt_deg=MAX_TILT_DEG,
+                )
             )
         return trimmed(now.recipe, self.axis, trim, stated=True)
 
@@ -99,7 +116,7 @@ class ResetTrim(EditBase):
     axis: Axis
 
     def words(self) -> str:
-        return "trim taken back"
+        return tr("trim taken back")
 
     def applied(self, now: Now) -> Recipe:
         return trimmed(now.recipe, self.axis, 0.0)
@@ -112,12 +129,14 @@ class AddStated(EditBase):
     axis: Axis
 
     def words(self) -> str:
-        return f"own {self.axis} put on top"
+        return tr("own {axis} put on top", axis=named(self.axis))
 
     def applied(self, now: Now) -> Recipe:
         deg = getattr(now.recipe.given_way, f"{self.axis}_deg")
         if not deg:
-            raise UnusableInput(f"Nothing that was stated of the {self.axis} has given way.")
+            raise UnusableInput(
+                tr("Nothing that was stated of the {axis} has given way.", axis=named(self.axis))
+            )
         limit = MAX_ROLL_DEG if self.axis == "roll" else MAX_TILT_DEG
         added = getattr(now.recipe.trim, f"{self.axis}_deg") + deg
         return trimmed(now.recipe, self.axis, clamped(added, -limit, limit))
@@ -134,7 +153,7 @@ class HoldAxis(EditBase):
     deg: Coordinate | None = None
 
     def words(self) -> str:
-        return f"{self.axis} held"
+        return tr("{axis} held", axis=named(self.axis))
 
     def applied(self, now: Now) -> Recipe:
         if self.deg is not None:
@@ -151,7 +170,7 @@ class FreeAxis(EditBase):
     axis: Axis
 
     def words(self) -> str:
-        return f"{self.axis} let go"
+        return tr("{axis} let go", axis=named(self.axis))
 
     def applied(self, now: Now) -> Recipe:
         return held(now.recipe, self.axis, None)
@@ -168,7 +187,7 @@ class LeaveAxisIn(EditBase):
     leave: bool | None = True
 
     def words(self) -> str:
-        return _LEFT[self.leave].format(self.axis)
+        return tr(_LEFT[self.leave], axis=named(self.axis))
 
     def applied(self, now: Now) -> Recipe:
         recipe = now.recipe
@@ -189,7 +208,7 @@ class SetEase(EditBase):
     share: Share
 
     def words(self) -> str:
-        return f"{' and '.join(_EASED[self.part])} eased"
+        return tr("{axes} eased", axes=listed([named(axis) for axis in _EASED[self.part]]))
 
     def applied(self, now: Now) -> Recipe:
         shares = dict.fromkeys(_EASED[self.part], self.share)
@@ -203,7 +222,7 @@ class ScaleEase(EditBase):
     share: Share
 
     def words(self) -> str:
-        return f"correction eased to {self.share * 100:.0f} %"
+        return tr("correction eased to {share:.0f} %", share=self.share * 100)
 
     def applied(self, now: Now) -> Recipe:
         return now.recipe.changed(ease=scaled(now.recipe.ease, self.share))
@@ -230,7 +249,7 @@ class MarkTrueShape(OnPicture):
     opposite: tuple[Point, Point] | None
 
     def words(self) -> str:
-        return "round or square thing marked" if self.opposite else "nothing round marked"
+        return tr("round or square thing marked") if self.opposite else tr("nothing round marked")
 
     def applied(self, now: Now) -> Recipe:
         if self.opposite is None:
@@ -247,16 +266,23 @@ class GiveTrueShape(EditBase):
     do: Literal["give_true_shape"] = "give_true_shape"
 
     def words(self) -> str:
-        return "true shape given back"
+        return tr("true shape given back")
 
     def applied(self, now: Now) -> Recipe:
         shape = now.solved.shape
         if shape is None:
-            raise UnusableInput("No round or square thing is marked; draw a box around one first.")
+            raise UnusableInput(
+                tr("No round or square thing is marked; draw a box around one first.")
+            )
         if not MIN_PROPORTION <= shape.true_proportion <= MAX_PROPORTION:
             raise UnusableInput(
-                f"That thing would need to be stretched {shape.true_proportion:.2f} times, more "
-                f"than {MIN_PROPORTION:g} to {MAX_PROPORTION:g}: its box may not lie around "
-                "something round or square."
+                tr(
+                    "That thing would need to be stretched {true_proportion:.2f} times, more "
+                    "than {min_proportion:g} to {max_proportion:g}: its box may not lie around "
+                    "something round or square.",
+                    true_proportion=shape.true_proportion,
+                    min_proportion=MIN_PROPORTION,
+                    max_proportion=MAX_PROPORTION,
+                )
             )
         return now.recipe.changed(proportion=shape.true_proportion)

@@ -4,10 +4,14 @@ from typing import Literal, Self
 
 from sequor.core.edits.base import EditBase, Lookups, Now, OnPicture
 from sequor.core.errors import UnusableInput
+from sequor.core.language import mark, tr
+from sequor.core.names import named
 from sequor.core.recipe import Point, Recipe, WhiteChoice
 from sequor.core.white import Illuminant, LightX, LightY
 
-_FINISHED = "This picture is not a raw file: its colours are finished, so its white stays as it is."
+_FINISHED = mark(
+    "This picture is not a raw file: its colours are finished, so its white stays as it is."
+)
 
 
 def check_light(white: WhiteChoice, now: Now, lookups: Lookups) -> None:
@@ -23,7 +27,11 @@ class ChooseWhite(EditBase):
     source: Literal["camera", Illuminant]
 
     def words(self) -> str:
-        return "white by the camera" if self.source == "camera" else f"white for {self.source}"
+        return (
+            tr("white by the camera")
+            if self.source == "camera"
+            else tr("white for {source}", source=named(self.source))
+        )
 
     def supplied(self, now: Now, lookups: Lookups) -> Self:
         check_light(WhiteChoice(source=self.source), now, lookups)
@@ -31,7 +39,7 @@ class ChooseWhite(EditBase):
 
     def applied(self, now: Now) -> Recipe:
         if not now.photo.raw:
-            raise UnusableInput(_FINISHED)
+            raise UnusableInput(tr(_FINISHED))
         return now.recipe.changed(white=WhiteChoice(source=self.source))
 
 
@@ -44,11 +52,11 @@ class PickGrey(OnPicture):
     y: LightY | None = None
 
     def words(self) -> str:
-        return "white by a grey spot"
+        return tr("white by a grey spot")
 
     def supplied(self, now: Now, lookups: Lookups) -> Self:
         if not now.photo.raw:
-            raise UnusableInput(_FINISHED)
+            raise UnusableInput(tr(_FINISHED))
         if self.x is not None and self.y is not None:
             return self
         (point,) = self.in_source((self.point,), now)

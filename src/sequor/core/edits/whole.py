@@ -8,6 +8,7 @@ from sequor.core.edits.base import EditBase, Lookups, Now
 from sequor.core.edits.carrying import PARTS, Misfit, Part, WithRecipe, carry
 from sequor.core.edits.parts import bending
 from sequor.core.edits.white import check_light
+from sequor.core.language import tr
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import Recipe
 
@@ -18,7 +19,7 @@ class StartOver(EditBase):
     do: Literal["start_over"] = "start_over"
 
     def words(self) -> str:
-        return "started over"
+        return tr("started over")
 
     def applied(self, now: Now) -> Recipe:
         return Recipe()
@@ -31,7 +32,7 @@ class OpenRecipe(EditBase):
     recipe: Recipe
 
     def words(self) -> str:
-        return "recipe opened"
+        return tr("recipe opened")
 
     def supplied(self, now: Now, lookups: Lookups) -> Self:
         check_light(self.recipe.white, now, lookups)
@@ -51,7 +52,7 @@ class CarryOver(EditBase):
     recipe: Recipe
 
     def words(self) -> str:
-        return "carried over"
+        return tr("carried over")
 
     def supplied(self, now: Now, lookups: Lookups) -> Self:
         if "white" in self.parts:

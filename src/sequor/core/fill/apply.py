@@ -15,14 +15,19 @@ import scipy
 from sequor.core.camera import Matrix
 from sequor.core.errors import Cancelled
 from sequor.core.fill.grain import grain_strength
+from sequor.core.fill.membrane import membrane
 from sequor.core.fill.mirror import mirror_strip
-from sequor.core.fill.plan import FillPlan, plan_fill
-from sequor.core.pixels import Mask, Pixels
+from sequor.core.fill.plan import FillPlan, fills_corners, needs_plan
+from sequor.core.fill.planning import plan_fill
+from sequor.core.frame.strokes import under_any
+from sequor.core.pixels import LUMA, Mask, Pixels
 from sequor.core.recipe import Recipe
 from sequor.core.render.light import Light
 from sequor.core.render.rendering import Progress, Rendered, coverage, render
 from sequor.core.solution import Solution
 
+PLANNED_SHARE = 0.35
+"""Share of the work after which it is known what goes where."""
 _STRIP_ROWS = 64
 """Rows of a strip of work: small enough to be given up quickly and to share the cores evenly."""
 _NEAR_PX = 200
@@ -35,6 +40,19 @@ _MOST_GRAIN = 2.5
 """Grain added to a pixel goes so many standard deviations far: what stands out more is no grain."""
 
 
+def plan_for(
+    pixels: Pixels,
+    solution: Solution,
+    recipe: Recipe,
+    progress: Progress = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> FillPlan | None:
+    """The plan that a recipe's fill needs; None where it needs none."""
+    if not needs_plan(solution, recipe):
+        return None
+    return plan_fill(pixels, solution, recipe, progress=progress, cancelled=cancelled)
+
+
 def render_filled(
     pixels: Pixels,
     solution: Solution,
@@ -45,7 +63,8 @@ def render_filled(
     plan: FillPlan | None = None,
     light: Light | None = None,
 ) -> Rendered:
-    """Render the frame of a solution and fill what the picture does not cover, as the recipe says.
+    """Render the frame of a solution, fill what the picture does not cover and make anew what is
+    mended, as the recipe says.
 
     Parameters
     ----------
@@ -66,24 +85,20 @@ def render_filled(
     -------
     Rendered
         Pixels that were filled no longer count as empty. With the method ``transparent`` a channel
-        of alpha is added, and they do.
+        of alpha is added, and they do. The share that was filled has what was mended in it.
 
     Raises
     ------
     Cancelled
         When ``cancelled`` said so.
     """
-    method = recipe.fill.method
-    if solution.cost.fill_fraction <= 0:
+    if not solution.made_up:
         return render(pixels, solution, progress, cancelled, size, light)
-    planned, rendered_share = (0.35, 0.75) if method == "patches" else (0.0, 0.7)
-    if method == "patches" and plan is None:
-        plan = plan_fill(
-            pixels,
-            solution,
-            recipe,
-            progress=lambda share: progress(share * planned),
-            cancelled=cancelled,
+    needs = needs_plan(solution, recipe)
+    planned, rendered_share = (PLANNED_SHARE, 0.75) if needs else (0.0, 0.7)
+    if plan is None:
+        plan = plan_for(
+            pixels, solution, recipe, lambda share: progress(share * planned), cancelled
         )
     rendered = render(
         pixels,
@@ -93,27 +108,67 @@ def render_filled(
         size,
         light,
     )
-    covered = coverage(solution, (pixels.shape[1], pixels.shape[0]), size)
-    made, share = rendered.pixels, rendered.empty_pixels / covered.size
-    if method == "transparent":
-        return Rendered(with_alpha(made, covered), rendered.empty_pixels, share)
-    if method == "colour":
-        made[~covered] = _colour(recipe.fill.colour, made)
-    elif method == "mirror":
-        _mirror(made, covered, _outline(solution, made), cancelled)
-    else:
-        assert plan is not None
-        apply_plan(made, covered, plan, cancelled)
+    made = rendered.pixels
+    cornered = solution.cost.fill_fraction > 0
+    covered, mended = np.ones(made.shape[:2], np.bool_), None
+    if cornered:
+        covered = coverage(solution, (pixels.shape[1], pixels.shape[0]), size)
+    share = rendered.empty_pixels / covered.size
+    if plan is not None:
+        anew = _enlarged(plan.mended, covered.shape)
+        share += float((anew & covered).mean())
+        mended = anew if anew.any() else None
+        own = covered if fills_corners(solution, recipe) else np.ones_like(covered)
+        _apply_beside_alpha(made, own & ~anew, anew & covered, plan, cancelled)
+    left = rendered.empty_pixels
+    if cornered and recipe.fill.method == "transparent":
+        made = with_alpha(made, covered)
+    elif cornered:
+        _plain_corners(made, covered, solution, recipe, cancelled)
+        left = 0
     progress(1.0)
-    return Rendered(made, 0, share)
+    return Rendered(made, left, share, mended)
+
+
+def _plain_corners(
+    pixels: Pixels,
+    covered: Mask,
+    solution: Solution,
+    recipe: Recipe,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> None:
+    """Fill corners that need no plan, in place: in a colour, or mirrored."""
+    if recipe.fill.method == "colour":
+        pixels[~covered] = _colour(recipe.fill.colour, pixels)
+    elif recipe.fill.method == "mirror":
+        _mirror(pixels, covered, _outline(solution, pixels), cancelled)
+
+
+def _apply_beside_alpha(
+    pixels: Pixels, own: Mask, anew: Mask, plan: FillPlan, cancelled: Callable[[], bool]
+) -> None:
+    """`apply_plan`; what is made anew is as transparent as the picture is there."""
+    alpha = pixels[anew, -1] if pixels.shape[2] in (2, 4) else None
+    apply_plan(pixels, own, plan, cancelled)
+    if alpha is not None:
+        pixels[anew, -1] = alpha
+
+
+def _enlarged(mask: Mask, shape: tuple[int, ...]) -> Mask:
+    """A mask of a plan at another size, pixel by pixel as `_copied_from` takes its places."""
+    rows, columns = (np.arange(to) * have // to for to, have in zip(shape, mask.shape, strict=True))
+    found: Mask = mask[np.ix_(rows, columns)]
+    return found
 
 
 def fill_roughly(
     pixels: Pixels, solution: Solution, recipe: Recipe, photo: tuple[int, int]
 ) -> Pixels:
-    """A small rendered frame with what the picture does not cover mirrored, or in its colour,
-    for thumbnails only.
+    """A small rendered frame with what the picture does not cover mirrored, or in its colour, and
+    what is mended as smooth as what surrounds it, for thumbnails only.
     """
+    if solution.mended_fraction > 0:
+        pixels = _smoothed(pixels, solution)
     if solution.cost.fill_fraction <= 0:
         return pixels
     covered = coverage(solution, photo, (pixels.shape[1], pixels.shape[0]))
@@ -127,6 +182,16 @@ def fill_roughly(
     hole = scipy.ndimage.binary_dilation(~covered, np.ones((3, 3)))
     made = pixels.copy()
     _mirror(made, ~hole, _outline(solution, made), lambda: False)
+    return made
+
+
+def _smoothed(pixels: Pixels, solution: Solution) -> Pixels:
+    """Small pixels with what is mended continued smoothly from around it."""
+    size = (pixels.shape[1], pixels.shape[0])
+    under = under_any(solution.marks.mends, solution.frame, size)
+    made = pixels.copy()
+    smooth = membrane(pixels.astype(np.float32), under)
+    made[under] = np.rint(smooth[under]).astype(pixels.dtype)
     return made
 
 
@@ -223,8 +288,7 @@ def _colour(text: str, pixels: Pixels) -> Any:
     """A colour ``#rrggbb`` in the pixels' own channels."""
     red, green, blue = (int(text[i : i + 2], 16) for i in (1, 3, 5))
     top = int(np.iinfo(pixels.dtype).max)
-    # Luma of ITU-R BT.709 for a grey picture.
-    grey = round(0.2126 * red + 0.7152 * green + 0.0722 * blue)
+    grey = round(float(LUMA @ (red, green, blue)))
     values = {1: [grey], 2: [grey, 255], 3: [red, green, blue], 4: [red, green, blue, 255]}[
         pixels.shape[2]
     ]

@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 
 from sequor.core.errors import Cancelled, UnusableInput
 from sequor.core.fill.membrane import Colours, doubled_at, halved, membrane
+from sequor.core.language import tr
 from sequor.core.pixels import Mask
 from sequor.core.recipe import FillCandidate
 
@@ -86,6 +87,7 @@ def synthesise(
     avoid: Mask,
     candidate: FillCandidate,
     cancelled: Callable[[], bool] = lambda: False,
+    mute: Mask | None = None,
 ) -> Synthesis:
     """Fill a hole from its surroundings.
 
@@ -93,47 +95,56 @@ def synthesise(
     ----------
     colours : ndarray, shape (height, width, 3), 0 to 255
     hole, avoid : ndarray of bool, shape (height, width)
-        What to fill, and what not to copy from; what is avoided does not guide the fill either.
+        What to fill, and what not to copy from.
     candidate : FillCandidate
         Sharp or calm, and which draw; the same one always gives the same fill, and a sharp one and
         a calm one of the same draw begin alike.
+    mute : ndarray of bool, shape (height, width), optional
+        What of the avoided does not guide the fill either; all of it when None.
 
     Raises
     ------
     UnusableInput
         When nothing is left to copy from.
     """
-    levels = [(colours.astype(np.float32), hole, avoid)]
+    mute = avoid if mute is None else mute
+    levels = [(colours.astype(np.float32), hole, avoid, mute)]
     while (
         min(levels[-1][1].shape) >= 2 * _COARSEST_SIDE_PX
         and scipy.ndimage.distance_transform_edt(levels[-1][1]).max() > _COARSEST_DEPTH_PX
     ):
-        fine, gap, shunned = levels[-1]
+        fine, gap, shunned, silent = levels[-1]
         small, _ = halved(fine, gap)
-        levels.append((small, _any_of_four(gap), _any_of_four(shunned)))
+        fewer = _any_of_four(gap), _any_of_four(shunned), _any_of_four(silent)
+        levels.append((small, *fewer))
     while len(levels) > 1 and not _sources(levels[-1][1] | levels[-1][2]).any():
         levels.pop()
     if not _sources(hole | avoid).any():
         raise UnusableInput(
-            "Nothing is left to copy from: mark less of the picture as not to be copied, or fill "
-            "by mirroring."
+            tr(
+                "Nothing is left to copy from: mark less of the picture as not to be copied, brush "
+                "over less of it, or fill by mirroring."
+            )
         )
     made: Synthesis | None = None
-    for depth, (fine, gap, shunned) in enumerate(reversed(levels)):
-        ground = _Ground(fine, gap, shunned, candidate)
+    for depth, level in enumerate(reversed(levels)):
+        ground = _Ground(*level, candidate)
         passes = _PASSES[min(depth, len(_PASSES) - 1)]
         made = _level(ground, made, passes, cancelled)
     assert made is not None
-    return _settled(levels[0][0], hole, avoid, made, candidate.style == "sharp")
+    return _settled(levels[0][0], hole, mute, made, candidate.style == "sharp")
 
 
 @dataclass(frozen=True)
 class _Ground:
-    """One level: the picture, what to fill, what not to copy from, and the candidate."""
+    """One level: the picture, what to fill, what not to copy from, what says nothing, and the
+    candidate.
+    """
 
     colours: Colours
     hole: Mask
     avoid: Mask
+    mute: Mask
     candidate: FillCandidate
 
     @property
@@ -203,7 +214,7 @@ def _begun(ground: _Ground, targets: _Targets) -> tuple[Colours, Places]:
 
     A draw after the first one shakes these about.
     """
-    unknown = ground.hole | ground.avoid
+    unknown = ground.hole | ground.mute
     holed = ground.hole[:, :, None]
     picture = np.where(holed, membrane(ground.colours, unknown), ground.colours)
     source = _nearest(targets)
@@ -236,10 +247,10 @@ def _nearest(targets: _Targets) -> Places:
 
 def _patches(ground: _Ground, picture: Colours, depth: NDArray[np.float64]) -> _Patches:
     """What patches are compared by."""
-    shunned = np.where(ground.avoid, 0.0, _KNOWN_COUNTS)
+    shunned = np.where(ground.mute, 0.0, _KNOWN_COUNTS)
     weights = np.where(ground.hole, np.maximum(_FADING**-depth, _LEAST), shunned)
     # A calm fill is to be smooth, so only a sharp one is asked for texture.
-    known = ~(ground.hole | ground.avoid)
+    known = ~(ground.hole | ground.mute)
     rough = _roughness(ground.colours, known) if ground.sharp else np.zeros(depth.shape, np.float32)
     asked = _ROUGH_COUNTS * np.exp(-depth / _ROUGH_PX)
     return _Patches(
@@ -252,7 +263,7 @@ def _patches(ground: _Ground, picture: Colours, depth: NDArray[np.float64]) -> _
 
 
 def _settled(
-    known: Colours, hole: Mask, avoid: Mask, made: Synthesis, stays_sharp: bool
+    known: Colours, hole: Mask, mute: Mask, made: Synthesis, stays_sharp: bool
 ) -> Synthesis:
     """The synthesis joined to the picture without a step.
 
@@ -264,7 +275,7 @@ def _settled(
     cloning", 2009, for the form as a membrane).
     """
     said, trust, covered = _said_all_over(made)
-    seam = _grown(hole, 2) & ~hole & ~avoid & covered
+    seam = _grown(hole, 2) & ~hole & ~mute & covered
     # Only the seam is known; a band beyond it is left open, so that on coarse grids nothing else is
     # taken for a step.
     apart = np.where(seam[:, :, None], known - said, 0).astype(np.float32)
@@ -275,7 +286,7 @@ def _settled(
             np.clip(np.where(hole[:, :, None], joined, known), 0, 255).astype(np.float32),
             made.source,
         )
-    unknown = hole | avoid
+    unknown = hole | mute
     smooth = membrane(known, unknown)
     colours = np.where(hole[:, :, None], smooth + trust[:, :, None] * (joined - smooth), known)
     return Synthesis(np.clip(colours, 0, 255).astype(np.float32), made.source)

@@ -4,27 +4,36 @@ The same for a preview and for the export.
 """
 
 import os
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 import scipy
 
-from sequor.core.errors import Cancelled
+from sequor.core.errors import Cancelled, UnusableInput
 from sequor.core.fill.exemplar import Places, Synthesis, synthesise
+from sequor.core.fill.judge import Flaw, misfits
 from sequor.core.fill.membrane import Colours
 from sequor.core.fill.pieces import in_pieces
+from sequor.core.fill.risk import crossings_of
+from sequor.core.fill.structure import lead_on
 from sequor.core.fill.texture import Texture, texture_of
 from sequor.core.pixels import Mask, Pixels
-from sequor.core.recipe import Box, FillCandidates, Recipe
-from sequor.core.render.rendering import Progress, coverage, render
+from sequor.core.recipe import FillCandidate, FillCandidates, Recipe
+from sequor.core.render.rendering import Progress, coverage
 from sequor.core.solution import Solution
 
 PLAN_EDGE_PX = 1200
 """The longer side of the frame on which fills are worked out; a smaller frame is taken as it is."""
 QUICK_EDGE_PX = 480
 """The same for a first, rough preview: a sixth of the pixels."""
+_OTHER_DRAW = 50
+"""A fill that is made again begins as no candidate that is offered does."""
+_SHUNNED_PX = 6
+"""So many pixels around a poor place are made again with it, and around what it was copied from
+are left out."""
 _AROUND_PX = 96
 """Pixels of the plan around a hole that it is filled from: twice as far as the first trials reach,
 and more."""
@@ -58,6 +67,8 @@ class FillPlan:
         Rows and columns from a pixel of the hole to where its detail is copied from.
     texture : Texture
         What is copied over that.
+    mended : ndarray of bool, shape (height, width)
+        What of the hole was taken out of the picture, to be made anew.
     """
 
     hole: Mask
@@ -65,6 +76,17 @@ class FillPlan:
     shift: Places
     texture: Texture
     regions: tuple[Region, ...]
+    mended: Mask
+
+
+def needs_plan(solution: Solution, recipe: Recipe) -> bool:
+    """Whether anything is filled from the surroundings."""
+    return solution.mended_fraction > 0 or fills_corners(solution, recipe)
+
+
+def fills_corners(solution: Solution, recipe: Recipe) -> bool:
+    """Whether corners are filled from their surroundings."""
+    return recipe.fill.method == "patches" and solution.cost.fill_fraction > 0
 
 
 def plan_size(solution: Solution, edge: int = PLAN_EDGE_PX) -> tuple[int, int]:
@@ -74,37 +96,12 @@ def plan_size(solution: Solution, edge: int = PLAN_EDGE_PX) -> tuple[int, int]:
     return max(1, round(frame.width * share)), max(1, round(frame.height * share))
 
 
-def plan_fill(
-    pixels: Pixels,
-    solution: Solution,
-    recipe: Recipe,
-    edge: int = PLAN_EDGE_PX,
-    progress: Progress = lambda share: None,
-    cancelled: Callable[[], bool] = lambda: False,
-) -> FillPlan:
-    """Work out a fill from the surroundings.
-
-    Parameters
-    ----------
-    pixels : ndarray, shape (height, width, channels), uint8 or uint16
-        The upright original.
-    solution, recipe
-        The recipe and its solution for that picture.
-    edge : int
-        The longer side to work at.
-
-    Raises
-    ------
-    Cancelled
-        When ``cancelled`` said so.
-    UnusableInput
-        When nothing is left to copy from.
-    """
-    size = plan_size(solution, edge)
-    small = as_colours(render(pixels, solution, cancelled=cancelled, size=size).pixels)
-    hole = small_hole(solution, (pixels.shape[1], pixels.shape[0]), size)
-    avoid = _avoided(recipe.fill.avoid, solution, size)
-    return plan_of(small, hole, avoid, recipe.fill.candidates, progress, cancelled)
+def unfilled(small: Colours) -> FillPlan:
+    """The plan for a small picture in which nothing is to be filled."""
+    nothing = np.zeros(small.shape[:2], np.bool_)
+    nowhere = np.zeros((*nothing.shape, 2), np.int32)
+    texture = Texture(nowhere, np.zeros(nothing.shape, np.float32), small)
+    return FillPlan(nothing, small, nowhere, texture, (), nothing)
 
 
 def plan_of(
@@ -114,31 +111,121 @@ def plan_of(
     candidates: FillCandidates,
     progress: Progress = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
+    mute: Mask | None = None,
 ) -> FillPlan:
-    """The plan for a small picture with a hole; see `plan_fill`."""
+    """The plan for a small picture with a hole; see `planning.plan_fill`, and for ``mute``
+    `synthesise`.
+    """
+    mute = avoid if mute is None else mute
     regions = tuple(regions_of(hole))
-    colours, shift = small.copy(), np.zeros((*hole.shape, 2), np.int32)
+    started, led, laid = lead_on(small, hole, ~(hole | avoid), crossings_of(small, hole))
+    gap = hole & ~laid
+    colours, shift = started.copy(), led.copy()
     done = 0
 
     def fill(region: Region) -> tuple[slice, slice, Colours, Places]:
-        rows, columns = _window(region, hole.shape)
-        parts = small[rows, columns], hole[rows, columns], avoid[rows, columns]
-        made = synthesise(*parts, candidates[region.corner], cancelled)
-        return rows, columns, made.colours, in_pieces(*parts, made.colours, _shifts(made))
+        rows, columns = surroundings(region.rows, region.columns, hole.shape)
+        parts = _Parts(
+            started[rows, columns],
+            gap[rows, columns],
+            avoid[rows, columns],
+            mute[rows, columns],
+        )
+        if not parts.hole.any():
+            return rows, columns, parts.colours, led[rows, columns]
+        return rows, columns, *_best_made(parts, candidates[region.corner], cancelled)
 
     marks, _ = scipy.ndimage.label(hole)
     with ThreadPoolExecutor(os.cpu_count()) as threads:
         for number, (rows, columns, made, settled) in enumerate(threads.map(fill, regions), 1):
-            own = marks[rows, columns] == number
+            own = (marks[rows, columns] == number) & gap[rows, columns]
             colours[rows, columns][own] = made[own]
             shift[rows, columns][own] = settled[own]
             done += regions[number - 1].pixels
             progress(done / max(1, sum(r.pixels for r in regions)))
     if cancelled():
         raise Cancelled
+    _through(shift, gap, laid, led)
     styles = [candidates[region.corner].style for region in regions]
     calm = np.array([False, *(style == "calm" for style in styles)])[marks]
-    return FillPlan(hole, colours, shift, texture_of(small, hole, avoid, colours, calm), regions)
+    texture = texture_of(small, hole, avoid, colours, calm)
+    return FillPlan(hole, colours, shift, texture, regions, np.zeros_like(hole))
+
+
+def _through(shift: Places, gap: Mask, laid: Mask, led: Places) -> None:
+    """Let what is copied from an edge that was led on come from where that came from: only the
+    picture has detail at full size.
+    """
+    rows, columns = np.nonzero(gap)
+    source_rows = np.clip(rows + shift[rows, columns, 0], 0, gap.shape[0] - 1)
+    source_columns = np.clip(columns + shift[rows, columns, 1], 0, gap.shape[1] - 1)
+    again = laid[source_rows, source_columns]
+    shift[rows[again], columns[again]] += led[source_rows[again], source_columns[again]]
+
+
+class _Parts(NamedTuple):
+    """What a region is made from: the picture around it, what to fill, what not to copy, and what
+    of that does not even guide it.
+    """
+
+    colours: Colours
+    hole: Mask
+    avoid: Mask
+    mute: Mask
+
+
+def _best_made(
+    parts: _Parts, candidate: FillCandidate, cancelled: Callable[[], bool]
+) -> tuple[Colours, Places]:
+    """A region made, and places of it made again that the judge finds unlike what is around them:
+    without what they were copied from, the second time by another start.
+    """
+    colours, hole, avoid, mute = parts
+    made = synthesise(colours, hole, avoid, candidate, cancelled, mute)
+    poor = misfits(made.colours, hole)
+    for further in (0, _OTHER_DRAW) if poor else ():
+        other = candidate.model_copy(update={"draw": candidate.draw + further})
+        try:
+            tried = _made_again(parts, made, poor, other, cancelled)
+        except UnusableInput:  # nothing else to copy from
+            break
+        still = misfits(tried.colours, hole)
+        if _harm(still) < _harm(poor):
+            made, poor = tried, still
+        if not poor:
+            break
+    return made.colours, in_pieces(colours, hole, avoid, made.colours, _shifts(made))
+
+
+def _harm(flaws: Sequence[Flaw]) -> float:
+    return sum(flaw.strength * flaw.radius for flaw in flaws)
+
+
+def _made_again(
+    parts: _Parts,
+    made: Synthesis,
+    poor: Sequence[Flaw],
+    candidate: FillCandidate,
+    cancelled: Callable[[], bool],
+) -> Synthesis:
+    """A region with some places of it made again; the rest of it stays."""
+    row, column = np.indices(parts.hole.shape)
+    place = np.zeros_like(parts.hole)
+    for flaw in poor:
+        place |= np.hypot(row - flaw.y, column - flaw.x) <= flaw.radius + _SHUNNED_PX
+    place &= parts.hole
+    found = made.source[place & (made.source[..., 0] >= 0)]
+    shunned = np.zeros_like(parts.hole)
+    shunned[found[:, 0], found[:, 1]] = True
+    shunned = scipy.ndimage.binary_dilation(shunned, iterations=_SHUNNED_PX)
+    # Only the picture is copied from, not what was made.
+    avoid = parts.avoid | shunned | (parts.hole & ~place)
+    again = synthesise(made.colours, place, avoid, candidate, cancelled)
+    taken = place & (again.source[..., 0] >= 0)
+    return Synthesis(
+        np.where(place[..., None], again.colours, made.colours),
+        np.where(taken[..., None], again.source, made.source),
+    )
 
 
 def small_hole(solution: Solution, photo: tuple[int, int], size: tuple[int, int]) -> Mask:
@@ -178,9 +265,8 @@ def as_colours(pixels: Pixels) -> Colours:
     return np.ascontiguousarray(chosen).astype(np.float32) * np.float32(top)
 
 
-def _window(region: Region, shape: tuple[int, ...]) -> tuple[slice, slice]:
-    """A region with what surrounds it."""
-    rows, columns = region.rows, region.columns
+def surroundings(rows: slice, columns: slice, shape: tuple[int, ...]) -> tuple[slice, slice]:
+    """The rows and columns of a part of a picture, with those around it that it is filled from."""
     return (
         slice(max(0, rows.start - _AROUND_PX), min(shape[0], rows.stop + _AROUND_PX)),
         slice(max(0, columns.start - _AROUND_PX), min(shape[1], columns.stop + _AROUND_PX)),
@@ -196,24 +282,3 @@ def _shifts(made: Synthesis) -> Places:
     y, x = np.clip(row, low[0], high[0]), np.clip(column, low[1], high[1])
     shifts: Places = made.source[y, x] - np.stack([y, x], axis=-1)
     return shifts
-
-
-def _avoided(boxes: tuple[Box, ...], solution: Solution, size: tuple[int, int]) -> Mask:
-    """Which pixels of the small frame lie in a source box that nothing is to be copied from."""
-    width, height = size
-    avoid = np.zeros((height, width), np.bool_)
-    if not boxes:
-        return avoid
-    frame = solution.frame
-    row, column = np.mgrid[0:height, 0:width]
-    places = np.column_stack(
-        [
-            (column.ravel() + 0.5) * frame.width / width + frame.x,
-            (row.ravel() + 0.5) * frame.height / height + frame.y,
-        ]
-    )
-    x, y = solution.warp.to_source(places).T
-    for box in boxes:
-        inside = (x >= box.left) & (x <= box.right) & (y >= box.top) & (y <= box.bottom)
-        avoid |= inside.reshape(height, width)
-    return avoid

@@ -8,16 +8,17 @@ larger as the larger is to the whole: at 1 / phi and 1 - 1 / phi, with phi = (1 
 import math
 from collections.abc import Callable
 
+from sequor.core.language import mark
 from sequor.core.recipe import GuideName, Point
 
 PHI = (1 + math.sqrt(5)) / 2
 NAMES: dict[GuideName, str] = {
-    "thirds": "Thirds",
-    "fifths": "Fifths",
-    "golden": "Golden section",
-    "centre": "Centre lines",
-    "diagonals": "Diagonals",
-    "fine": "Fine grid",
+    "thirds": mark("Thirds"),
+    "fifths": mark("Fifths"),
+    "golden": mark("Golden section"),
+    "centre": mark("Centre lines"),
+    "diagonals": mark("Diagonals"),
+    "fine": mark("Fine grid"),
 }
 _AT: dict[GuideName, tuple[float, ...]] = {
     "thirds": (1 / 3, 2 / 3),

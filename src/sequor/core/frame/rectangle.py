@@ -7,6 +7,7 @@ import numpy as np
 
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import Box, Point
 
@@ -122,5 +123,5 @@ def _snap(value: float) -> float:
 def no_frame() -> UnusableInput:
     """The error for a picture in which no frame of at least a pixel fits."""
     return UnusableInput(
-        "No frame of at least one pixel fits into the corrected picture; turn it less."
+        tr("No frame of at least one pixel fits into the corrected picture; turn it less.")
     )

@@ -9,6 +9,7 @@ from sequor.core.errors import UnusableInput
 from sequor.core.frame.by_hand import Hand
 from sequor.core.frame.placing import Wanted
 from sequor.core.frame.rectangle import Rectangle, in_picture
+from sequor.core.language import tr
 from sequor.core.photo import PhotoFacts
 from sequor.core.readings.reading import reads_as
 from sequor.core.recipe import Box, Placed, Point, Recipe, Side, target_ratio
@@ -35,7 +36,7 @@ def wanted_frame(
     if choice.aim and choice.aim.point:
         x, y = choice.aim.point
         if not (0 <= x <= photo.width and 0 <= y <= photo.height):
-            raise UnusableInput("The point to aim at lies outside the picture.")
+            raise UnusableInput(tr("The point to aim at lies outside the picture."))
         at = _corrected(warp, (x, y))
     elif choice.aim and choice.aim.between:
         at, axis = _midway(choice.aim.between, readings, warp)
@@ -105,7 +106,7 @@ def _around(box: Box, photo: PhotoFacts, warp: Warp) -> Rectangle:
     inside = in_picture(box, photo)
     if inside is None:
         raise UnusableInput(
-            "The box to keep lies outside the picture; draw it over what must not be cut."
+            tr("The box to keep lies outside the picture; draw it over what must not be cut.")
         )
     vertices = inside.vertices
     straight = warp.straight
@@ -119,14 +120,18 @@ def _midway(
     known = {one.reading.id: one.line for one in readings}
     if any(name not in known for name in between):
         raise UnusableInput(
-            "The frame is to be centred between two readings, one of which is no longer there; "
-            "choose two again."
+            tr(
+                "The frame is to be centred between two readings, one of which is no "
+                "longer there; choose two again."
+            )
         )
     one, other = (known[name] for name in between)
     if reads_as(one) != reads_as(other):
         raise UnusableInput(
-            "The frame can be centred between two plumb edges or between two level ones, not "
-            "between one of each."
+            tr(
+                "The frame can be centred between two plumb edges or between two level "
+                "ones, not between one of each."
+            )
         )
     ends = np.array([*one.ends, *other.ends])
     x, y = warp.from_undistorted(ends).mean(axis=0)

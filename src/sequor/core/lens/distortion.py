@@ -24,6 +24,7 @@ import numpy as np
 from sequor.core.bisection import greatest
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.core.photo import Coefficients, PhotoFacts
 from sequor.core.recipe import MAX_RADIAL
 
@@ -100,8 +101,10 @@ class Distortion:
         """
         known = [c if abs(c) > _NOTHING else 0.0 for c in self.polynomial]
         # The slope of r_d must stay positive: the radial part of the map's Jacobian.
+        if not any((known[0], known[2], known[4], known[5])):
+            return _fold_of(known[1], known[3])
         slope = [(power + 1) * c for power, c in enumerate(known, 1)]
-        roots = np.roots([*slope[::-1], 1.0]) if any(known) else np.zeros(0)
+        roots = np.roots([*slope[::-1], 1.0])
         real = [float(root.real) for root in roots if abs(root.imag) < 1e-9 and root.real > 0]
         return min(real, default=math.inf)
 
@@ -135,26 +138,14 @@ class Distortion:
         if self.straight:
             return points
         seen = (points - self.centre) / self.unit_px
-        away = seen
-        for _ in range(_STEPS if any(self.tangential) else 1):
-            # The radial part is undone exactly; what is left of the other is small, so that taking
-            # it off at the last place found settles fast.
-            before, away = away, self._radially_straight(seen - self._aslant(away))
-            if np.abs(away - before).max(initial=0.0) < _SETTLED:
-                break
+        polynomial, tangential = np.array(self.polynomial), np.array(self.tangential)
+        away = _straightened(seen, polynomial, tangential, self.fold)
         straight: Matrix = away * self.unit_px + self.centre
-        return straight
-
-    def _radially_straight(self, bent: Matrix) -> Matrix:
-        radius = np.hypot(bent[:, 0], bent[:, 1])
-        found = _straightened(radius, np.array(self.polynomial), self.fold)
-        share = np.divide(found, radius, out=np.ones_like(radius), where=radius > 0)
-        straight: Matrix = bent * share[:, None]
         return straight
 
     def corner_shift(self) -> float:
         """How far undoing it moves a corner outwards, in units of half the diagonal."""
-        return float(self._radially_straight(np.array([[1.0, 0.0]]))[0, 0]) - 1.0
+        return float(_straight_radius(1.0, np.array(self.polynomial), self.fold)) - 1.0
 
     def corner_slope(self) -> float:
         """How fast r_d still grows where it reaches the corners of the picture.
@@ -170,13 +161,16 @@ class Distortion:
     def check(self) -> None:
         """Refuse a distortion that folds the picture over, or nearly does, within its corners."""
         if max(map(abs, self.tangential)) > MAX_TANGENTIAL or not self._centred():
-            raise UnusableInput("No lens is as far off its centre as this one.")
+            raise UnusableInput(tr("No lens is as far off its centre as this one."))
         if not self.straight and self.corner_slope() < LEAST_SLOPE:
             k2 = self.polynomial[3]
             raise UnusableInput(
-                f"This bow folds the picture over before its corners: with k2 = {k2:g} the limit "
-                f"for k1 is {limit_k1(k2):.3f}. "
-                "The bow before it is kept."
+                tr(
+                    "This bow folds the picture over before its corners: with k2 = {k2:g} the "
+                    "limit for k1 is {limit_k1:.3f}. The bow before it is kept.",
+                    k2=k2,
+                    limit_k1=limit_k1(k2),
+                )
             )
 
     def _centred(self) -> bool:
@@ -199,25 +193,58 @@ class Distortion:
 
 
 @nb.njit(cache=True, error_model="numpy")
-def _straightened(bent: Any, polynomial: Any, fold: float) -> Any:
-    """The radii that a distortion takes to some radii, by Newton's method, shape (N,)."""
-    found = np.empty_like(bent)
-    for n in range(len(bent)):
-        radius = min(bent[n], fold * 0.9)
+def _straightened(seen: Any, polynomial: Any, tangential: Any, fold: float) -> Any:
+    """Where a distortion has points from, shape (N, 2), in units of half the diagonal about the
+    centre.
+    """
+    p1, p2 = tangential
+    away = np.empty_like(seen)
+    for n in range(len(seen)):
+        x, y = seen[n]
         for _ in range(_STEPS):
-            stretch, slope = 0.0, 0.0
-            for power in range(6, 0, -1):
-                stretch = (stretch + polynomial[power - 1]) * radius
-                slope = (slope + (power + 1) * polynomial[power - 1]) * radius
-            stretch, slope = 1 + stretch, 1 + slope
-            step = (radius * stretch - bent[n]) / max(slope, LEAST_SLOPE / 10)
-            # Never past the fold, beyond which another branch begins.
-            most = (radius + fold) / 2 if fold < np.inf else radius * 2 + 1
-            radius = min(max(radius - step, radius / 2), most)
-            if abs(step) < _SETTLED:
+            # The radial part is undone exactly; what is left of the other is small, so that taking
+            # it off at the last place found settles fast.
+            square, both = x * x + y * y, 2 * x * y
+            bent_x = seen[n, 0] - p1 * both - p2 * (square + 2 * x * x)
+            bent_y = seen[n, 1] - p1 * (square + 2 * y * y) - p2 * both
+            bent = np.hypot(bent_x, bent_y)
+            share = _straight_radius(bent, polynomial, fold) / bent if bent > 0 else 1.0
+            moved = max(abs(bent_x * share - x), abs(bent_y * share - y))
+            x, y = bent_x * share, bent_y * share
+            if (p1 == 0 and p2 == 0) or moved < _SETTLED:
                 break
-        found[n] = radius
-    return found
+        away[n] = x, y
+    return away
+
+
+@nb.njit(cache=True, error_model="numpy")
+def _straight_radius(bent: float, polynomial: Any, fold: float) -> float:
+    """The radius that a distortion takes to another, by Newton's method."""
+    radius = min(bent, fold * 0.9)
+    for _ in range(_STEPS):
+        stretch, slope = 0.0, 0.0
+        for power in range(6, 0, -1):
+            stretch = (stretch + polynomial[power - 1]) * radius
+            slope = (slope + (power + 1) * polynomial[power - 1]) * radius
+        stretch, slope = 1 + stretch, 1 + slope
+        step = (radius * stretch - bent) / max(slope, LEAST_SLOPE / 10)
+        # Never past the fold, beyond which another branch begins.
+        most = (radius + fold) / 2 if fold < np.inf else radius * 2 + 1
+        radius = min(max(radius - step, radius / 2), most)
+        if abs(step) < _SETTLED:
+            break
+    return radius
+
+
+def _fold_of(k1: float, k2: float) -> float:
+    """The least radius at which ``1 + 3 k1 r^2 + 5 k2 r^4``, the slope of r_d, is zero."""
+    half = -1.5 * k1
+    inside = half * half - 5 * k2
+    if inside < 0:
+        return math.inf
+    # Of the forms of the quadratic formula the one that holds where k2 is zero, too.
+    below = [half + math.sqrt(inside), half - math.sqrt(inside)]
+    return min((1 / math.sqrt(one) for one in below if one > 0), default=math.inf)
 
 
 def limit_k1(k2: float) -> float:

@@ -14,6 +14,7 @@ import scipy
 
 from sequor.core.camera import Matrix
 from sequor.core.lens.distortion import LEAST_SLOPE, Distortion, radial
+from sequor.core.lens.plumb_kernels import movements, off_lines
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import Reading
 
@@ -279,41 +280,11 @@ def _lens(photo: PhotoFacts, values: Mapping[str, float]) -> Distortion:
 def _moved(lens: Distortion, straight: Matrix, names: tuple[str, ...]) -> Matrix:
     """How undistorted points move with each coefficient, shape (N, 2, C), in units of half the
     diagonal, where the points as shot stay.
-
-    ``d F = 0`` for the model F: ``du = - (dF/du)^-1 dF/dc``, and with the centre the points move
-    themselves.
     """
     away = (straight - lens.centre) / lens.unit_px
-    x, y = away.T
-    radius = np.hypot(x, y)
-    square = radius**2
-    stretch = 1 + sum(c * radius**power for power, c in enumerate(lens.polynomial, 1))
-    slope = np.maximum(np.abs(lens.slope(radius)), LEAST_SLOPE)
-    unit = np.divide(away, radius[:, None], out=np.zeros_like(away), where=radius[:, None] > 0)
-    along = unit[:, :, None] * unit[:, None, :]
-    p1, p2 = lens.tangential
-    cross = 2 * (p1 * x + p2 * y)
-    aslant = np.array([[2 * p1 * y + 6 * p2 * x, cross], [cross, 6 * p1 * y + 2 * p2 * x]])
-    jacobian = (
-        stretch[:, None, None] * np.eye(2)
-        + (slope - stretch)[:, None, None] * along
-        + aslant.transpose(2, 0, 1)
-    )
-    inverted = np.linalg.inv(jacobian)
-    grown = {
-        K1: away * square[:, None],
-        K2: away * (square**2)[:, None],
-        K3: away * (square**3)[:, None],
-        P1: np.column_stack([2 * x * y, square + 2 * y * y]),
-        P2: np.column_stack([square + 2 * x * x, 2 * x * y]),
-    }
-    moved = []
-    for name in names:
-        if name in grown:
-            moved.append(-np.einsum("nij,nj->ni", inverted, grown[name]))
-        else:
-            moved.append((np.eye(2) - inverted)[:, :, 0 if name == ACROSS else 1])
-    return np.stack(moved, axis=2)
+    asked = np.array([NAMES.index(name) for name in names])
+    moved: Matrix = movements(away, np.array(lens.polynomial), np.array(lens.tangential), asked)
+    return moved
 
 
 class _Traces:
@@ -325,52 +296,18 @@ class _Traces:
         self._photo, self._names = photo, names
         self._points = np.concatenate([np.array(trace.points) for trace in traces])
         counts = np.array([len(trace.points) for trace in traces])
-        self._first = np.cumsum(counts) - counts
-        self._of = np.repeat(np.arange(len(traces)), counts)
+        self._first = np.concatenate([[0], np.cumsum(counts)])
         deviations = [trace.sigma_px / math.sqrt(trace.weight) for trace in traces]
-        self._deviation = np.array(deviations)[self._of]
+        self._deviation = np.repeat(deviations, counts)
         self.weights = np.ones(len(self._points))
 
     def distances(self, values: Matrix) -> tuple[Matrix, Matrix]:
         """Distances of all undistorted points from the line through their trace, in deviations,
         and how each grows with each coefficient.
-
-        1. Undistort the points, and see how they move with the coefficients (`_moved`).
-        2. Lay a line of total least squares through every trace, along the larger eigenvector of
-           its scatter. That turns with the points: the eigenvector ``a`` moves along the normal
-           ``n`` by ``n' dC a / (l1 - l2)`` (a perturbation of a symmetric matrix).
-        3. The distances along the normals, and their growth, follow.
         """
         lens = _lens(self._photo, dict(zip(self._names, map(float, values), strict=True)))
         straight = lens.undistorted(self._points)
-        centred, weights = self._centred(straight), self.weights
-        scatter = self._summed(weights[:, None, None] * centred[:, :, None] * centred[:, None, :])
-        lengths, directions = np.linalg.eigh(scatter)
-        along = directions[:, :, 1][self._of]
-        normal = np.column_stack([-along[:, 1], along[:, 0]])
-        over, beside = _dots(centred, normal), _dots(centred, along)
-        spread = np.maximum(lengths[:, 1] - lengths[:, 0], np.finfo(float).tiny)
-        grown = []
-        for each in _moved(lens, straight, self._names).transpose(2, 0, 1):
-            moved = self._centred(each * lens.unit_px)
-            off = _dots(moved, normal)
-            turned = self._summed(weights * (off * beside + over * _dots(moved, along))) / spread
-            grown.append(off - turned[self._of] * beside)
-        counted = np.sqrt(weights) / self._deviation
-        return over * counted, np.column_stack(grown) * counted[:, None]
-
-    def _summed(self, each: Matrix) -> Matrix:
-        sums: Matrix = np.add.reduceat(each, self._first, axis=0)
-        return sums
-
-    def _centred(self, each: Matrix) -> Matrix:
-        total = self._summed(self.weights)[:, None]
-        means = self._summed(each * self.weights[:, None]) / total
-        centred: Matrix = each - means[self._of]
-        return centred
-
-
-def _dots(one: Matrix, other: Matrix) -> Matrix:
-    """The inner products of vectors, shape (N, 2), one by one."""
-    products: Matrix = one[:, 0] * other[:, 0] + one[:, 1] * other[:, 1]
-    return products
+        moved = _moved(lens, straight, self._names) * lens.unit_px
+        over, grown = off_lines(straight, moved, self.weights, self._first)
+        counted = np.sqrt(self.weights) / self._deviation
+        return over * counted, grown * counted[:, None]

@@ -7,6 +7,7 @@ import numpy as np
 
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.core.lens.distortion import Distortion
 from sequor.core.photo import PhotoFacts
 from sequor.core.readings.angles import tilt_of
@@ -20,17 +21,28 @@ def check_reading(reading: Reading, number: int, photo: PhotoFacts) -> None:
     """Refuse a reading that measures nothing: too short, or with an end outside the picture."""
     if reading.camera:
         return  # it was told and not drawn, and lies where it lies
-    label = f"Reading {number}"
+    label = tr("Reading {number}", number=number)
     if length_px(reading) < MIN_LENGTH_PX:
         raise UnusableInput(
-            f"{label} is shorter than {MIN_LENGTH_PX:g} pixels and has no direction; draw it "
-            "longer."
+            tr(
+                "{label} is shorter than {min_length_px:g} pixels and has no direction; "
+                "draw it longer.",
+                label=label,
+                min_length_px=MIN_LENGTH_PX,
+            )
         )
     for x, y in reading.points:
         if not (0 <= x <= photo.width and 0 <= y <= photo.height):
             raise UnusableInput(
-                f"{label} has an end at {x:g}, {y:g}, outside the picture of {photo.width} x "
-                f"{photo.height} pixels."
+                tr(
+                    "{label} has an end at {x:g}, {y:g}, outside the picture of {width} x "
+                    "{height} pixels.",
+                    label=label,
+                    x=x,
+                    y=y,
+                    width=photo.width,
+                    height=photo.height,
+                )
             )
 
 

@@ -6,16 +6,17 @@ import numpy as np
 
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
+from sequor.core.language import mark, tr
 from sequor.core.lens.distortion import Distortion
 from sequor.core.recipe import Kind, Point, Reading
 
 _MIN_SIDE_PX = 8.0
 """A shorter side has no direction worth speaking of."""
 SIDES: tuple[tuple[Kind, str], ...] = (
-    ("level", "upper side"),
-    ("plumb", "right side"),
-    ("level", "lower side"),
-    ("plumb", "left side"),
+    ("level", mark("upper side")),
+    ("plumb", mark("right side")),
+    ("level", mark("lower side")),
+    ("plumb", mark("left side")),
 )
 
 
@@ -75,8 +76,10 @@ def _around(vertices: Matrix) -> Matrix:
     turns = edges[:, 0] * np.roll(edges[:, 1], -1) - edges[:, 1] * np.roll(edges[:, 0], -1)
     if (turns <= 0).any() or np.hypot(edges[:, 0], edges[:, 1]).min() < _MIN_SIDE_PX:
         raise UnusableInput(
-            "These four corners do not make a rectangle seen from anywhere; place one at each "
-            "corner."
+            tr(
+                "These four corners do not make a rectangle seen from anywhere; place one "
+                "at each corner."
+            )
         )
     return ring
 

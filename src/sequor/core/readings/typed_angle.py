@@ -11,31 +11,33 @@ from dataclasses import dataclass
 from typing import Literal
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import in_all, mark, tr
 
 TakenFrom = Literal["words", "sign", "tilt", "default"]
 MAX_TYPED_DEG = 180.0
 """Half a turn: a tilt of more is a tilt the other way."""
 
-# What people write for either direction of each axis: first the positive one.
-_DIRECTIONS: dict[str, tuple[set[str], set[str]]] = {
+# What people write for either direction of each axis, first the positive one; what is marked is
+# understood in every language that has it in its catalogue.
+_DIRECTIONS: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
     "roll": (
-        {"cw", "clockwise", "right", "↻"},
-        {"acw", "ccw", "anticlockwise", "counterclockwise", "left", "↺"},
+        (mark("cw"), mark("clockwise"), mark("right"), "↻"),
+        (mark("acw"), mark("anticlockwise"), mark("left"), "↺", "ccw", "counterclockwise"),
     ),
-    "lean": ({"up", "upward", "upwards"}, {"down", "downward", "downwards"}),
-    "swing": ({"right", "rightward", "rightwards"}, {"left", "leftward", "leftwards"}),
+    "lean": ((mark("up"), "upward", "upwards"), (mark("down"), "downward", "downwards")),
+    "swing": ((mark("right"), "rightward", "rightwards"), (mark("left"), "leftward", "leftwards")),
 }
 _ADVICE = {
-    "roll": "write cw for clockwise or acw for anticlockwise",
-    "lean": "write up or down, as the camera pointed",
-    "swing": "write left or right, as the camera pointed",
+    "roll": mark("write cw for clockwise or acw for anticlockwise"),
+    "lean": mark("write up or down, as the camera pointed"),
+    "swing": mark("write left or right, as the camera pointed"),
 }
 _TYPED = re.compile(
     r"""^\s*(?P<sign>[+\-−])?\s*
         (?P<degrees>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?:°|deg(?:rees?)?)?\s*
         (?:(?P<minutes>\d+(?:[.,]\d*)?)\s*(?:'|′|min(?:utes?)?)\s*)?
         (?:(?P<seconds>\d+(?:[.,]\d*)?)\s*(?:"|″|''|s(?:ec(?:onds?)?)?)\s*)?
-        (?P<direction>[a-z↻↺\-]+)?\s*$""",
+        (?P<direction>[↻↺]|[^\W\d_][^\d]*?)?\s*$""",
     re.VERBOSE | re.IGNORECASE,
 )
 
@@ -84,7 +86,10 @@ def parse_tilt(
     match = _TYPED.match(text)
     if match is None:
         raise UnusableInput(
-            f"“{text.strip()}” is not an angle; write it like 1.33, 1.33 cw or 1°20'."
+            tr(
+                "“{text}” is not an angle; write it like 1.33, 1.33 cw or 1°20'.",
+                text=text.strip(),
+            )
         )
 
     def number(name: str) -> float:
@@ -92,25 +97,43 @@ def parse_tilt(
 
     if number("minutes") >= 60 or number("seconds") >= 60:
         raise UnusableInput(
-            f"“{text.strip()}” has more than 59 minutes or seconds; write 1°20' for one and a "
-            "third degrees."
+            tr(
+                "“{text}” has more than 59 minutes or seconds; write 1°20' for one and a "
+                "third degrees.",
+                text=text.strip(),
+            )
         )
     size = number("degrees") + number("minutes") / 60 + number("seconds") / 3600
     if size > MAX_TYPED_DEG:
         raise UnusableInput(
-            f"{size:g}° is more than half a turn; a tilt lies between 0 and 180 degrees."
+            tr(
+                "{size:g}° is more than half a turn; a tilt lies between 0 and 180 degrees.",
+                size=size,
+            )
         )
 
     word = (match["direction"] or "").lower().replace("-", "")
-    positive, negative = _DIRECTIONS[axis]
-    if word in positive:
-        return TypedTilt(size, "words")
-    if word in negative:
-        return TypedTilt(-size, "words")
+    sense = _sense_of(word, axis)
+    if sense:
+        return TypedTilt(sense * size, "words")
     if word:
-        raise UnusableInput(f"“{word}” is not a direction; {_ADVICE[axis]}.")
+        raise UnusableInput(
+            tr("“{word}” is not a direction; {advice}.", word=word, advice=tr(_ADVICE[axis]))
+        )
     if match["sign"]:
         return TypedTilt(size if match["sign"] == "+" else -size, "sign")
     if known_tilt_deg:
         return TypedTilt(math.copysign(size, known_tilt_deg), "tilt")
     return TypedTilt(size, "default")
+
+
+def _sense_of(word: str, axis: str) -> int:
+    """1 for a word that means the positive direction of an axis, -1 for the other, 0 for none."""
+    for sense, words in zip((1, -1), _DIRECTIONS[axis], strict=True):
+        if word and (word in words or any(word in _alike(one) for one in words)):
+            return sense
+    return 0
+
+
+def _alike(message: str) -> set[str]:
+    return {said.lower().replace("-", "") for said in in_all(message)}

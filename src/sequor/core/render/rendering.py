@@ -63,13 +63,14 @@ class Way:
 
 @dataclass(frozen=True)
 class Rendered:
-    """Pixels of shape (height, width, channels), how many of them are empty, and the share that
-    no source pixel covers and was filled.
+    """Pixels of shape (height, width, channels), how many of them are empty, the share that is not
+    the picture's own but was filled, and what of it is covered by the picture and was made anew.
     """
 
     pixels: Pixels
     empty_pixels: int
     filled_share: float = 0.0
+    mended: Mask | None = None
 
 
 def render(

@@ -8,11 +8,9 @@ halo shows (common practice, no published source).
 import numpy as np
 import scipy
 
-from sequor.core.pixels import Pixels
+from sequor.core.pixels import LUMA, Pixels
 
 _RADIUS_PX = 0.8
-_LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
-"""Of red, green and blue (ITU-R BT.709)."""
 _NEAR_PX = 5
 """Side of the square whose brightness bounds that of its middle."""
 _ROWS, _BESIDE = 512, 8
@@ -26,7 +24,7 @@ def sharpened(pixels: Pixels, amount: float) -> Pixels:
     for start in range(0, len(pixels), _ROWS):
         first, last = max(0, start - _BESIDE), min(len(pixels), start + _ROWS + _BESIDE)
         rows = pixels[first:last, :, :colours].astype(np.float32)
-        luma = rows[:, :, 0] if colours == 1 else rows @ _LUMA
+        luma = rows[:, :, 0] if colours == 1 else rows @ LUMA
         wanted = luma + amount * (luma - scipy.ndimage.gaussian_filter(luma, _RADIUS_PX))
         bounded = np.clip(
             wanted,

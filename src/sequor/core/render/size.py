@@ -8,7 +8,9 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from sequor.core.errors import UnusableInput
-from sequor.core.recipe import MAX_OUTPUT_SIDE, FrameChoice
+from sequor.core.language import number, tr
+from sequor.core.print_size import MAX_OUTPUT_SIDE
+from sequor.core.recipe import FrameChoice
 from sequor.core.solution import Solution
 from sequor.core.value import Value
 
@@ -37,9 +39,9 @@ class OutputSize(Value):
     @model_validator(mode="after")
     def _complete(self) -> "OutputSize":
         if self.kind == "long_edge" and self.pixels is None:
-            raise ValueError("say how many pixels the longer side is to have")
+            raise ValueError(tr("say how many pixels the longer side is to have"))
         if self.kind == "pixels" and (self.width is None or self.height is None):
-            raise ValueError("say the width and the height in pixels")
+            raise ValueError(tr("say the width and the height in pixels"))
         return self
 
 
@@ -67,7 +69,7 @@ def output_of(solution: Solution, choice: FrameChoice, wanted: OutputSize) -> Ou
     frame, ppi = solution.frame, None
     if wanted.kind == "print":
         if choice.print_size is None:
-            raise UnusableInput("This picture has no print size; choose one in the Frame step.")
+            raise UnusableInput(tr("This picture has no print size; choose one in the Frame step."))
         (width, height), ppi = choice.print_size.pixels, choice.print_size.ppi
     elif wanted.kind == "long_edge":
         assert wanted.pixels is not None
@@ -87,10 +89,16 @@ def output_of(solution: Solution, choice: FrameChoice, wanted: OutputSize) -> Ou
         and abs(width - frame.width * height / frame.height) > 1 + scale
     ):
         raise UnusableInput(
-            f"{width} x {height} pixels is another shape than the frame's {frame.width} x "
-            f"{frame.height}, and the picture is never stretched: "
-            f"choose the ratio {width}:{height} in the Frame step, or {width} x "
-            f"{max(1, round(frame.height * scale))} pixels."
+            tr(
+                "{width} x {height} pixels is another shape than the frame's {width2} x "
+                "{height2}, and the picture is never stretched: choose the ratio "
+                "{width}:{height} in the Frame step, or {width} x {max} pixels.",
+                width=width,
+                height=height,
+                width2=frame.width,
+                height2=frame.height,
+                max=max(1, round(frame.height * scale)),
+            )
         )
     return Output(width=width, height=height, ppi=ppi, scale=scale, enlarged=scale > 1 + _SAME)
 
@@ -98,10 +106,14 @@ def output_of(solution: Solution, choice: FrameChoice, wanted: OutputSize) -> Ou
 def checked(output: Output, wanted: OutputSize) -> Output:
     """Refuse to enlarge a picture unless that was asked for."""
     if output.enlarged and not wanted.enlarge:
-        percent = f"{output.scale * 100:.{0 if output.scale >= 1.005 else 1}f}"
+        percent = number(output.scale * 100, ".0f" if output.scale >= 1.005 else ".1f")
         raise UnusableInput(
-            f"At {output.width} x {output.height} pixels the picture is enlarged to {percent} %, "
-            "which adds no detail. "
-            "Allow enlarging, or choose a smaller size."
+            tr(
+                "At {width} x {height} pixels the picture is enlarged to {percent} %, "
+                "which adds no detail. Allow enlarging, or choose a smaller size.",
+                width=output.width,
+                height=output.height,
+                percent=percent,
+            )
         )
     return output

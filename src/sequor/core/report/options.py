@@ -11,6 +11,9 @@ from sequor.core.edits.base import Joins
 from sequor.core.edits.by_eye import BY_EYE_ROUNDS_DEG
 from sequor.core.edits.readings import LineKind
 from sequor.core.frame.composition import NAMES, guide_lines
+from sequor.core.language import ENGLISH, language, mark, tr
+from sequor.core.names import CORNERS, named
+from sequor.core.print_size import PrintSize, PrintUnit
 from sequor.core.recipe import (
     LEAST_MAX_STRETCH,
     MAX_AIR,
@@ -18,6 +21,7 @@ from sequor.core.recipe import (
     MAX_NAME,
     MAX_POINTS,
     MAX_RADIAL,
+    MAX_STROKE_POINTS,
     MAX_TILT_DEG,
     MAX_WANTED_DEG,
     MAX_WEIGHT,
@@ -37,8 +41,6 @@ from sequor.core.recipe import (
     Kind,
     LensSource,
     Point,
-    PrintSize,
-    PrintUnit,
     Side,
     WhiteSource,
 )
@@ -130,6 +132,7 @@ class Options(Value):
     natural_ease: float
     by_eye_rounds_deg: tuple[tuple[float, ...], ...]
     most_air: float
+    most_stroke_points: int
     sides: tuple[SideOption, ...]
     focal35_mm: Range
     radial: Range
@@ -151,79 +154,88 @@ class Options(Value):
 
 
 RATIOS = (
-    Option(value="original", label="As shot", hint="The shape of the picture as shot"),
+    Option(value="original", label=mark("As shot"), hint=mark("The shape of the picture as shot")),
     Option(value="3:2", label="3:2"),
     Option(value="4:3", label="4:3"),
-    Option(value="5:4", label="5:4", hint="5:4, as 10 × 8 in"),
-    Option(value="7:5", label="7:5", hint="7:5, as 7 × 5 in"),
-    Option(value="1:1", label="1:1", hint="Square"),
+    Option(value="5:4", label="5:4", hint=mark("5:4, as 10 × 8 in")),
+    Option(value="7:5", label="7:5", hint=mark("7:5, as 7 × 5 in")),
+    Option(value="1:1", label="1:1", hint=mark("Square")),
     Option(value="16:9", label="16:9"),
-    Option(value="1.41421:1", label="A sheet", hint="1 to the square root of 2, as A4 (ISO 216)"),
-    Option(value="free", label="Free", hint="Whatever shape has the largest area"),
+    Option(
+        value="1.41421:1",
+        label=mark("A sheet"),
+        hint=mark("1 to the square root of 2, as A4 (ISO 216)"),
+    ),
+    Option(value="free", label=mark("Free"), hint=mark("Whatever shape has the largest area")),
 )
 _AXES = (
     AxisOption(
         axis="roll",
-        name="Roll",
-        ways=("anticlockwise", "clockwise"),
+        name=mark("Roll"),
+        ways=(mark("anticlockwise"), mark("clockwise")),
         vial_deg=(5, 15, 45, 180),
         limit_deg=180,
     ),
     AxisOption(
         axis="lean",
-        name="Lean",
-        ways=("down", "up"),
+        name=mark("Lean"),
+        ways=(mark("down"), mark("up")),
         vial_deg=(10, 30, MAX_TILT_DEG),
         limit_deg=MAX_TILT_DEG,
     ),
     AxisOption(
         axis="swing",
-        name="Swing",
+        name=mark("Swing"),
         ways=("left", "right"),
         vial_deg=(10, 30, MAX_TILT_DEG),
         limit_deg=MAX_TILT_DEG,
     ),
 )
 _LENS_SOURCES: dict[LensSource, str] = {
-    "traces": "From traces",
-    "hand": "By hand",
-    "database": "From the lens database",
-    "none": "Leave the bow in",
+    "traces": mark("From traces"),
+    "hand": mark("By hand"),
+    "database": mark("From the lens database"),
+    "none": mark("Leave the bow in"),
 }
 _WHITES: dict[WhiteSource, str] = {
-    "camera": "As the camera chose",
-    "daylight": "Daylight",
-    "cloud": "Clouds",
-    "shade": "Open shade",
-    "lamp": "Incandescent lamps",
-    "spot": "A grey spot",
+    "camera": mark("As the camera chose"),
+    "daylight": mark("Daylight"),
+    "cloud": mark("Clouds"),
+    "shade": mark("Open shade"),
+    "lamp": mark("Incandescent lamps"),
+    "spot": mark("A grey spot"),
 }
 _FILL_METHODS: dict[FillMethod, str] = {
-    "patches": "From the surroundings",
-    "mirror": "By mirroring",
-    "colour": "With a colour",
-    "transparent": "Leave them transparent",
+    "patches": mark("From the surroundings"),
+    "mirror": mark("By mirroring"),
+    "colour": mark("With a colour"),
+    "transparent": mark("Leave them transparent"),
 }
 _BECOMES: dict[Becomes, str] = {
-    "true": "what it is",
-    "straight": "only straight",
-    "angle": "at an angle",
-    "stays": "as it is now",
+    "true": mark("what it is"),
+    "straight": mark("only straight"),
+    "angle": mark("at an angle"),
+    "stays": mark("as it is now"),
 }
 _READ_AS: dict[LineKind, str] = {
-    "level": "level",
-    "plumb": "plumb",
-    "horizon": "the horizon itself",
-    "check": "really sloping",
-    "set_out": "only set out",
+    "level": mark("level"),
+    "plumb": mark("plumb"),
+    "horizon": mark("the horizon itself"),
+    "check": mark("really sloping"),
+    "set_out": mark("only set out"),
 }
-_SIDES: dict[Side, str] = {"left": "left", "right": "right", "top": "up", "bottom": "down"}
-_AIM_MEETS: dict[AimMeets, str] = {"crossing": "a crossing", "line": "a line"}
+_SIDES: dict[Side, str] = {
+    "left": mark("left"),
+    "right": mark("right"),
+    "top": mark("up"),
+    "bottom": mark("down"),
+}
+_AIM_MEETS: dict[AimMeets, str] = {"crossing": mark("a crossing"), "line": mark("a line")}
 _SIZES: dict[SizeKind, str] = {
-    "full": "Full size",
-    "long_edge": "Longer side in pixels",
-    "pixels": "Exact pixels",
-    "print": "Print size",
+    "full": mark("Full size"),
+    "long_edge": mark("Longer side in pixels"),
+    "pixels": mark("Exact pixels"),
+    "print": mark("Print size"),
 }
 CANDIDATES = (
     FillCandidate(style="sharp", draw=1),
@@ -232,38 +244,38 @@ CANDIDATES = (
     FillCandidate(style="calm", draw=2),
 )
 """The four that are offered side by side."""
-CORNER_NAMES = ("top left", "top right", "bottom right", "bottom left")
 RADIAL_SLIDER = 0.14
 """As far as k1 goes on its slider: beyond that lenses are fisheyes, and it is typed."""
 
 
 def options() -> Options:
     """All choices of the bench."""
-    draws = {1: "", 2: ", another draw"}
     return Options(
-        axes=_AXES,
-        ratios=RATIOS,
+        axes=tuple(_said_axis(axis) for axis in _AXES),
+        ratios=tuple(
+            one.model_copy(update={"label": tr(one.label), "hint": tr(one.hint)}) for one in RATIOS
+        ),
         lens_sources=_named(_LENS_SOURCES),
         lights=_named(_WHITES),
         fill_methods=_named(_FILL_METHODS),
         candidates=tuple(
-            CandidateOption(candidate=one, label=f"{one.style}{draws[one.draw]}")
-            for one in CANDIDATES
+            CandidateOption(candidate=one, label=_candidate_name(one)) for one in CANDIDATES
         ),
         guides=tuple(
-            GuideShape(guide=guide, name=name, lines=guide_lines(guide))
+            GuideShape(guide=guide, name=tr(name), lines=guide_lines(guide))
             for guide, name in NAMES.items()
         ),
-        corners=CORNER_NAMES,
+        corners=corner_names(),
         sizes=_named(_SIZES),
-        aim_meets=tuple(MeetsOption(value=v, label=name) for v, name in _AIM_MEETS.items()),
+        aim_meets=tuple(MeetsOption(value=v, label=tr(name)) for v, name in _AIM_MEETS.items()),
         print_units=get_args(PrintUnit),
-        print_start=PrintSize(width=10, height=8),
+        print_start=_print_start(),
         serves_as=get_args(Direction),
         natural_ease=NATURAL_EASE,
         by_eye_rounds_deg=BY_EYE_ROUNDS_DEG,
         most_air=MAX_AIR,
-        sides=tuple(SideOption(value=side, label=name) for side, name in _SIDES.items()),
+        most_stroke_points=MAX_STROKE_POINTS,
+        sides=tuple(SideOption(value=side, label=tr(name)) for side, name in _SIDES.items()),
         focal35_mm=Range(low=MIN_FOCAL35_MM, high=MAX_FOCAL35_MM),
         radial=Range(low=-MAX_RADIAL, high=MAX_RADIAL),
         radial_slider=Range(low=-RADIAL_SLIDER, high=RADIAL_SLIDER),
@@ -277,7 +289,7 @@ def options() -> Options:
         stretch_shown=Range(low=1 / USUAL_MAX_STRETCH, high=USUAL_MAX_STRETCH),
         name_length=MAX_NAME,
         turned_over=TURNED_OVER,
-        read_as=tuple(KindOption(value=kind, label=name) for kind, name in _READ_AS.items()),
+        read_as=tuple(KindOption(value=kind, label=tr(name)) for kind, name in _READ_AS.items()),
         joins={
             kind.model_fields["do"].default: kind.joins for kind in KINDS if kind.joins is not None
         },
@@ -286,5 +298,31 @@ def options() -> Options:
     )
 
 
+def corner_names() -> tuple[str, str, str, str]:
+    """What the corners are called, clockwise from the top left."""
+    a, b, c, d = (named(corner) for corner in CORNERS)
+    return a, b, c, d
+
+
+def _said_axis(axis: AxisOption) -> AxisOption:
+    negative, positive = axis.ways
+    ways = (tr(negative), tr(positive))
+    return axis.model_copy(update={"name": tr(axis.name), "ways": ways})
+
+
+def _candidate_name(candidate: FillCandidate) -> str:
+    style = named(candidate.style)
+    return style if candidate.draw == 1 else tr("{style}, another draw", style=style)
+
+
+def _print_start() -> PrintSize:
+    """The same paper: in inches where English is spoken, else as it is sold in centimetres (common
+    practice, no published source).
+    """
+    if language() == ENGLISH:
+        return PrintSize(width=10, height=8)
+    return PrintSize(width=25, height=20, unit="cm")
+
+
 def _named(names: Mapping[Any, str]) -> tuple[Option, ...]:
-    return tuple(Option(value=value, label=label) for value, label in names.items())
+    return tuple(Option(value=value, label=tr(label)) for value, label in names.items())

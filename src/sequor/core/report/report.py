@@ -4,11 +4,14 @@ from sequor.core.camera import intrinsics
 from sequor.core.corner_ways import Way, WayCost
 from sequor.core.edits import Edit
 from sequor.core.edits.lens import millimetres
+from sequor.core.language import lower, mark, number, tr, tr_plural
+from sequor.core.names import named
 from sequor.core.notes import LevelRunsAway
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import AXES, NATURAL_EASE, Axis, FrameChoice, Reading, Recipe
 from sequor.core.report.options import RATIOS
-from sequor.core.report.sentences import Names, note_text, offer_label
+from sequor.core.report.reading_names import Names, name_words
+from sequor.core.report.sentences import note_text, offer_label
 from sequor.core.report.words import (
     LEAST_SIGMA_DEG,
     Turning,
@@ -23,7 +26,9 @@ from sequor.core.report.words import (
     lens_kind,
     lens_words,
     lost_words,
+    mended_words,
     next_line_words,
+    pixels,
     placed_words,
     placing_words,
     print_words,
@@ -64,6 +69,7 @@ class ReadingWords(Value):
     """
 
     id: str
+    name: str
     tilt: str
     turning: Turning
     left_over: str
@@ -114,7 +120,9 @@ class StepsWords(Value):
 
 
 class CostWords(Value):
-    """What the frame costs; ``fill`` says how, ``filled`` only how much."""
+    """What the frame costs; ``fill`` says how, ``filled`` only how much; ``mended`` is empty where
+    nothing is.
+    """
 
     kept: str
     share: str
@@ -123,6 +131,7 @@ class CostWords(Value):
     filled: str
     keep_all: str
     print: str
+    mended: str
 
 
 class BendWords(Value):
@@ -226,7 +235,9 @@ def _shape_words(frame: FrameChoice, stretch: str) -> ShapeWords:
         return ShapeWords(listed=listed.value if listed else "", turned="", stretch=stretch)
     named = listed is not None and listed.label != listed.value
     words = (
-        f"Turn {listed.label.lower()}" if named and listed else f"Turn {frame.ratio} to {turned}"
+        tr("Turn {shape}", shape=lower(tr(listed.label)))
+        if named and listed
+        else tr("Turn {ratio} to {turned}", ratio=frame.ratio, turned=turned)
     )
     return ShapeWords(listed=listed.value if listed else "", turned=words, stretch=stretch)
 
@@ -236,20 +247,23 @@ def _stretch_words(shape: SolvedShape | None) -> str:
         return ""
     percent = (shape.times_as_wide - 1) * 100
     if abs(percent) < _NOT_SEEN_PERCENT:
-        return "The marked thing has its true shape."
+        return tr("The marked thing has its true shape.")
     times = max(shape.times_as_wide, 1 / shape.times_as_wide)
-    sides = ("wide", "high") if percent > 0 else ("high", "wide")
-    return f"The marked thing is {times:.2f} times as {sides[0]} as {sides[1]}."
+    if percent > 0:
+        return tr("The marked thing is {times:.2f} times as wide as high.", times=times)
+    return tr("The marked thing is {times:.2f} times as high as wide.", times=times)
 
 
 def _leaving_words(solution: Solution) -> str:
     """What is left in with the natural share of lean and swing, and why one would."""
     left = abs(solution.stance.lean.as_shot_deg) * (1 - NATURAL_EASE)
-    share = f"{NATURAL_EASE * 100:.0f} %"
-    seen = f", {left:.1f}° of the lean here" if left >= _LEFT_DEG else ""
-    return (
-        f"{share} leaves a little{seen}: a tall thing that is perfectly plumb seems to widen at "
-        "its top. The figure is ours."
+    share = tr("{percent:.0f} %", percent=NATURAL_EASE * 100)
+    seen = tr(", {left:.1f}° of the lean here", left=left) if left >= _LEFT_DEG else ""
+    return tr(
+        "{share} leaves a little{seen}: a tall thing that is perfectly plumb seems "
+        "to widen at its top. The figure is ours.",
+        share=share,
+        seen=seen,
     )
 
 
@@ -284,14 +298,14 @@ def _axis_words(axis: Axis, photo: PhotoFacts, solution: Solution) -> AxisWords:
         ),
         deviation=""
         if solved.sigma_deg is None
-        else f"± {max(solved.sigma_deg, LEAST_SIGMA_DEG):.2f}°",
+        else f"± {size_words(max(solved.sigma_deg, LEAST_SIGMA_DEG))}",
     )
 
 
 def _taken_out(axis: Axis, solved: SolvedAxis, as_shot_deg: float) -> str:
     """What of an axis is taken out, or that it stays."""
     if solved.left_in and not solved.trimmed:
-        return f"{axis_words(axis, as_shot_deg)} left in"
+        return tr("{axis} left in", axis=axis_words(axis, as_shot_deg))
     return applied_words(axis, solved.applied_deg)
 
 
@@ -301,18 +315,19 @@ def _reading_words(solved: SolvedReading, reading: Reading) -> ReadingWords:
     bent = (solved.bend_only or only_straight) and before is not None and after is not None
     sag = ""
     if before is not None and after is not None:
-        sag = f"sag {before:.1f} px as shot, {after:.1f} px now"
+        sag = tr("sag {before:.1f} px as shot, {after:.1f} px now", before=before, after=after)
     sigma_deg = max(solved.sigma_deg, LEAST_SIGMA_DEG)
     return ReadingWords(
         id=solved.id,
-        tilt=f"{before:.1f} px" if bent else size_words(solved.angle_deg),
+        name=name_words(reading.name),
+        tilt=pixels(before or 0.0) if bent else size_words(solved.angle_deg),
         turning="" if bent else turning(solved.angle_deg),
-        left_over=f"{after:.1f} px" if bent else size_words(_left_deg(solved)),
-        deviation=f"± {reading.sigma_px:.1f} px" if bent else f"± {sigma_deg:.2f}°",
+        left_over=pixels(after or 0.0) if bent else size_words(_left_deg(solved)),
+        deviation=f"± {pixels(reading.sigma_px)}" if bent else f"± {size_words(sigma_deg)}",
         placed=placed_words(solved.stations, reading.camera is not None),
         sag=sag,
         wanted=wanted_words(reading),
-        in_hand=f"sag {before or 0.0:.1f} px" if bent else in_words(solved.angle_deg),
+        in_hand=tr("sag {sag:.1f} px", sag=before or 0.0) if bent else in_words(solved.angle_deg),
     )
 
 
@@ -326,11 +341,11 @@ def _left_deg(solved: SolvedReading) -> float:
 def wanted_words(reading: Reading) -> str:
     """What is to become of a reading by bending, where that is not what it stands for."""
     if reading.becomes == "angle" and reading.wanted_deg is not None:
-        return f"to be {in_words(reading.wanted_deg)}"
+        return tr("to be {angle}", angle=in_words(reading.wanted_deg))
     if reading.becomes == "stays":
-        return "stays as it is"
+        return tr("stays as it is")
     if reading.becomes == "straight" or reading.kind == "set_out":
-        return "to be straight"
+        return tr("to be straight")
     return ""
 
 
@@ -339,17 +354,28 @@ def bend_words(solution: Solution) -> BendWords:
     bend = solution.bend
     if bend is None:
         return BendWords(done="", stretch="")
-    parts = [("lines", bend.lines), ("corners", bend.corners)]
-    done = ", ".join(f"{name} {share * 100:.0f} %" for name, share in parts if share > 0)
+    parts = [
+        (mark("lines {percent:.0f} %"), bend.lines),
+        (mark("corners {percent:.0f} %"), bend.corners),
+    ]
+    done = ", ".join(tr(said, percent=share * 100) for said, share in parts if share > 0)
     return BendWords(
-        done=f"bent: {done}",
+        done=tr("bent: {done}", done=done),
         stretch=(
-            f"stretched up to {bend.max_stretch:.2f} times, turned up to {bend.max_turn_deg:.1f}°"
+            tr(
+                "stretched up to {max_stretch:.2f} times, turned up to {max_turn_deg:.1f}°",
+                max_stretch=bend.max_stretch,
+                max_turn_deg=bend.max_turn_deg,
+            )
         ),
     )
 
 
-_WAYS: dict[Way, str] = {"crop": "Crop all", "bend": "Bend all", "fill": "Fill all"}
+_WAYS: dict[Way, str] = {
+    "crop": mark("Crop all"),
+    "bend": mark("Bend all"),
+    "fill": mark("Fill all"),
+}
 
 
 class WayWords(Value):
@@ -362,26 +388,29 @@ class WayWords(Value):
 def way_words(cost: WayCost) -> WayWords:
     """What a way to deal with the corners would cost."""
     kept = cost.kept_fraction * 100
-    costs = [f"keeps {kept:.{0 if kept > 99.95 else 1}f} %"]
+    costs = [tr("keeps {kept} %", kept=number(kept, ".0f" if kept > 99.95 else ".1f"))]
     if cost.way == "bend":
-        costs.append(f"bends {cost.bent_share * 100:.0f} %")
-        costs += [f"up to {cost.max_stretch:.2f}×", f"{cost.max_turn_deg:.1f}°"]
+        costs.append(tr("bends {bent_share:.0f} %", bent_share=cost.bent_share * 100))
+        costs += [
+            tr("up to {max_stretch:.2f}×", max_stretch=cost.max_stretch),
+            size_words(cost.max_turn_deg, 1),
+        ]
         if cost.done < 0.995:
-            costs.append(f"{cost.done * 100:.0f} % of it")
+            costs.append(tr("{done:.0f} % of it", done=cost.done * 100))
     if cost.way == "fill":
-        costs.append(f"invents {cost.fill_fraction * 100:.1f} %")
-    return WayWords(label=_WAYS[cost.way], costs=tuple(costs))
+        costs.append(tr("invents {fill_fraction:.1f} %", fill_fraction=cost.fill_fraction * 100))
+    return WayWords(label=tr(_WAYS[cost.way]), costs=tuple(costs))
 
 
 def _lens_words(solution: Solution) -> LensWords:
     lens, focal = solution.lens, solution.focal
     coefficients = coefficient_words(lens)
     sources = {
-        "file": "The file says so.",
-        "sensor": "From the file's focal length and the size of its sensor.",
-        "camera": "From the file's focal length and its camera's crop factor.",
-        "assumed": "The file does not say; this is assumed.",
-        "stated": "Stated by hand.",
+        "file": tr("The file says so."),
+        "sensor": tr("From the file's focal length and the size of its sensor."),
+        "camera": tr("From the file's focal length and its camera's crop factor."),
+        "assumed": tr("The file does not say; this is assumed."),
+        "stated": tr("Stated by hand."),
     }
     estimate = None
     if focal.estimate35_mm and focal.estimate_sigma_mm:
@@ -396,7 +425,10 @@ def _lens_words(solution: Solution) -> LensWords:
 
 def _cost_words(recipe: Recipe, solution: Solution) -> CostWords:
     cost, size, method = solution.cost, recipe.frame.print_size, recipe.fill.method
-    keep_all = f"Keeping everything in this shape would fill {cost.keep_all_fraction * 100:.1f} %."
+    keep_all = tr(
+        "Keeping everything in this shape would fill {keep_all_fraction:.1f} %.",
+        keep_all_fraction=cost.keep_all_fraction * 100,
+    )
     printed = print_words(size, cost.print_scale) if size and cost.print_scale else ""
     return CostWords(
         kept=kept_words(solution.kept_fraction),
@@ -406,6 +438,7 @@ def _cost_words(recipe: Recipe, solution: Solution) -> CostWords:
         share=share_words(solution.kept_fraction),
         keep_all="" if cost.fill_fraction > 0 else keep_all,
         print=printed,
+        mended=mended_words(len(recipe.mends), solution.mended_fraction),
     )
 
 
@@ -414,7 +447,7 @@ def _steps(recipe: Recipe, solution: Solution) -> StepsWords:
     assumed = " assumed" if focal.source == "assumed" else ""
     bow = "" if solution.lens.source == "none" else f", {lens_kind(solution.lens)}"
     turned = any(abs(stance.axis(axis).applied_deg) > _SLIGHT_DEG for axis in AXES)
-    kept = f"{share_words(solution.kept_fraction)} kept"
+    kept = tr("{share} kept", share=share_words(solution.kept_fraction))
     printed = recipe.frame.print_size is not None
     return StepsWords(
         lens=StepWords(
@@ -424,29 +457,35 @@ def _steps(recipe: Recipe, solution: Solution) -> StepsWords:
         measure=StepWords(done=bool(recipe.readings) or turned, summary=_counted_readings(recipe)),
         frame=StepWords(done=recipe.frame_decided, summary=f"{shape_words(recipe)}, {kept}"),
         corners=_corners_step(recipe),
-        export=StepWords(done=False, summary="print size" if printed else "file and size"),
+        export=StepWords(done=False, summary=tr("print size") if printed else tr("file and size")),
     )
 
 
 def _corners_step(recipe: Recipe) -> StepWords:
     shares = corner_shares(recipe)
-    parts = [f"{n} % {what}" for n, what in ((shares.bent, "bent"), (shares.filled, "filled")) if n]
-    return StepWords(done=bool(parts), summary=", ".join(parts) or "cropped")
+    counted = ((shares.bent, mark("{percent} % bent")), (shares.filled, mark("{percent} % filled")))
+    parts = [tr(said, percent=share) for share, said in counted if share]
+    return StepWords(done=bool(parts), summary=", ".join(parts) or tr("cropped"))
 
 
 def _counted_readings(recipe: Recipe) -> str:
     count, off = len(recipe.readings), sum(not reading.active for reading in recipe.readings)
     if not count:
-        return "no readings"
-    said = f"{count} {'reading' if count == 1 else 'readings'}"
-    return f"{said}, {off} off" if off else said
+        return tr("no readings")
+    said = tr_plural("{count} reading", "{count} readings", count)
+    return tr("{said}, {off} off", said=said, off=off) if off else said
 
 
 def shape_words(recipe: Recipe) -> str:
     """The shape of the frame: ``as shot``, ``5:4``, ``6 × 4 in``."""
     size, ratio = recipe.frame.print_size, recipe.frame.ratio
     if size:
-        return f"{size.width:g} × {size.height:g} {size.unit}"
+        return tr(
+            "{width:g} × {height:g} {unit}",
+            width=size.width,
+            height=size.height,
+            unit=named(size.unit),
+        )
     if ratio == "original":
-        return "as shot"
-    return "A sheet" if ratio in _SHEET else ratio
+        return tr("as shot")
+    return tr("A sheet") if ratio in _SHEET else ratio

@@ -13,9 +13,11 @@ from sequor.core.frame.cost import kept_share, lost_shares
 from sequor.core.frame.outline import Outline
 from sequor.core.frame.placing import share_to_keep_all
 from sequor.core.frame.rectangle import Rectangle, border_centres
+from sequor.core.frame.strokes import marked, under_any
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import AXES, Axis, Box, FoundLensSource, Point, Recipe
 from sequor.core.solved import (
+    MarkedStroke,
     Marks,
     NextLine,
     Row,
@@ -47,6 +49,8 @@ _FINER = 3
 """Parts of each side of a cell of the mesh in the grid that the screen draws by: between its
 places it is off by 3 pixels of 6000 at most where a turn of 5 degrees is bent away whole
 (tests/core/test_bending.py), half a pixel of a screen; at rest the server's own pixels are seen."""
+_COUNTED_PX = 600
+"""The longer side of the frame on which the share under strokes is counted."""
 _SEEN_PX = 0.5
 """Less than half a pixel of empty area in the whole frame is rounding."""
 
@@ -69,6 +73,7 @@ class Stages:
 def numbers_of(made: Stages) -> Solved:
     """The account of all stages, in numbers."""
     outline, frame, warp = made.map.outline.points, made.framed.frame, made.map.warp
+    strokes = tuple(marked(mend, warp) for mend in made.recipe.mends)
     return Solved(
         stance=_stance(made),
         focal=_focal(made),
@@ -77,13 +82,14 @@ def numbers_of(made: Stages) -> Solved:
         homography=_rows(warp.homography),
         plane=Size(width=float(np.ptp(outline[:, 0])), height=float(np.ptp(outline[:, 1]))),
         outline=_points(outline),
-        frame=SolvedFrame(x=frame.x, y=frame.y, width=int(frame.width), height=int(frame.height)),
+        frame=_solved_frame(frame),
         kept_measured=made.framed.kept_measured,
         best=frame == made.framed.best,
         frame_source=_points(warp.to_source(_seam(frame, warp))),
         kept_fraction=kept_share(outline, frame, warp, made.photo),
+        mended_fraction=_mended(strokes, frame),
         cost=_cost(made.recipe, frame, made.map.outline, warp, made.photo),
-        marks=_marks(made.recipe, warp, made.photo),
+        marks=_marks(made.recipe, warp, made.photo, strokes),
         shape=_shape(made.recipe, warp),
         readings=_accounts(made),
         next_line=_next_line(made),
@@ -236,7 +242,22 @@ def _cost(
     )
 
 
-def _marks(recipe: Recipe, warp: Warp, photo: PhotoFacts) -> Marks:
+def _mended(strokes: tuple[MarkedStroke, ...], frame: Rectangle) -> float:
+    """The share of the frame that is made anew by hand."""
+    if not strokes:
+        return 0.0
+    scale = _COUNTED_PX / max(frame.width, frame.height)
+    size = max(1, round(frame.width * scale)), max(1, round(frame.height * scale))
+    return float(under_any(strokes, _solved_frame(frame), size).mean())
+
+
+def _solved_frame(frame: Rectangle) -> SolvedFrame:
+    return SolvedFrame(x=frame.x, y=frame.y, width=int(frame.width), height=int(frame.height))
+
+
+def _marks(
+    recipe: Recipe, warp: Warp, photo: PhotoFacts, strokes: tuple[MarkedStroke, ...]
+) -> Marks:
     """What belongs to the frame, and the picture's corners, where the screen draws them."""
 
     def vertices(box: Box) -> Matrix:
@@ -260,6 +281,7 @@ def _marks(recipe: Recipe, warp: Warp, photo: PhotoFacts) -> Marks:
         true_shape=_points(warp.to_corrected(np.array(recipe.true_shape)))
         if recipe.true_shape
         else (),
+        mends=strokes,
     )
 
 

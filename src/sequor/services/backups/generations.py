@@ -14,6 +14,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.services.backups.tables import tables
 
 ABOUT, VERSION = "backup.json", 2
@@ -93,8 +94,8 @@ def read_backup(folder: Path, chosen: str = "") -> Generation:
     """
     found = [one for one in generations(folder) if chosen in ("", one.folder.name)]
     if not found:
-        which = f"generation {chosen}" if chosen else "finished backup"
-        raise UnusableInput(f"{folder} holds no {which}.")
+        which = tr("generation {chosen}", chosen=chosen) if chosen else tr("finished backup")
+        raise UnusableInput(tr("{folder} holds no {which}.", folder=folder, which=which))
     generation = found[0]
     known = {table.name for table in tables()}
     for name in generation.about.tables:
@@ -102,7 +103,7 @@ def read_backup(folder: Path, chosen: str = "") -> Generation:
         wanted = generation.about.checksums.get(name)
         if name not in known or not path.is_file() or hash_of(path) != wanted:
             raise UnusableInput(
-                f"The backup is not whole: its table {name} was changed or is gone."
+                tr("The backup is not whole: its table {name} was changed or is gone.", name=name)
             )
     return generation
 
@@ -130,14 +131,16 @@ def _first_version(folder: Path) -> Generation:
     stored = _json_of(folder)
     database = str(stored.pop("database", ""))
     if not _OLD_DATABASE.fullmatch(database) or not isinstance(stored.get("files"), dict):
-        raise UnusableInput(f"{folder / ABOUT} is not that of a backup.")
+        raise UnusableInput(tr("{folder} is not that of a backup.", folder=folder / ABOUT))
     _check_names(stored["files"])
     files = {}
     for name, byte_size in stored["files"].items():
         path = plain(folder, name)
         sha256 = own_hash(name) or hash_or_none(path)
         if sha256 is None or not path.is_file() or path.stat().st_size != byte_size:
-            raise UnusableInput(f"The backup is not whole: {name} is missing or was changed.")
+            raise UnusableInput(
+                tr("The backup is not whole: {name} is missing or was changed.", name=name)
+            )
         files[name] = {"byte_size": byte_size, "sha256": sha256}
     return Generation(folder, _about(folder, {**stored, "files": files}), database)
 
@@ -152,12 +155,14 @@ def _json_of(folder: Path) -> dict[str, Any]:
     try:
         stored = json.loads((folder / ABOUT).read_text())
     except ValueError as problem:
-        raise UnusableInput(f"{folder / ABOUT} is not that of a backup.") from problem
+        raise UnusableInput(
+            tr("{folder} is not that of a backup.", folder=folder / ABOUT)
+        ) from problem
     version = stored.get("version") if isinstance(stored, dict) else None
     if not isinstance(version, int):
-        raise UnusableInput(f"{folder / ABOUT} is not that of a backup.")
+        raise UnusableInput(tr("{folder} is not that of a backup.", folder=folder / ABOUT))
     if version > VERSION:
-        raise UnusableInput(f"{folder} was written by a newer version of Sequor.")
+        raise UnusableInput(tr("{folder} was written by a newer version of Sequor.", folder=folder))
     return dict(stored)
 
 
@@ -165,14 +170,18 @@ def _about(folder: Path, stored: dict[str, Any]) -> About:
     try:
         return About.model_validate(stored)
     except ValidationError as problem:
-        raise UnusableInput(f"{folder / ABOUT} is not that of a backup.") from problem
+        raise UnusableInput(
+            tr("{folder} is not that of a backup.", folder=folder / ABOUT)
+        ) from problem
 
 
 def _check_names(names: Iterable[str]) -> None:
     for name in names:
         kind, *rest = Path(name).parts or ("",)
         if kind not in ("originals", "exports") or ".." in rest or Path(name).is_absolute():
-            raise UnusableInput(f"The backup names a file that cannot belong to it: {name}.")
+            raise UnusableInput(
+                tr("The backup names a file that cannot belong to it: {name}.", name=name)
+            )
 
 
 def own_hash(name: str) -> str | None:
@@ -191,7 +200,9 @@ def plain(folder: Path, name: str) -> Path:
     for part in Path(name).parts:
         path = path / part
         if path.is_symlink():
-            raise UnusableInput(f"The backup is not whole: {name} is a link to somewhere else.")
+            raise UnusableInput(
+                tr("The backup is not whole: {name} is a link to somewhere else.", name=name)
+            )
     return path
 
 
@@ -200,7 +211,7 @@ def hash_of(path: Path) -> str:
     handle = os.open(path, os.O_RDONLY | os.O_NOFOLLOW)
     with os.fdopen(handle, "rb") as file:
         if not stat.S_ISREG(os.fstat(file.fileno()).st_mode):
-            raise OSError(22, "is no file")
+            raise OSError(22, tr("is no file"))
         return hashlib.file_digest(file, "sha256").hexdigest()
 
 

@@ -10,6 +10,7 @@ from typing import Any
 import sqlalchemy as sa
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.services.backups.generations import (
     READ_AT_ONCE,
     Generation,
@@ -56,7 +57,14 @@ def restore(
             done.rows += read_table(connection, generation.table(name), name)
             there = connection.scalar(sa.text(f"SELECT COUNT(*) FROM {name}"))
             if there != count:
-                raise UnusableInput(f"The backup is not whole: {name} has {there} of {count} rows.")
+                raise UnusableInput(
+                    tr(
+                        "The backup is not whole: {name} has {there} of {count} rows.",
+                        name=name,
+                        there=there,
+                        count=count,
+                    )
+                )
         connection.execute(sa.text("SET FOREIGN_KEY_CHECKS = 1"))
     engine.dispose()
     migrate(url)
@@ -90,12 +98,16 @@ class _Restoring:
         having = (one for one in (self.generation, *self.others) if one.holds(name, kept.sha256))
         good = next(having, None)
         if good is None:
-            raise UnusableInput(f"The backup is not whole: {name} is missing or was changed.")
+            raise UnusableInput(
+                tr("The backup is not whole: {name} is missing or was changed.", name=name)
+            )
         target = self.root / name
         shutil.copyfile(plain(good.folder, name), target)
         shutil.copystat(good.folder / name, target)
         if hash_of(target) != kept.sha256:
-            raise UnusableInput(f"{name} could not be read back as it was written; try once more.")
+            raise UnusableInput(
+                tr("{name} could not be read back as it was written; try once more.", name=name)
+            )
         with self._lock:
             self.done.copied, self._so_far = self.done.copied + 1, self._so_far + kept.byte_size
             if good is not self.generation:

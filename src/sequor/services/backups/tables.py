@@ -10,6 +10,7 @@ import sqlalchemy as sa
 from sqlalchemy import Connection
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.pictures.encode import SUFFIXES
 from sequor.store.files import content_hash
 from sequor.store.models import Base
@@ -58,7 +59,9 @@ def read_table(connection: Connection, path: Path, name: str) -> int:
         for line in file:
             row: dict[str, Any] = json.loads(line)
             if not set(row) <= set(known):
-                raise UnusableInput(f"The backup is not whole: {name} has columns of no schema.")
+                raise UnusableInput(
+                    tr("The backup is not whole: {name} has columns of no schema.", name=name)
+                )
             some.append({key: _stored(value) for key, value in row.items()})
             if statement is None:
                 places = ", ".join(f":{key}" for key in row)

@@ -13,6 +13,7 @@ from alembic.migration import MigrationContext
 from sqlalchemy import Engine
 
 from sequor.core.errors import UnusableInput
+from sequor.core.language import tr
 from sequor.services.backups.generations import (
     ABOUT,
     READ_AT_ONCE,
@@ -86,8 +87,11 @@ def back_up(
         write_whole(files.root / LAST, str(folder.resolve()).encode())
     except OSError as problem:
         raise UnusableInput(
-            f"The backup did not come to its end: {problem.strerror}. What was there before is "
-            "whole; free some space, or take another folder, and start it again."
+            tr(
+                "The backup did not come to its end: {strerror}. What was there before is "
+                "whole; free some space, or take another folder, and start it again.",
+                strerror=problem.strerror,
+            )
         ) from problem
     return done
 
@@ -161,7 +165,9 @@ class _Copying:
         shutil.copyfile(source, target)
         shutil.copystat(source, target)
         if hash_of(target) != sha256:
-            raise OSError(5, f"{target.name} could not be read back as it was written")
+            raise OSError(
+                5, tr("{name} could not be read back as it was written", name=target.name)
+            )
 
     def _mend(self, name: str, sha256: str, good: Path) -> None:
         """Replace bad copies of the same content in older generations."""
@@ -182,16 +188,20 @@ class _Copying:
 def _check_folder(files: FileStore, folder: Path) -> None:
     inside = folder.resolve()
     if inside == files.root.resolve() or files.root.resolve() in inside.parents:
-        raise UnusableInput("A backup cannot lie inside the data folder that it is of.")
+        raise UnusableInput(tr("A backup cannot lie inside the data folder that it is of."))
     if folder.exists() and not folder.is_dir():
-        raise UnusableInput(f"{folder} is no folder.")
+        raise UnusableInput(tr("{folder} is no folder.", folder=folder))
     older = (folder / ABOUT).exists()  # a backup of version 1 may stay beside generations
     for path in folder.iterdir() if folder.is_dir() else ():
         own = STAMP.fullmatch(path.name) or path.name.startswith(PARTIAL)
         old = older and (path.name in _OLD or path.name.startswith("database-"))
         if not own and not old:
             raise UnusableInput(
-                f"{folder} holds other things than a backup ({path.name}); take an empty folder."
+                tr(
+                    "{folder} holds other things than a backup ({name}); take an empty folder.",
+                    folder=folder,
+                    name=path.name,
+                )
             )
 
 

@@ -1,0 +1,131 @@
+/* Places made anew by the brush: the brush itself, and what can be done about each place. */
+import { Box, Flex, Text } from "@chakra-ui/react";
+import type { Edit, FillCandidate, Mend } from "../../api/client";
+import { HeldButton, Part, QuietButton } from "../../shared/Part";
+import { QuietSlider } from "../../shared/QuietSlider";
+import { t } from "../../shared/words";
+import { FillJudged } from "./FillJudged";
+import { useFillFacts } from "./useFillFacts";
+import { MarkBoxes } from "../frame/MarkBoxes";
+import type { Framing } from "../frame/useFraming";
+import type { Bench } from "../useBench";
+
+/** Steps of the slider, so that it is fine where the brush is. */
+const FINEST = 0.002;
+const WIDEST = 0.12;
+const STEPS = 40;
+const shareOf = (step: number) => FINEST * (WIDEST / FINEST) ** (step / STEPS);
+const stepOf = (share: number) =>
+  Math.round((STEPS * Math.log(share / FINEST)) / Math.log(WIDEST / FINEST));
+
+export function MendPart({ bench, framing }: { bench: Bench; framing: Framing }) {
+  const { mends } = bench.recipe;
+  const { frame } = bench.solution;
+  const brushing = framing.tool === "mend";
+  const width = 2 * framing.brush * Math.max(frame.width, frame.height);
+  const keep = (edit: Edit) => void bench.acts.record(edit);
+  const facts = useFillFacts(bench);
+  // Where corners are filled too, both are judged there.
+  const alone = bench.recipe.fill.allowance <= 0 && mends.length > 0;
+  return (
+    <Part title={t("Mended by hand")}>
+      <MarkBoxes
+        label={t("Brush over a place")}
+        tool="mend"
+        count={mends.length}
+        framing={framing}
+        onClear={() => keep({ do: "remove_mend" })}
+      />
+      {brushing && (
+        <QuietSlider
+          mt="10px"
+          label={t("Width of the brush")}
+          min={0}
+          max={STEPS}
+          value={stepOf(framing.brush)}
+          words={`${Math.round(width)} px`}
+          onSlide={(step) => framing.setBrush(shareOf(step))}
+        />
+      )}
+      {mends.length ? (
+        <Text mt="8px" color="inkSoft">
+          {bench.report.cost.mended}
+        </Text>
+      ) : (
+        <Text mt="6px" color="inkSoft">
+          {t("A poor fill, a wire, a bin at the edge: made anew from what is around it.")}
+        </Text>
+      )}
+      {alone && facts.data?.doubt_words && <FillJudged facts={facts.data} />}
+      <Box as="ol" listStyleType="none" mt="4px">
+        {mends.map((mend, index) => (
+          <MendRow
+            // Mends have no names; each is what it is at its place in the list.
+            key={index}
+            mend={mend}
+            number={index + 1}
+            framing={framing}
+            keep={keep}
+          />
+        ))}
+      </Box>
+    </Part>
+  );
+}
+
+function MendRow({
+  mend,
+  number,
+  framing,
+  keep,
+}: {
+  mend: Mend;
+  number: number;
+  framing: Framing;
+  keep: (edit: Edit) => void;
+}) {
+  const copying = framing.tool === "copy" && framing.copied === number;
+  const { candidate } = mend;
+  const copy = () => {
+    framing.setCopied(copying ? undefined : number);
+    framing.setTool(copying ? undefined : "copy");
+  };
+  return (
+    <Flex
+      as="li"
+      role="group"
+      aria-label={t("Mend {number}", { number })}
+      mt="6px"
+      gap="6px"
+      align="center"
+    >
+      <Text as="span" fontWeight="600" color="verdigris" minWidth="14px">
+        {number}
+      </Text>
+      <QuietButton
+        px="8px"
+        onClick={() => keep({ do: "mend_otherwise", number })}
+        title={t("Made anew another way")}
+      >
+        {t("Another")}
+      </QuietButton>
+      <HeldButton held={copying} px="8px" onClick={copy}>
+        {t("Copy from…")}
+      </HeldButton>
+      <Text as="span" color="inkSoft" fontSize="12px" flex="1" minWidth="0" truncate>
+        {mend.copied_from ? t("copied") : named(candidate)}
+      </Text>
+      <QuietButton
+        px="0"
+        minWidth="26px"
+        aria-label={t("Remove mend {number}", { number })}
+        onClick={() => keep({ do: "remove_mend", number })}
+      >
+        ×
+      </QuietButton>
+    </Flex>
+  );
+}
+
+const named = ({ style, draw }: FillCandidate): string =>
+  style === "sharp" ? t("sharp {draw}", { draw }) : t("calm {draw}", { draw });
