@@ -251,6 +251,21 @@ def test_the_bow_by_traces_by_hand_and_from_the_database(tmp_path: Path) -> None
     assert set(tmp_path.iterdir()) == before
 
 
+def test_corners_are_shared_out_with_the_least_harm(tilted: Path, tmp_path: Path) -> None:
+    def report(*more: str) -> dict:
+        done = level(tilted, tmp_path / "a.png", "--level", ends(1.33), "--force", *more)
+        assert done.returncode == 0, done.stderr
+        return json.loads(done.stdout)
+
+    cropped = report()["kept_fraction"]
+    assert report("--least-harm", "usual")["kept_fraction"] > cropped + 0.01
+    never = report("--least-harm", "made-up=never,bent=never,foot")
+    assert never["kept_fraction"] == cropped
+    refused = level(tilted, tmp_path / "b.png", "--least-harm", "lost=always")
+    assert refused.returncode != 0
+    assert "lost=" in refused.stderr
+
+
 def test_a_print_that_keeps_a_box_and_one_that_is_filled(tilted: Path, tmp_path: Path) -> None:
     done = level(
         tilted,

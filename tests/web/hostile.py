@@ -134,7 +134,7 @@ def others(there: dict[str, Any]) -> list[tuple[str, str, dict[str, Any] | None]
     ----------
     there : dict
         Numbers of what is there to be moved, thrown away and deleted: ``set``, ``picture`` with its
-        ``entry``, ``export``, ``act``, ``size``, ``preset``.
+        ``entry``, ``export``, ``act``, ``size``, ``preset``, ``weighting``.
     """
     picture, one_set = f"/api/pictures/{there['picture']}", f"/api/sets/{there['set']}"
     some = {"picture_ids": [there["picture"]]}
@@ -201,6 +201,14 @@ def others(there: dict[str, Any]) -> list[tuple[str, str, dict[str, Any] | None]
         ("GET", "/api/presets", None),
         ("POST", "/api/presets", {"name": "p", "options": {"format": "png"}}),
         ("DELETE", f"/api/presets/{there['preset']}", None),
+        (
+            "POST",
+            f"{picture}/least-harm",
+            {"entry_id": there["entry"], "weights": {"bent": "never"}},
+        ),
+        ("GET", "/api/weightings", None),
+        ("POST", "/api/weightings", {"name": "w", "weights": {"made_up": "never"}}),
+        ("DELETE", f"/api/weightings/{there['weighting']}", None),
     ]
 
 

@@ -382,3 +382,43 @@ def test_what_each_way_with_the_corners_would_cost(browserless: FlaskClient, pic
     half = draft(browserless, bent, {"do": "bend_corners", "share": 0.5}).json
     assert half["recipe"]["bend"]["edges"] == bent["recipe"]["bend"]["edges"]
     assert 0 < half["solution"]["bend"]["corners"] <= 0.5
+
+
+def test_the_mixture_that_does_the_least_harm_is_taken_by_its_edit(
+    browserless: FlaskClient, picture: dict
+) -> None:
+    state = keep(browserless, picture, turn(2.0)).json
+    address = f"/api/pictures/{state['id']}"
+    body = {"entry_id": state["entry_id"], "weights": {"bent": "never"}}
+    answer = browserless.post(f"{address}/least-harm", json=body)
+    assert answer.status_code == 200, answer.json
+    found = answer.json
+    assert found["words"]["harm"].startswith("Harm ")
+    assert "cropping all" in found["words"]["beside"]
+    after = keep(browserless, state, found["best"]["edit"]).json
+    solution = after["solution"]
+    assert solution["cost"]["fill_fraction"] == pytest.approx(found["best"]["fill_fraction"])
+    assert solution["kept_fraction"] == pytest.approx(found["best"]["kept_fraction"])
+    never = {"lost": "never", "bent": "never", "made_up": "never"}
+    refused = browserless.post(
+        f"{address}/least-harm", json={"entry_id": state["entry_id"], "weights": never}
+    )
+    assert refused.status_code == 422
+    assert "Nothing is left" in refused.json["problem"]
+
+
+def test_weightings_are_kept_under_names(browserless: FlaskClient) -> None:
+    weights = {"lost": "usual", "bent": "usual", "made_up": "never", "keep_foot": True}
+    made = browserless.post("/api/weightings", json={"name": " no  fills ", "weights": weights})
+    assert made.status_code == 201
+    assert made.json["weightings"] == [
+        {"id": made.json["weightings"][0]["id"], "name": "no fills", "weights": weights}
+    ]
+    again = {**weights, "bent": "little"}
+    changed = browserless.post("/api/weightings", json={"name": "no fills", "weights": again}).json
+    (one,) = changed["weightings"]
+    assert one["weights"] == again
+    assert browserless.get("/api/weightings").json == changed
+    gone = browserless.delete(f"/api/weightings/{one['id']}")
+    assert gone.json == {"weightings": []}
+    assert browserless.delete(f"/api/weightings/{one['id']}").status_code == 404

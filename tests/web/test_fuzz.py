@@ -43,7 +43,9 @@ def test_every_address_is_among_what_is_spoilt(browserless: FlaskClient) -> None
         for method in methods
         if "/images/" not in path
     }
-    there = dict.fromkeys(("set", "picture", "entry", "export", "act", "size", "preset"), 7)
+    there = dict.fromkeys(
+        ("set", "picture", "entry", "export", "act", "size", "preset", "weighting"), 7
+    )
     spoilt = {(method, path) for method, path, _ in others(there)}
     state = {"id": 7, "entry_id": 7, "recipe": {"readings": [{"id": "a"}]}}
     state["addresses"] = {"corrected": "/x", "original": "/x"}
@@ -65,6 +67,7 @@ def there_of(client: FlaskClient, state: dict) -> dict[str, Any]:
     export = client.post(f"/api/pictures/{card['id']}/exports", json={"format": "png"}).json
     size = {"name": "small", "width": 6, "height": 4, "unit": "in", "ppi": 30}
     presets = client.post("/api/presets", json={"name": "p", "options": {}}).json["presets"]
+    weighted = client.post("/api/weightings", json={"name": "w", "weights": {}}).json
     return {
         "set": made,
         "picture": card["id"],
@@ -73,6 +76,7 @@ def there_of(client: FlaskClient, state: dict) -> dict[str, Any]:
         "act": 1,
         "size": client.post("/api/print-sizes", json=size).json["id"],
         "preset": presets[0]["id"],
+        "weighting": weighted["weightings"][0]["id"],
     }
 
 

@@ -917,6 +917,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{picture_id}/least-harm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The mixture of cropping, bending and filling the corners that does the least harm. */
+        post: operations["findLeastHarm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weightings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What counts how much in weighing harm, as it was kept under names. */
+        get: operations["listWeightings"];
+        put?: never;
+        /** Keep what counts how much under a name. */
+        post: operations["storeWeighting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weightings/{weighting_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget a name and what counted how much under it. */
+        delete: operations["removeWeighting"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{picture_id}/fill": {
         parameters: {
             query?: never;
@@ -6660,6 +6712,141 @@ export interface components {
             costs: string[];
         };
         /**
+         * LeastHarmOut
+         * @description The mixture that does the least harm, by whose edit it is taken, and why, in words.
+         */
+        LeastHarmOut: {
+            best: components["schemas"]["Mixture"];
+            words: components["schemas"]["HarmWords"];
+        };
+        /**
+         * Harm
+         * @description Points of harm, by what is lost, bent and made up.
+         */
+        Harm: {
+            /** Lost */
+            lost: number;
+            /** Bent */
+            bent: number;
+            /** Made Up */
+            made_up: number;
+        };
+        /**
+         * HarmWords
+         * @description What harm the mixture does, and what the plain ways would do.
+         */
+        HarmWords: {
+            /** Harm */
+            harm: string;
+            /** Beside */
+            beside: string;
+        };
+        /**
+         * Mixture
+         * @description A mixture, and the harm that it does: what is lost of the picture, how much of the frame is
+         *     made up and with what doubt, how many places of that stand out, and whether it was made to be
+         *     judged.
+         */
+        Mixture: {
+            edit: components["schemas"]["ShareCorners"];
+            harm: components["schemas"]["Harm"];
+            /** Kept Fraction */
+            kept_fraction: number;
+            /** Fill Fraction */
+            fill_fraction: number;
+            /** Bent Share */
+            bent_share: number;
+            /** Max Stretch */
+            max_stretch: number;
+            /** Doubt */
+            doubt: number;
+            /**
+             * Flaws
+             * @default 0
+             */
+            flaws: number;
+            /**
+             * Judged
+             * @default false
+             */
+            judged: boolean;
+        };
+        /**
+         * LeastHarmIn
+         * @description An entry, and how much it counts that something of it is lost, bent or made up.
+         */
+        LeastHarmIn: {
+            /** Entry Id */
+            entry_id: number;
+            /**
+             * @default {
+             *       "lost": "usual",
+             *       "bent": "usual",
+             *       "made_up": "usual",
+             *       "keep_foot": false
+             *     }
+             */
+            weights: components["schemas"]["HarmWeights"];
+        };
+        /**
+         * HarmWeights
+         * @description How much it counts that something is lost, bent or made up; what ``never`` may be is not
+         *     considered. With ``keep_foot`` no foot of an upright that was measured is cut off.
+         */
+        HarmWeights: {
+            /**
+             * Lost
+             * @default usual
+             * @enum {string}
+             */
+            lost: "little" | "usual" | "much" | "never";
+            /**
+             * Bent
+             * @default usual
+             * @enum {string}
+             */
+            bent: "little" | "usual" | "much" | "never";
+            /**
+             * Made Up
+             * @default usual
+             * @enum {string}
+             */
+            made_up: "little" | "usual" | "much" | "never";
+            /**
+             * Keep Foot
+             * @default false
+             */
+            keep_foot: boolean;
+        };
+        /**
+         * Weightings
+         * @description All of them, by name.
+         */
+        Weightings: {
+            /** Weightings */
+            weightings: components["schemas"]["WeightingOut"][];
+        };
+        /**
+         * WeightingOut
+         * @description What counts how much under a name.
+         */
+        WeightingOut: {
+            /** Name */
+            name: string;
+            weights: components["schemas"]["HarmWeights"];
+            /** Id */
+            id: number;
+        };
+        /**
+         * WeightingIn
+         * @description What counts how much, and its name.
+         */
+        WeightingIn: {
+            /** Name */
+            name: string;
+            weights: components["schemas"]["HarmWeights"];
+        };
+        /**
          * FillState
          * @description What is filled in a frame, and where straight edges cross the seam, in shares of it.
          *
@@ -9569,6 +9756,152 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    findLeastHarm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeastHarmIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeastHarmOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listWeightings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Weightings"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    storeWeighting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeightingIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Weightings"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeWeighting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                weighting_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Weightings"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };

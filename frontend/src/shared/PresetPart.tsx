@@ -1,39 +1,47 @@
-/* Choices of a file under a name: taken, kept, forgotten. */
+/* Choices under a name: taken, kept, forgotten. */
 import { Flex, Input, Text } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { t } from "./words";
-import { client, taken, type ExportOptions } from "../api/client";
 import { Choice, QuietButton } from "./Part";
 
-interface Props {
-  options: ExportOptions;
-  onTake: (options: ExportOptions) => void;
+export interface Named<Options> {
+  id: number;
+  name: string;
+  options: Options;
 }
 
-export function PresetPart({ options, onTake }: Props) {
+/** Where choices of a kind are kept; each act answers with all of them. */
+export interface PresetShelf<Options> {
+  key: string;
+  /** A name that one could have. */
+  example: string;
+  list: () => Promise<Named<Options>[]>;
+  keep: (name: string, options: Options) => Promise<Named<Options>[]>;
+  forget: (id: number) => Promise<Named<Options>[]>;
+}
+
+interface Props<Options> {
+  shelf: PresetShelf<Options>;
+  options: Options;
+  onTake: (options: Options) => void;
+}
+
+export function PresetPart<Options>({ shelf, options, onTake }: Props<Options>) {
   const queries = useQueryClient();
   const [name, setName] = useState<string>();
-  const list = useQuery({
-    queryKey: ["presets"],
-    queryFn: () => taken(client.GET("/api/presets")),
-  });
-  const presets = list.data?.presets ?? [];
+  const list = useQuery({ queryKey: [shelf.key], queryFn: shelf.list });
+  const presets = list.data ?? [];
   const same = presets.find((one) => JSON.stringify(one.options) === JSON.stringify(options));
-  const shown = (after: { presets: typeof presets }) => queries.setQueryData(["presets"], after);
+  const shown = (after: Named<Options>[]) => queries.setQueryData([shelf.key], after);
   const keep = useMutation({
-    mutationFn: (given: string) =>
-      taken(client.POST("/api/presets", { body: { name: given, options } })),
+    mutationFn: (given: string) => shelf.keep(given, options),
     onSuccess: (after) => {
       shown(after);
       setName(undefined);
     },
   });
-  const forget = useMutation({
-    mutationFn: (id: number) =>
-      taken(client.DELETE("/api/presets/{preset_id}", { params: { path: { preset_id: id } } })),
-    onSuccess: shown,
-  });
+  const forget = useMutation({ mutationFn: shelf.forget, onSuccess: shown });
   const problem = keep.error ?? forget.error;
   return (
     <Flex direction="column" gap="6px" mb="8px">
@@ -44,7 +52,7 @@ export function PresetPart({ options, onTake }: Props) {
           options={[
             {
               value: "",
-              label: presets.length ? t("No preset") : t("No presets yet: Keep… makes one"),
+              label: presets.length ? t("No preset") : t("No presets yet"),
             },
             ...presets.map((one) => ({ value: String(one.id), label: one.name })),
           ]}
@@ -55,7 +63,7 @@ export function PresetPart({ options, onTake }: Props) {
         />
         {same ? (
           <QuietButton
-            title={t("Forget this preset; files stay")}
+            title={t("Forget this preset; pictures stay")}
             onClick={() => forget.mutate(same.id)}
           >
             {t("Forget")}
@@ -84,7 +92,7 @@ export function PresetPart({ options, onTake }: Props) {
               bg="sheet"
               borderColor="rule"
               aria-label={t("Name of the preset")}
-              placeholder={t("screen 2048")}
+              placeholder={shelf.example}
               value={name}
               maxLength={60}
               onChange={(event) => setName(event.target.value)}

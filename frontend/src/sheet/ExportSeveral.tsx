@@ -8,6 +8,7 @@ import { useFileOptions } from "../api/options";
 import { BesidePart } from "../shared/BesidePart";
 import { complete, FileForm } from "../shared/FileForm";
 import { Tick } from "../shared/FormatDetails";
+import { filePresets } from "../shared/filePresets";
 import { PresetPart } from "../shared/PresetPart";
 import { NamesPreview } from "./NamesPreview";
 import { Window } from "../shared/Window";
@@ -65,7 +66,7 @@ export function ExportSeveral({ pictures, onClose, onDone }: Props) {
     >
       {made.length === 0 ? (
         <>
-          <PresetPart options={options} onTake={setOptions} />
+          <PresetPart shelf={filePresets} options={options} onTake={setOptions} />
           <FileForm
             options={options}
             onChange={setOptions}

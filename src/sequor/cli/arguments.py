@@ -4,12 +4,13 @@ import math
 import re
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 import click
 from pydantic import ValidationError
 
 from sequor.core.language import mark, tr
+from sequor.core.least_harm import HarmWeights, Weight
 from sequor.core.print_size import PrintSize
 from sequor.core.recipe import AXES, MAX_WANTED_DEG, MIN_POINTS_OF_TRACE, FillCandidate, Point
 from sequor.core.render.size import OutputSize
@@ -147,6 +148,20 @@ def _straight(text: str) -> tuple[Point, ...] | None:
     return points if len(points) >= 2 else None
 
 
+def _weights(text: str) -> HarmWeights | None:
+    if text == "usual":
+        return HarmWeights()
+    parts = [part.partition("=") for part in text.split(",")]
+    given: dict[str, Any] = {
+        name.replace("-", "_"): weight for name, equals, weight in parts if equals
+    }
+    foot = ("foot", "", "") in parts
+    known = set(given) <= {"lost", "bent", "made_up"}
+    if not (given or foot) or not known or not set(given.values()) <= set(get_args(Weight)):
+        return None
+    return HarmWeights.model_validate({**given, "keep_foot": foot})
+
+
 def _white(text: str) -> str | Point | None:
     if text == "camera" or text in ILLUMINANTS:
         return text
@@ -199,6 +214,14 @@ AIM = Written(
 )
 BETWEEN = Written("between", _between, mark("not two readings; write their numbers such as 1,2."))
 FILE = click.Path(path_type=Path)
+WEIGHTS = Written(
+    "weights",
+    _weights,
+    mark(
+        "not weights; write usual, or lost=, bent= or made-up= with little, usual, much or never, "
+        "and foot if wanted, with commas."
+    ),
+)
 WHITE = Written(
     "light",
     _white,

@@ -25,6 +25,7 @@ from sequor.cli.arguments import (
     TRACE,
     TRIM,
     TYPED,
+    WEIGHTS,
     WHITE,
 )
 from sequor.cli.edits import in_order, lens_edits
@@ -169,6 +170,11 @@ def explain(problem: Exception) -> tuple[str, int]:
 @click.option("--bend-lines", type=float, help=mark("how much of what is left over bends, 0 to 1"))
 @click.option(
     "--bend-corners", type=float, help=mark("how much of empty corners is closed, 0 to 1")
+)
+@click.option(
+    "--least-harm",
+    type=WEIGHTS,
+    help=mark("share corners out so that least is lost, bent and made up: usual, or weights"),
 )
 @click.option(
     "--max-stretch", type=float, help=mark("the most that bending may stretch (default: 1.6)")

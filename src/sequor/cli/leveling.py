@@ -12,9 +12,11 @@ from pydantic import TypeAdapter
 from sequor.cli.edits import edits_of
 from sequor.cli.lookups import FileLookups
 from sequor.core.advance import Edits, advance
-from sequor.core.edits import Edit, FitEverything, InkReadings
+from sequor.core.edits import Edit, FitEverything, InkReadings, ShareCorners
+from sequor.core.edits.base import Lookups
 from sequor.core.errors import UnusableInput
 from sequor.core.language import tr
+from sequor.core.least_harm import HarmWeights, halvings_enough, least_harm
 from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import Recipe
@@ -25,6 +27,7 @@ from sequor.pictures.decode import decode
 from sequor.pictures.encode import FileChoice, Format
 from sequor.pictures.pages import write_page
 from sequor.pictures.pose import pose_of
+from sequor.pictures.proxy import halved
 
 
 class CannotTell(UnusableInput):
@@ -92,6 +95,8 @@ def _leveled(
     if given["propose"]:
         last = (_proposed(picture.pixels, photo, recipe, given["propose"]), *last)
     recipe = advance(photo, recipe, last, lookups).recipe
+    if given["least_harm"]:
+        recipe = _harmed_least(picture.pixels, photo, recipe, given["least_harm"], lookups)
     white = recipe.white.chromaticity
     if photo.raw and white and not job.dry:
         picture = replace(decode(picture_file, white=white), facts=picture.facts)
@@ -135,6 +140,19 @@ def _proposed(pixels: Pixels, photo: PhotoFacts, recipe: Recipe, want: Any) -> I
         raise CannotTell(proposal_words(proposal).summary)
     readings = tuple(one.reading for one in proposal.readings)
     return InkReadings(readings=readings, leave_in=proposal.leave_in)
+
+
+def _harmed_least(
+    pixels: Pixels, photo: PhotoFacts, recipe: Recipe, weights: HarmWeights, lookups: Lookups
+) -> Recipe:
+    """The recipe with its corners shared out so that the least harm is done."""
+    # Where anything bends the straight edges of the picture are known.
+    bending = advance(photo, recipe, (ShareCorners(bend=1.0, fill=0.0),), lookups).recipe
+    halvings = halvings_enough(photo)
+    for _ in range(halvings):
+        pixels = halved(pixels)
+    found = least_harm(pixels, 0.5**halvings, photo, bending, weights)
+    return advance(photo, recipe, (found.best.edit,), lookups).recipe
 
 
 def _read_edits(path: Path | None) -> tuple[Edit, ...]:

@@ -13,20 +13,29 @@ from sequor.core.fill.plan import (
     PLAN_EDGE_PX,
     QUICK_EDGE_PX,
     FillPlan,
+    as_colours,
+    fills_corners,
     needs_plan,
     plan_size,
     regions_of,
     small_hole,
 )
 from sequor.core.fill.planning import plan_corners, plan_mends
-from sequor.core.fill.risk import SIDES, Side, crossings_of
+from sequor.core.fill.risk import SIDES, Crossing, Side, crossings_of
+from sequor.core.least_harm import HarmWeights, LeastHarm, halvings_enough, least_harm
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import Point
 from sequor.core.render.rendering import render
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.making.packed_plan import PackedPlan
-from sequor.making.worker_cache import Corrected, TaskResources, original, worker_cache
+from sequor.making.worker_cache import (
+    Corrected,
+    TaskResources,
+    original,
+    reduced,
+    worker_cache,
+)
 from sequor.pictures.encode import as_image
 from sequor.pictures.proxy import encode_preview, for_screen
 from sequor.work.engine import TaskControl
@@ -101,28 +110,35 @@ def fill_facts(control: TaskControl, resources: TaskResources, what: Corrected) 
     hole = np.zeros((size[1], size[0]), np.bool_)
     if solution.cost.fill_fraction > 0:
         hole = small_hole(solution, (what.photo.width, what.photo.height), size)
-    rendered = render(picture.pixels, solution, cancelled=control.cancelled, size=size).pixels
-    small = for_screen(as_image(rendered), picture.profile)
-    colours = np.repeat(small[:, :, :1], 3, axis=2) if small.shape[2] < 3 else small[:, :, :3]
-    found = crossings_of(colours.astype(np.float32), hole)
+    plan = _plan(control, resources, what, solution, PLAN_EDGE_PX)
+    copies = what.recipe.fill.method in JUDGED
+    found: tuple[Crossing, ...] = ()
+    if fills_corners(solution, what.recipe):
+        assert plan is not None
+        found = plan.crossings
+    elif copies:
+        rendered = render(picture.pixels, solution, cancelled=control.cancelled, size=size).pixels
+        found = crossings_of(as_colours(rendered), hole)
     counted = Counter(c.side for c in found)
     risky = tuple((side, counted[side]) for side in SIDES if counted[side] >= _RISKY)
     sides = {side for side, _ in risky}
-    copies = what.recipe.fill.method in JUDGED
     return FillFacts(
         regions=tuple(
             FilledRegion(r.corner, r.pixels / hole.size) for r in regions_of(hole) if r.pixels > 1
         ),
-        risky=risky if copies else (),
+        risky=risky,
         crossings=tuple((c.x / size[0], c.y / size[1]) for c in found if c.side in sides),
-        judged=judge_fill(
-            picture.pixels,
-            solution,
-            what.recipe,
-            _plan(control, resources, what, solution, PLAN_EDGE_PX),
-            control.cancelled,
-        ),
+        judged=judge_fill(picture.pixels, solution, what.recipe, plan, control.cancelled),
     )
+
+
+def least_harm_of(
+    control: TaskControl, resources: TaskResources, what: Corrected, weights: HarmWeights
+) -> LeastHarm:
+    """The mixture of cropping, bending and filling that does the least harm."""
+    halvings = halvings_enough(what.photo)
+    pixels = reduced(resources, what.developed, halvings)
+    return least_harm(pixels, 0.5**halvings, what.photo, what.recipe, weights, control.cancelled)
 
 
 def check(control: TaskControl, resources: TaskResources, what: Corrected) -> Checked:

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from sequor.core.fill.plan import FillPlan, Region
+from sequor.core.fill.risk import Crossing
 from sequor.core.fill.texture import Texture
 from sequor.core.pixels import Mask
 
@@ -25,6 +26,7 @@ class PackedPlan:
     shift: Any
     texture: tuple[Any, Any, Any] | None
     regions: tuple[Region, ...]
+    crossings: tuple[Crossing, ...]
 
     @classmethod
     def of(cls, plan: FillPlan) -> "PackedPlan":
@@ -33,7 +35,9 @@ class PackedPlan:
         kept = None
         if texture.strength.any():
             kept = (texture.shift[hole], texture.strength[hole], texture.mean)
-        return cls(hole, plan.mended, plan.colours, plan.shift[hole], kept, plan.regions)
+        return cls(
+            hole, plan.mended, plan.colours, plan.shift[hole], kept, plan.regions, plan.crossings
+        )
 
     @property
     def nbytes(self) -> int:
@@ -51,4 +55,6 @@ class PackedPlan:
         if self.texture:
             copied[self.hole], strength[self.hole], mean = self.texture
         texture = Texture(copied, strength, mean)
-        return FillPlan(self.hole, self.colours, shift, texture, self.regions, self.mended)
+        return FillPlan(
+            self.hole, self.colours, shift, texture, self.regions, self.mended, self.crossings
+        )

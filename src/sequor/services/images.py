@@ -7,7 +7,9 @@ each is and what it needs.
 from dataclasses import dataclass, replace
 
 from sequor.core.advance import Edits, advance
+from sequor.core.edits import ShareCorners
 from sequor.core.frame.rectangle import Rectangle
+from sequor.core.least_harm import HarmWeights, LeastHarm
 from sequor.core.lens.distortion import Distortion
 from sequor.core.photo import Coefficients, PhotoFacts
 from sequor.core.solve import solve
@@ -228,6 +230,29 @@ def fill_facts(resources: Resources, what: Corrected, nobody_waits: Waits) -> Fi
             memory_mb=facts.decoded_mb * _VIEW + _SMALL_MB,
             alone=_ONE_FILL,
             key=("facts", *what.key),
+        ),
+        nobody_waits,
+    )
+    return found
+
+
+def least_harm(
+    resources: Resources, what: Corrected, weights: HarmWeights, nobody_waits: Waits
+) -> LeastHarm:
+    """The mixture of cropping, bending and filling of the corners that does the least harm."""
+    facts = facts_of_original(resources, what.sha256)
+    # Where anything bends the straight edges of the picture are known.
+    what = _after(resources, facts, what, (ShareCorners(bend=1.0, fill=0.0),))
+    found: LeastHarm = run_task(
+        resources,
+        Task(
+            finishing.least_harm_of,
+            (what, weights),
+            Lane.PREVIEW,
+            about=what.sha256,
+            memory_mb=facts.decoded_mb * _VIEW + _SMALL_MB,
+            alone=_ONE_FILL,
+            key=("harm", weights, *what.key),
         ),
         nobody_waits,
     )

@@ -1,16 +1,16 @@
-"""Short lists that a person keeps: sizes that a lab prints, choices of files under a name."""
-
-from collections.abc import Callable
+"""Short lists that a person keeps: sizes that a lab prints, choices under a name."""
 
 from sqlalchemy.orm import Session
 
+from sequor.core.least_harm import HarmWeights
 from sequor.core.print_size import PrintSize
 from sequor.making.exports import ExportOptions
 from sequor.pictures.naming import check_pattern
 from sequor.services.reply import Reply, T
 from sequor.services.resources import Resources
 from sequor.store import presets, print_sizes
-from sequor.store.models import Preset, PrintFormat
+from sequor.store.models import Preset, PrintFormat, Weighting
+from sequor.store.presets import P
 
 
 def list_print_sizes(resources: Resources) -> list[PrintFormat]:
@@ -45,32 +45,48 @@ def remove_print_size(resources: Resources, size_id: int, reply: Reply[list[Prin
     return resources.database.write(change, small=True)
 
 
-def list_presets(resources: Resources) -> list[Preset]:
-    """Choices of files that have a name."""
+def list_presets(resources: Resources, kind: type[P]) -> list[P]:
+    """Choices of a kind that have a name."""
     with resources.database.reading() as session:
-        return presets.listed(session)
+        return presets.listed(session, kind)
 
 
 def store_preset(
     resources: Resources, name: str, options: ExportOptions, reply: Reply[list[Preset], T]
 ) -> T:
-    """Keep choices under a name; those that had it before give way."""
+    """Keep choices of a file under a name; those that had it before give way."""
     check_pattern(options.pattern)
-    return _changed(
-        resources, lambda s: presets.store(s, name, options.model_dump(mode="json")), reply
-    )
+    return _store(resources, Preset, name, options.model_dump(mode="json"), reply)
 
 
-def remove_preset(resources: Resources, preset_id: int, reply: Reply[list[Preset], T]) -> T:
+def store_weighting(
+    resources: Resources, name: str, weights: HarmWeights, reply: Reply[list[Weighting], T]
+) -> T:
+    """Keep what counts how much under a name; what had it before gives way."""
+    return _store(resources, Weighting, name, weights.model_dump(mode="json"), reply)
+
+
+def remove_preset(
+    resources: Resources, kind: type[P], preset_id: int, reply: Reply[list[P], T]
+) -> T:
     """Forget a name and its choices."""
-    return _changed(resources, lambda s: presets.remove(s, preset_id), reply)
+
+    def changed(session: Session) -> T:
+        presets.remove(session, kind, preset_id)
+        return reply.to(session, presets.listed(session, kind))
+
+    return resources.database.write(changed)
 
 
-def _changed(
-    resources: Resources, change: Callable[[Session], object], reply: Reply[list[Preset], T]
+def _store(
+    resources: Resources,
+    kind: type[P],
+    name: str,
+    options: dict[str, object],
+    reply: Reply[list[P], T],
 ) -> T:
     def changed(session: Session) -> T:
-        change(session)
-        return reply.to(session, presets.listed(session))
+        presets.store(session, kind, name, options)
+        return reply.to(session, presets.listed(session, kind))
 
     return resources.database.write(changed)

@@ -277,6 +277,16 @@ class Preset(Base):
     options: Mapped[dict[str, object]] = mapped_column(JSON)
 
 
+class Weighting(Base):
+    """What counts how much in weighing harm, under a name."""
+
+    __tablename__ = "weightings"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(60), unique=True)
+    options: Mapped[dict[str, object]] = mapped_column(JSON)
+
+
 class Receipt(Base):
     """Left by a transaction, so that it can be told whether it was committed."""
 

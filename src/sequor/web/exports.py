@@ -197,7 +197,7 @@ def clear_exports(body: ClearExports) -> Response:
 @api.get("/presets", responses={200: Presets}, operation_id="listPresets")
 def list_presets() -> Response:
     """Choices of files that have a name."""
-    return answer(_presets(lists.list_presets(resources())))
+    return answer(_presets(lists.list_presets(resources(), Preset)))
 
 
 @api.post("/presets", responses={201: Presets, 422: Problem}, operation_id="storePreset")
@@ -212,7 +212,7 @@ def store_preset(body: PresetIn) -> Response:
 )
 def remove_preset(path: PresetPath) -> Response:
     """Forget a name and its choices."""
-    return answer(lists.remove_preset(resources(), path.preset_id, replying(_presets)))
+    return answer(lists.remove_preset(resources(), Preset, path.preset_id, replying(_presets)))
 
 
 @api.get(_EXPORT, responses={200: ExportState, 404: Problem}, operation_id="getExport")

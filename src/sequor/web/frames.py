@@ -6,15 +6,17 @@ from flask import Response
 from flask_openapi3 import Tag
 from pydantic import BaseModel
 
+from sequor.core.least_harm import HarmWeights
 from sequor.core.render.size import output_of
 from sequor.core.report.fill_words import MOST_TOLD, doubt_words, flaw_words
+from sequor.core.report.harm_words import harm_words
 from sequor.core.report.options import corner_names
 from sequor.core.report.report import way_words
 from sequor.core.report.words import counted_words, risk_words, scale_words
 from sequor.core.solve import solve
 from sequor.services import editing, images, lists
 from sequor.services.pictures import corrected_of_entry, facts_of, recipe_of_entry
-from sequor.store.models import PrintFormat
+from sequor.store.models import PrintFormat, Weighting
 from sequor.web.answers import answer
 from sequor.web.common_bodies import PicturePath, Problem, Responses
 from sequor.web.context import client_gone, resources
@@ -26,12 +28,18 @@ from sequor.web.frames_bodies import (
     FillFlaw,
     FillRegion,
     FillState,
+    LeastHarmIn,
+    LeastHarmOut,
     OutputOut,
     PrintSizeIn,
     PrintSizeOut,
     PrintSizePath,
     PrintSizes,
     SizeIn,
+    WeightingIn,
+    WeightingOut,
+    WeightingPath,
+    Weightings,
 )
 from sequor.web.repeated import replying
 
@@ -95,6 +103,51 @@ def compare_corner_ways(path: PicturePath, query: EntryQuery) -> Response:
     """What cropping, bending and filling all of the corners of an entry would cost."""
     found = editing.corner_costs(resources(), path.picture_id, query.entry)
     return answer(CornerWays(ways=[CornerWay(cost=one, words=way_words(one)) for one in found]))
+
+
+@api.post(
+    f"{_PICTURE}/least-harm",
+    responses={200: LeastHarmOut, **_REFUSALS},
+    operation_id="findLeastHarm",
+)
+def find_least_harm(path: PicturePath, body: LeastHarmIn) -> Response:
+    """The mixture of cropping, bending and filling the corners that does the least harm."""
+    what = corrected_of_entry(resources(), path.picture_id, body.entry_id)
+    found = images.least_harm(resources(), what, body.weights, client_gone())
+    return answer(LeastHarmOut(best=found.best, words=harm_words(found)))
+
+
+@api.get("/weightings", responses={200: Weightings}, operation_id="listWeightings")
+def list_weightings() -> Response:
+    """What counts how much in weighing harm, as it was kept under names."""
+    return answer(_weightings(lists.list_presets(resources(), Weighting)))
+
+
+@api.post("/weightings", responses={201: Weightings, 422: Problem}, operation_id="storeWeighting")
+def store_weighting(body: WeightingIn) -> Response:
+    """Keep what counts how much under a name."""
+    reply = replying(_weightings, 201)
+    return answer(lists.store_weighting(resources(), body.name, body.weights, reply), 201)
+
+
+@api.delete(
+    "/weightings/<int:weighting_id>",
+    responses={200: Weightings, 404: Problem},
+    operation_id="removeWeighting",
+)
+def remove_weighting(path: WeightingPath) -> Response:
+    """Forget a name and what counted how much under it."""
+    reply = replying(_weightings)
+    return answer(lists.remove_preset(resources(), Weighting, path.weighting_id, reply))
+
+
+def _weightings(found: list[Weighting]) -> Weightings:
+    return Weightings(
+        weightings=[
+            WeightingOut(id=one.id, name=one.name, weights=HarmWeights.model_validate(one.options))
+            for one in found
+        ]
+    )
 
 
 @api.get(f"{_PICTURE}/fill", responses={200: FillState, **_REFUSALS}, operation_id="getFill")

@@ -4,9 +4,11 @@ from pydantic import BaseModel, Field
 
 from sequor.core.corner_ways import WayCost
 from sequor.core.fill.judge import FlawKind
+from sequor.core.least_harm import HarmWeights, Mixture
 from sequor.core.print_size import PrintSize
 from sequor.core.recipe import Point
 from sequor.core.render.size import Output, OutputSize
+from sequor.core.report.harm_words import HarmWords
 from sequor.core.report.report import WayWords
 from sequor.web.common_bodies import Body
 
@@ -62,6 +64,45 @@ class PrintSizePath(BaseModel):
     """The listed size in an address."""
 
     size_id: int
+
+
+class LeastHarmIn(Body):
+    """An entry, and how much it counts that something of it is lost, bent or made up."""
+
+    entry_id: int
+    weights: HarmWeights = HarmWeights()
+
+
+class LeastHarmOut(Body):
+    """The mixture that does the least harm, by whose edit it is taken, and why, in words."""
+
+    best: Mixture
+    words: HarmWords
+
+
+class WeightingIn(Body):
+    """What counts how much, and its name."""
+
+    name: str = Field(min_length=1, max_length=60)
+    weights: HarmWeights
+
+
+class WeightingOut(WeightingIn):
+    """What counts how much under a name."""
+
+    id: int
+
+
+class Weightings(Body):
+    """All of them, by name."""
+
+    weightings: list[WeightingOut]
+
+
+class WeightingPath(BaseModel):
+    """The weighting in an address."""
+
+    weighting_id: int
 
 
 class FillRegion(Body):

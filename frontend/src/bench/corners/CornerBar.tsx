@@ -8,6 +8,7 @@ import { client, taken } from "../../api/client";
 import { Missing } from "../../shared/Missing";
 import { QuietButton } from "../../shared/Part";
 import type { Bench } from "../useBench";
+import { LeastHarm } from "./LeastHarm";
 import { useLook } from "../useLook";
 
 const PARTS = ["bent", "filled", "cropped"] as const;
@@ -92,6 +93,7 @@ export function CornerBar({ bench }: { bench: Bench }) {
       {bending.stretch && <Text>{bending.stretch}</Text>}
       {!bending.stretch && <Text color="inkSoft">{cost.keep_all}</Text>}
       <Ways bench={bench} />
+      <LeastHarm bench={bench} />
     </Box>
   );
 }

@@ -10,6 +10,7 @@ import { BesidePart } from "../../shared/BesidePart";
 import { complete, FileForm } from "../../shared/FileForm";
 import { Tick } from "../../shared/FormatDetails";
 import { Part } from "../../shared/Part";
+import { filePresets } from "../../shared/filePresets";
 import { PresetPart } from "../../shared/PresetPart";
 import type { Bench } from "../useBench";
 import { ExportButton } from "./ExportButton";
@@ -110,7 +111,7 @@ export function ExportPanel({ bench, onScale }: Props) {
   return (
     <Box p="16px" overflowY="auto">
       <Part title={t("The file")} first>
-        <PresetPart options={options} onTake={setOptions} />
+        <PresetPart shelf={filePresets} options={options} onTake={setOptions} />
         <FileForm
           options={options}
           onChange={setOptions}

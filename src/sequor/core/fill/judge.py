@@ -20,6 +20,7 @@ import scipy
 from sequor.core.fill.exemplar import Places
 from sequor.core.fill.membrane import Colours
 from sequor.core.fill.risk import crossings_of, goes_on, gradient_of
+from sequor.core.neighbourhood import box_mean, depth_in, gaussian
 from sequor.core.pixels import LUMA, Mask
 
 FlawKind = Literal["foreign", "seam", "weak", "edge", "repeat"]
@@ -120,6 +121,18 @@ def judge(colours: Colours, hole: Mask, shift: Places | None = None) -> Judgemen
     return Judgement(_doubt(fill), tuple(flaws))
 
 
+def expected_doubt(colours: Colours, hole: Mask) -> float:
+    """The doubt of a fill before it is made, by the picture around the hole alone: what is made has
+    at least that. Arguments as of `judge`; what lies in the hole does not matter.
+    """
+    if not hole.any() or hole.all():
+        return 0.0
+    depth, nearest = scipy.ndimage.distance_transform_edt(hole, return_indices=True)
+    outside = _looks(colours, ~hole)
+    nothing = _SideLooks(outside.colour, np.zeros_like(outside.contrast))
+    return _doubt(_Fill(hole, depth, nearest, nothing, outside))
+
+
 def misfits(colours: Colours, hole: Mask) -> tuple[Flaw, ...]:
     """The flaws of a fill that making it again may mend: foreign pieces, and seams."""
     found = (*_unlike(_fill_of(colours, hole)), *_seams(colours, hole))
@@ -132,13 +145,13 @@ def _fill_of(colours: Colours, hole: Mask) -> _Fill:
 
 
 def _looks(colours: Colours, where: Mask) -> _SideLooks:
-    share = np.maximum(scipy.ndimage.gaussian_filter(where.astype(np.float32), _LOOK_PX), 1e-4)
+    share = np.maximum(gaussian(where.astype(np.float32), _LOOK_PX), 1e-4)
     luma = np.where(where, colours @ LUMA, 0)
-    first = scipy.ndimage.gaussian_filter(luma, _LOOK_PX) / share
-    second = scipy.ndimage.gaussian_filter(luma * luma, _LOOK_PX) / share
+    first = gaussian(luma, _LOOK_PX) / share
+    second = gaussian(luma * luma, _LOOK_PX) / share
     chosen = np.where(where[..., None], colours, 0)
-    mean = scipy.ndimage.gaussian_filter(chosen, (_LOOK_PX, _LOOK_PX, 0)) / share[..., None]
-    return _SideLooks(mean, np.sqrt(np.maximum(second - first * first, 0)))
+    colour = gaussian(chosen, _LOOK_PX) / share[..., None]
+    return _SideLooks(colour, np.sqrt(np.maximum(second - first * first, 0)))
 
 
 def _doubt(fill: _Fill) -> float:
@@ -157,7 +170,7 @@ def _tiles(where: Mask) -> Any:
 
 def _unlike(fill: _Fill) -> Iterator[Flaw]:
     """Pieces unlike everything of the picture near them, and smoother than all of their colour."""
-    away = scipy.ndimage.distance_transform_edt(~fill.hole)
+    away = depth_in(~fill.hole)
     half = _TILE_PX // 2
     known = (away >= _LOOK_PX)[half::_TILE_PX, half::_TILE_PX]
     colour, contrast = (part[half::_TILE_PX, half::_TILE_PX] for part in fill.outside)
@@ -215,7 +228,7 @@ def _seams(colours: Colours, hole: Mask) -> Iterator[Flaw]:
         usual[begins] += np.where(meets, 0, step)
         beside[begins] += ~meets
     sums = [
-        scipy.ndimage.uniform_filter(part, 3 * _ALONG_PX, mode="constant")
+        box_mean(part, 3 * _ALONG_PX, beyond_is_nothing=True)
         for part in (across, there, usual, beside)
     ]
     strength = (sums[0] / np.maximum(sums[1], 1e-6)) / (
@@ -248,7 +261,7 @@ def _repeats(fill: _Fill, shift: Places) -> Iterator[Flaw]:
     twice = np.zeros(fill.hole.shape, np.float32)
     twice[rows[one[seen]], columns[one[seen]]] = 1
     twice[rows[two[seen]], columns[two[seen]]] = 1
-    share = scipy.ndimage.uniform_filter(twice, 2 * _TILE_PX + 1)
+    share = box_mean(twice, 2 * _TILE_PX + 1)
     places = _tiles(fill.hole)
     at = places[:, 0], places[:, 1]
     plain = fill.inside.contrast[at] < 2 * _TEXTURED

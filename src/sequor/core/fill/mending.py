@@ -14,6 +14,7 @@ import scipy
 from sequor.core.fill.membrane import Colours, membrane
 from sequor.core.fill.plan import FillPlan, plan_of, surroundings
 from sequor.core.fill.texture import Texture
+from sequor.core.neighbourhood import depth_in
 from sequor.core.pixels import Mask
 from sequor.core.recipe import FillCandidate
 
@@ -166,7 +167,7 @@ def _spread(step: Colours, seam: Mask, place: Mask) -> Colours:
     if not seam.any():
         return np.zeros_like(step)
     light = np.median(step[seam], axis=0)
-    depth = scipy.ndimage.distance_transform_edt(place)[:, :, None]
+    depth = depth_in(place)[:, :, None]
     known = np.where(seam[:, :, None], step, 0)
     spread: Colours = light + (membrane(known, ~seam) - light) * np.exp(-depth / _FADING_PX)
     return spread

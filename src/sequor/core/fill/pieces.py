@@ -64,7 +64,7 @@ def _settle(
     for k in range(len(places)):
         y, x = places[k]
         best_down, best_across = shift[y, x]
-        best = _energy(known, colours, hole, usable, shift, y, x, best_down, best_across, np.inf)
+        best = -1.0  # not known before a neighbour differs
         for dy in range(-1, 2):
             for dx in range(-1, 2):
                 v, u = y + dy * reach, x + dx * reach
@@ -73,6 +73,10 @@ def _settle(
                 down, across = shift[v, u]
                 if down == best_down and across == best_across:
                     continue
+                if best < 0:
+                    best = _energy(
+                        known, colours, hole, usable, shift, y, x, best_down, best_across, np.inf
+                    )
                 energy = _energy(known, colours, hole, usable, shift, y, x, down, across, best)
                 if energy < best:
                     best, best_down, best_across = energy, down, across

@@ -3,6 +3,7 @@
 The same for a preview and for the export.
 """
 
+import math
 import os
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -13,11 +14,11 @@ import numpy as np
 import scipy
 
 from sequor.core.errors import Cancelled, UnusableInput
-from sequor.core.fill.exemplar import Places, Synthesis, synthesise
+from sequor.core.fill.exemplar import Places, Synthesis, grown, synthesise
 from sequor.core.fill.judge import Flaw, misfits
 from sequor.core.fill.membrane import Colours
 from sequor.core.fill.pieces import in_pieces
-from sequor.core.fill.risk import crossings_of
+from sequor.core.fill.risk import Crossing, crossings_of
 from sequor.core.fill.structure import lead_on
 from sequor.core.fill.texture import Texture, texture_of
 from sequor.core.pixels import Mask, Pixels
@@ -69,6 +70,8 @@ class FillPlan:
         What is copied over that.
     mended : ndarray of bool, shape (height, width)
         What of the hole was taken out of the picture, to be made anew.
+    crossings : tuple of Crossing
+        The straight edges that cross the seam of what was not.
     """
 
     hole: Mask
@@ -77,6 +80,7 @@ class FillPlan:
     texture: Texture
     regions: tuple[Region, ...]
     mended: Mask
+    crossings: tuple[Crossing, ...] = ()
 
 
 def needs_plan(solution: Solution, recipe: Recipe) -> bool:
@@ -118,7 +122,8 @@ def plan_of(
     """
     mute = avoid if mute is None else mute
     regions = tuple(regions_of(hole))
-    started, led, laid = lead_on(small, hole, ~(hole | avoid), crossings_of(small, hole))
+    crossings = crossings_of(small, hole)
+    started, led, laid = lead_on(small, hole, ~(hole | avoid), crossings)
     gap = hole & ~laid
     colours, shift = started.copy(), led.copy()
     done = 0
@@ -149,7 +154,7 @@ def plan_of(
     styles = [candidates[region.corner].style for region in regions]
     calm = np.array([False, *(style == "calm" for style in styles)])[marks]
     texture = texture_of(small, hole, avoid, colours, calm)
-    return FillPlan(hole, colours, shift, texture, regions, np.zeros_like(hole))
+    return FillPlan(hole, colours, shift, texture, regions, np.zeros_like(hole), crossings)
 
 
 def _through(shift: Places, gap: Mask, laid: Mask, led: Places) -> None:
@@ -209,23 +214,38 @@ def _made_again(
     cancelled: Callable[[], bool],
 ) -> Synthesis:
     """A region with some places of it made again; the rest of it stays."""
-    row, column = np.indices(parts.hole.shape)
-    place = np.zeros_like(parts.hole)
-    for flaw in poor:
-        place |= np.hypot(row - flaw.y, column - flaw.x) <= flaw.radius + _SHUNNED_PX
-    place &= parts.hole
+    place = parts.hole & _discs(poor, parts.hole.shape)
     found = made.source[place & (made.source[..., 0] >= 0)]
     shunned = np.zeros_like(parts.hole)
     shunned[found[:, 0], found[:, 1]] = True
-    shunned = scipy.ndimage.binary_dilation(shunned, iterations=_SHUNNED_PX)
+    shunned = grown(shunned, _SHUNNED_PX)
     # Only the picture is copied from, not what was made.
     avoid = parts.avoid | shunned | (parts.hole & ~place)
-    again = synthesise(made.colours, place, avoid, candidate, cancelled)
-    taken = place & (again.source[..., 0] >= 0)
-    return Synthesis(
-        np.where(place[..., None], again.colours, made.colours),
-        np.where(taken[..., None], again.source, made.source),
-    )
+    colours, source = made.colours.copy(), made.source.copy()
+    marks, _ = scipy.ndimage.label(place)
+    for number, box in enumerate(scipy.ndimage.find_objects(marks), 1):
+        window = surroundings(box[0], box[1], place.shape)
+        own = marks[window] == number
+        others = avoid[window] | (place[window] & ~own)
+        again = synthesise(made.colours[window], own, others, candidate, cancelled)
+        colours[window][own] = again.colours[own]
+        taken = own & (again.source[..., 0] >= 0)
+        corner = (window[0].start, window[1].start)
+        source[window][taken] = again.source[taken] + corner
+    return Synthesis(colours, source)
+
+
+def _discs(flaws: Sequence[Flaw], shape: tuple[int, ...]) -> Mask:
+    """Where flaws are, and a little around them."""
+    found = np.zeros(shape, np.bool_)
+    for flaw in flaws:
+        reach = flaw.radius + _SHUNNED_PX
+        top, left = (max(0, math.floor(at - reach)) for at in (flaw.y, flaw.x))
+        near = found[top : math.ceil(flaw.y + reach) + 1, left : math.ceil(flaw.x + reach) + 1]
+        row, column = (np.arange(side) for side in near.shape)
+        down, across = row[:, None] + top - flaw.y, column + left - flaw.x
+        near |= down**2 + across**2 <= reach**2
+    return found
 
 
 def small_hole(solution: Solution, photo: tuple[int, int], size: tuple[int, int]) -> Mask:
@@ -242,8 +262,8 @@ def small_hole(solution: Solution, photo: tuple[int, int], size: tuple[int, int]
     if scale >= 1:
         return ~whole
     holed = ~whole
-    grown: Mask = scipy.ndimage.binary_dilation(holed)
-    return grown
+    with_ring: Mask = scipy.ndimage.binary_dilation(holed)
+    return with_ring
 
 
 def regions_of(hole: Mask) -> Iterator[Region]:

@@ -4,6 +4,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from sequor.core.fill.membrane import Colours
 from sequor.core.fill.mending import Brushed, Ground, mended
 from sequor.core.fill.plan import (
     PLAN_EDGE_PX,
@@ -63,9 +64,25 @@ def plan_corners(
     """The part of `plan_fill` that no mend changes; what is not filled by it is left."""
     size = plan_size(solution, edge)
     small = as_colours(render(pixels, solution, cancelled=cancelled, size=size).pixels)
+    photo = (pixels.shape[1], pixels.shape[0])
+    return plan_corners_of(small, solution, recipe, photo, progress, cancelled)
+
+
+def plan_corners_of(
+    small: Colours,
+    solution: Solution,
+    recipe: Recipe,
+    photo: tuple[int, int],
+    progress: Progress = lambda share: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> FillPlan:
+    """`plan_corners` of a small frame that is rendered already, of a picture of some width and
+    height.
+    """
     if not fills_corners(solution, recipe):
         return unfilled(small)
-    corners = small_hole(solution, (pixels.shape[1], pixels.shape[0]), size)
+    size = (small.shape[1], small.shape[0])
+    corners = small_hole(solution, photo, size)
     avoid = _avoided(recipe.fill.avoid, solution, size)
     return plan_of(small, corners, avoid, recipe.fill.candidates, progress, cancelled)
 

@@ -16,6 +16,7 @@ import numpy as np
 import scipy
 
 from sequor.core.fill.membrane import Colours
+from sequor.core.neighbourhood import gaussian
 from sequor.core.pixels import LUMA, Mask
 
 Side = Literal["left", "top", "right", "bottom"]
@@ -78,9 +79,9 @@ def crossings_of(picture: Colours, hole: Mask) -> tuple[Crossing, ...]:
     # In texture, grass or leaves, slopes as steep as this are everywhere about: they continue
     # believably.
     clear = away >= _DEPTH_PX  # nearer, what is measured is the seam
-    usual = scipy.ndimage.gaussian_filter(
-        np.where(clear, np.hypot(down, across), 0), _AROUND_PX
-    ) / np.maximum(scipy.ndimage.gaussian_filter(clear.astype(float), _AROUND_PX), 1e-6)
+    usual = gaussian(np.where(clear, np.hypot(down, across), 0), _AROUND_PX) / np.maximum(
+        gaussian(clear.astype(float), _AROUND_PX), 1e-6
+    )
     rows, columns = np.nonzero(clear & (away < _DEPTH_PX + 1))
     normal = nearest[:, rows, columns] - np.stack([rows, columns])
     normal = normal / np.maximum(np.hypot(*normal), 1e-9)
@@ -112,7 +113,7 @@ def crossings_of(picture: Colours, hole: Mask) -> tuple[Crossing, ...]:
 
 def gradient_of(picture: Colours) -> tuple[Any, Any]:
     """How luma rises downwards and to the right, smoothed, in grey levels a pixel."""
-    down, across = np.gradient(scipy.ndimage.gaussian_filter(picture @ LUMA, _SMOOTH_PX))
+    down, across = np.gradient(gaussian(picture @ LUMA, _SMOOTH_PX))
     return down, across
 
 

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from sequor.core.fill.exemplar import Places
 from sequor.core.fill.membrane import Colours
+from sequor.core.neighbourhood import gaussian
 from sequor.core.pixels import Mask
 
 _MEAN_PX, _CONTRAST_PX, _AROUND_PX, _JOINED_PX = 4.0, 6.0, 30.0, 2.0
@@ -80,9 +81,7 @@ def texture_of(known: Colours, hole: Mask, avoid: Mask, colours: Colours, calm: 
         usable = calm[here] & ~hole[there] & ~avoid[there]
         strength[here] = usable * _strength(looks, here, there, seam)
         shift[here] = by
-    joined = np.where(hole, scipy.ndimage.gaussian_filter(strength, _JOINED_PX), 0).astype(
-        np.float32
-    )
+    joined = np.where(hole, gaussian(strength, _JOINED_PX), 0).astype(np.float32)
     return Texture(shift, joined, looks.mean)
 
 
@@ -102,11 +101,10 @@ class _Looks(NamedTuple):
 
 def _looks_of(known: Colours, hole: Mask, colours: Colours) -> _Looks:
     mean, around = _local_mean(known, ~hole), _local_mean(colours, np.ones_like(hole))
-    has = scipy.ndimage.gaussian_filter(((colours - around) ** 2).sum(axis=2), _CONTRAST_PX)
+    has = gaussian(((colours - around) ** 2).sum(axis=2), _CONTRAST_PX)
     stands_off = np.where(hole, 0, ((known - mean) ** 2).sum(axis=2))
     could, usual = (
-        scipy.ndimage.gaussian_filter(stands_off, reach)
-        / np.maximum(scipy.ndimage.gaussian_filter((~hole).astype(np.float32), reach), 1e-6)
+        gaussian(stands_off, reach) / np.maximum(gaussian((~hole).astype(np.float32), reach), 1e-6)
         for reach in (_CONTRAST_PX, _AROUND_PX)
     )
     return _Looks(mean, around, has, could, usual)
@@ -139,9 +137,6 @@ def _strength(looks: _Looks, here: Index, there: Index, seam: Index) -> NDArray[
 def _local_mean(values: Colours, where: Mask) -> Colours:
     """The mean around every pixel, of the pixels in a mask."""
     weight = where.astype(np.float32)
-    total = np.maximum(scipy.ndimage.gaussian_filter(weight, _MEAN_PX), 1e-6)
-    means = [
-        scipy.ndimage.gaussian_filter(values[:, :, c] * weight, _MEAN_PX) / total
-        for c in range(values.shape[2])
-    ]
+    total = np.maximum(gaussian(weight, _MEAN_PX), 1e-6)
+    means = [gaussian(values[:, :, c] * weight, _MEAN_PX) / total for c in range(values.shape[2])]
     return np.stack(means, axis=-1).astype(np.float32)
