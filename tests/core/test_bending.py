@@ -36,6 +36,7 @@ from sequor.core.fill.apply import render_filled
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.lens.distortion import Distortion
 from sequor.core.photo import PhotoFacts
+from sequor.core.propose.straight import straight_edges
 from sequor.core.recipe import (
     BendChoice,
     Box,
@@ -51,11 +52,13 @@ from sequor.core.recipe import (
 from sequor.core.render.places import displacements
 from sequor.core.render.rendering import Way, render, render_box, render_small
 from sequor.core.render.unbending import unbending
+from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.core.warp.bending import Bending, stretch_of
 from sequor.core.warp.map import Warp, densely, laid_out
 from tests.conftest import line
 from tests.edited import OfPixels, apply
+from tests.judged_on import open_photograph
 
 PHOTO = PhotoFacts(width=6000, height=4000, focal35_mm=28)
 SIZE = np.array([6000.0, 4000.0])
@@ -845,3 +848,34 @@ def test_a_way_is_not_left_out_because_the_picture_cannot_be_read() -> None:
     lookups = Gone(PHOTO, np.zeros((1, 1, 3), np.uint8))
     with pytest.raises(UnusableInput, match="gone"):
         corner_ways(PHOTO, Recipe(trim=Trim(roll_deg=5)), lookups)
+
+
+@pytest.mark.parametrize(("name", "deg"), [("left.jpg", 8.0), ("right.jpg", 4.0)])
+def test_more_of_a_picture_is_kept_than_by_the_first_attempts(name: str, deg: float) -> None:
+    """Photographs of Debian's opencv-doc, with what LSD finds in them; how many of all there are
+    kept whole is measured by tests/bench/test_bending.py.
+    """
+    pixels = open_photograph(name)
+    height, width = pixels.shape[:2]
+    photo, edges = PhotoFacts(width=width, height=height, focal35_mm=28), straight_edges(pixels)
+
+    def bent(persistent: bool) -> Solution:
+        choice = BendChoice(corners=1, edges=edges, persistent=persistent)
+        return solve(photo, Recipe(trim=Trim(roll_deg=deg), bend=choice))
+
+    def straight(solution: Solution) -> float:
+        """The share of edges that sag by less than a thousandth of their length."""
+        sags = []
+        for a, b in edges:
+            line = np.array(a) + np.linspace(0, 1, 41)[:, None] * (np.array(b) - np.array(a))
+            there = solution.warp.to_corrected(line)
+            (x, y), length = there[-1] - there[0], math.hypot(*(there[-1] - there[0]))
+            sags.append(float(np.abs((there - there[0]) @ (-y, x)).max()) / length**2)
+        return float((np.array(sags) < 0.001).mean())
+
+    before, now = bent(persistent=False), bent(persistent=True)
+    assert before.kept_fraction < 0.96
+    assert now.kept_fraction > 0.985
+    assert now.bend is not None
+    assert now.bend.max_stretch <= now.bend.limit + 1e-6
+    assert straight(now) >= straight(before) - 0.03

@@ -19,7 +19,7 @@ from sequor.core.fill.apply import apply_plan, render_filled
 from sequor.core.fill.exemplar import synthesise
 from sequor.core.fill.grain import grain_strength
 from sequor.core.fill.membrane import membrane
-from sequor.core.fill.plan import plan_of, regions_of
+from sequor.core.fill.plan import ToFill, plan_of, regions_of
 from sequor.core.fill.risk import crossings_of
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import Box, FillCandidate, FillChoice, FillMethod, FrameChoice, Recipe, Trim
@@ -85,7 +85,7 @@ def wedges(height: int, width: int, deg: float) -> np.ndarray:
 def filled(picture: np.ndarray, hole: np.ndarray, candidate: FillCandidate = CALM) -> np.ndarray:
     """A picture of which only what lies outside the hole is known, filled."""
     made = np.where(hole[:, :, None], 0, picture).astype(picture.dtype)
-    plan = plan_of(made.astype(np.float32), hole, np.zeros_like(hole), (candidate,) * 4)
+    plan = plan_of(made.astype(np.float32), ToFill(hole, np.zeros_like(hole)), (candidate,) * 4)
     apply_plan(made, ~hole, plan)
     return made
 
@@ -294,7 +294,7 @@ def test_a_fill_larger_than_its_plan_has_the_grain_of_the_picture_and_no_grid(
         > 0
     )
     made = known.copy()
-    apply_plan(made, ~hole, plan_of(small, gap, np.zeros_like(gap), (candidate,) * 4))
+    apply_plan(made, ~hole, plan_of(small, ToFill(gap, np.zeros_like(gap)), (candidate,) * 4))
     grain = (made.astype(float) - smooth)[:, :, 1]
     assert grain[hole].std() == pytest.approx(sigma, rel=0.15)
     # Wherever in a cell of the plan a pixel lies, its grain is as strong.

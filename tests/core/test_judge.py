@@ -2,6 +2,9 @@
 doubt ranks fills. Photographs are those that fills were made on; docs/fills.md has the others.
 """
 
+import math
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pytest
@@ -10,9 +13,13 @@ from scipy.stats import spearmanr
 
 from sequor.core.fill.exemplar import Synthesis, synthesise
 from sequor.core.fill.judge import judge, misfits
-from sequor.core.fill.plan import _made_again, _Parts, plan_of
+from sequor.core.fill.plan import ToFill, _made_again, _Parts, plan_of
+from sequor.core.fill.planning import plan_corners
 from sequor.core.fill.risk import crossings_of
-from sequor.core.recipe import FillCandidate
+from sequor.core.fill.structure import along_known
+from sequor.core.photo import PhotoFacts
+from sequor.core.recipe import FillCandidate, FillChoice, Reading, Recipe
+from sequor.core.solve import solve
 from tests.core.test_fill import (
     PICTURES,
     SHARP,
@@ -133,7 +140,7 @@ def test_a_mast_goes_on_to_the_border(deg: float, style: str) -> None:
     (truth, off), hole = with_mast(deg), top_and_bottom()
     known = np.where(hole[..., None], 0, truth).astype(np.float32)
     candidate = FillCandidate.model_validate({"style": style})
-    plan = plan_of(known, hole, np.zeros_like(hole), (candidate,) * 4)
+    plan = plan_of(known, ToFill(hole, np.zeros_like(hole)), (candidate,) * 4)
     # Everything is copied from the picture itself, also what is copied from beside the mast.
     row, column = np.nonzero(hole)
     assert not hole[row + plan.shift[hole][:, 0], column + plan.shift[hole][:, 1]].any()
@@ -149,6 +156,53 @@ def test_a_mast_goes_on_to_the_border(deg: float, style: str) -> None:
     assert "edge" in {flaw.kind for flaw in judge(without, hole).flaws}
 
 
+def test_a_line_that_is_known_tells_an_edge_its_way() -> None:
+    """A crossing takes its direction from some forty pixels of the picture; a reading that follows
+    the same edge from far away tells it better, and one that is another line does not.
+    """
+    truth, off = with_mast(-12.0)
+    hole = top_and_bottom()
+    known = np.where(hole[..., None], 0, truth).astype(np.float32)
+    slope = math.tan(math.radians(-12.0))
+    mast = ((250 + slope * 40, 160.0), (250 - slope * 20, 100.0))
+    (found,) = [edge for edge in crossings_of(known, hole) if edge.side == "top"]
+    spoilt = replace(found, x=found.x + 2, outward=turned(found.outward, 4.0))
+    (mended,) = along_known((spoilt,), (((0.0, 90.0), (300.0, 80.0)), mast))
+    row, column = np.nonzero(hole & (np.abs(off) < 1))
+    assert abs(np.dot(mended.outward, (-slope, -1)) / math.hypot(slope, 1) - 1) < 1e-3
+    aside = (column - mended.x) * mended.outward[1] - (row - mended.y) * mended.outward[0]
+    assert np.abs(aside[row < 120]).max() < 1.5
+    assert along_known((spoilt,), (((0.0, 90.0), (300.0, 80.0)),)) == (spoilt,)
+    far = ((mast[0][0] + 12, mast[0][1]), (mast[1][0] + 12, mast[1][1]))
+    assert along_known((spoilt,), (far,)) == (spoilt,)
+
+
+def turned(way: tuple[float, float], deg: float) -> tuple[float, float]:
+    c, s = math.cos(math.radians(deg)), math.sin(math.radians(deg))
+    return way[0] * c - way[1] * s, way[0] * s + way[1] * c
+
+
+def test_a_reading_that_crosses_the_seam_is_led_on_along_its_line() -> None:
+    """From the recipe on: an edge in noise, whose direction nothing but its reading knows well."""
+    row, column = np.mgrid[0:400, 0:600]
+    edge = 230 + 0.06 * (column - 300)  # a wall's edge, level in reality
+    picture = np.where((row > edge)[..., None], (70.0, 80.0, 90.0), (170.0, 175.0, 180.0))
+    picture += np.random.default_rng(3).normal(0, 6, picture.shape)
+    pixels = np.clip(picture, 0, 255).astype(np.uint8)
+    ends = ((40.0, 230 + 0.06 * -260), (560.0, 230 + 0.06 * 260))
+    reading = Reading(id="wall", kind="level", points=ends)
+    recipe = Recipe(readings=(reading,), fill=FillChoice(allowance=1))
+    solution = solve(PhotoFacts(width=600, height=400, focal35_mm=28), recipe)
+    plan = plan_corners(pixels, solution, recipe)
+    a, b = solution.warp.to_corrected(np.array(ends)) - (solution.frame.x, solution.frame.y)
+    assert abs(a[1] - b[1]) < 0.05
+    crossed = [c for c in plan.crossings if abs(c.y - a[1]) < 4]
+    assert crossed
+    for crossing in crossed:
+        assert abs(crossing.outward[1]) < 1e-3
+        assert abs(crossing.y + 0.5 - a[1]) < 0.05
+
+
 def test_a_joint_ends_at_the_kerb_that_it_meets() -> None:
     """Of two lines that meet beyond the seam the weaker ends there."""
     row, column = np.mgrid[0:HEIGHT, 0:WIDTH]
@@ -158,7 +212,7 @@ def test_a_joint_ends_at_the_kerb_that_it_meets() -> None:
     truth[joint] = (150.0, 145.0, 130.0)
     hole = row >= 205
     known = np.where(hole[..., None], 0, truth).astype(np.float32)
-    plan = plan_of(known, hole, np.zeros_like(hole), (SHARP,) * 4)
+    plan = plan_of(known, ToFill(hole, np.zeros_like(hole)), (SHARP,) * 4)
     below = hole & (kerb > 4) & (np.abs(column - 30) < 12)
     assert below.sum() > 40
     assert np.abs(plan.colours[below] - (40, 50, 45)).max() < 25

@@ -7,6 +7,8 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
+from sequor.core.advance import advance
+from sequor.core.edits import BendCorners, TurnBy
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import FillCandidate, Recipe
 from sequor.core.recipe_versions import CURRENT
@@ -80,6 +82,16 @@ def test_an_older_picture_as_shot_is_as_shot() -> None:
     assert not measured.framed
     photo = PhotoFacts(width=2000, height=1000)
     assert not report_of(photo, measured, solve(photo, measured)).steps.frame.done
+
+
+def test_what_was_bent_before_stays_as_it_was_until_it_is_bent_anew() -> None:
+    photo = PhotoFacts(width=600, height=400, focal35_mm=28)
+    old = Recipe.model_validate({"version": 7, "bend": {"corners": 1.0, "edges": []}})
+    assert not old.bend.persistent
+    assert Recipe.model_validate({"version": 7, "bend": {"edges": []}}).bend.persistent
+    turned = advance(photo, old, (TurnBy(axis="roll", deg=1.0),)).recipe
+    assert not turned.bend.persistent
+    assert advance(photo, turned, (BendCorners(share=0.9),)).recipe.bend.persistent
 
 
 _RARER = "level_runs_away"

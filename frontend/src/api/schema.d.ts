@@ -2231,7 +2231,7 @@ export interface components {
          *     much of the empty corners is closed, each from 0, nothing, to 1, all. Boxes in ``still`` do not
          *     bend, and the ``edges`` stay straight: those found in the picture, by their ends in source
          *     pixels, None until they were looked for. Nothing is stretched or squeezed more than
-         *     ``max_stretch`` times.
+         *     ``max_stretch`` times; recipes before version 8 are not ``persistent`` and give up sooner.
          */
         BendChoice: {
             /**
@@ -2268,6 +2268,11 @@ export interface components {
              * @default 1.6
              */
             max_stretch: number;
+            /**
+             * Persistent
+             * @default true
+             */
+            persistent: boolean;
         };
         /**
          * BendCorners
@@ -4977,7 +4982,8 @@ export interface components {
              *       "corners": 0,
              *       "still": [],
              *       "edges": null,
-             *       "max_stretch": 1.6
+             *       "max_stretch": 1.6,
+             *       "persistent": true
              *     }
              */
             bend: components["schemas"]["BendChoice"];

@@ -461,7 +461,7 @@ class BendChoice(Value):
     much of the empty corners is closed, each from 0, nothing, to 1, all. Boxes in ``still`` do not
     bend, and the ``edges`` stay straight: those found in the picture, by their ends in source
     pixels, None until they were looked for. Nothing is stretched or squeezed more than
-    ``max_stretch`` times.
+    ``max_stretch`` times; recipes before version 8 are not ``persistent`` and give up sooner.
     """
 
     lines: Share = 0.0
@@ -469,6 +469,7 @@ class BendChoice(Value):
     still: Annotated[tuple[Box, ...], FailFast()] = Field(default=(), max_length=MAX_BOXES)
     edges: Edges | None = Field(default=None, max_length=MAX_EDGES)
     max_stretch: float = Field(default=USUAL_MAX_STRETCH, ge=LEAST_MAX_STRETCH, le=MOST_MAX_STRETCH)
+    persistent: bool = True
 
     @property
     def bends(self) -> bool:

@@ -9,7 +9,8 @@ Version 4 can bend; nothing of an older one does. Version 5 knows what a hand ha
 it added: of an older one all is stated where no reading steered, and nothing where one did. Version
 6 eases lean and swing apart, and its frames keep the foot of what was measured where they cannot
 keep all of it; older ones kept nothing of it then. Nor does a lean or swing that is not believed
-turn its picture, as it did before. Version 8 has mends; no older one has.
+turn its picture, as it did before. Version 8 has mends; no older one has; and what bends is closed
+further, where older ones gave up.
 """
 
 from collections.abc import Callable, Mapping
@@ -94,7 +95,10 @@ def _from_6(old: Mapping[str, object]) -> dict[str, object]:
 
 
 def _from_7(old: Mapping[str, object]) -> dict[str, object]:
-    return {**old, "version": 8}
+    new, bend = {**old, "version": 8}, old.get("bend")
+    if isinstance(bend, Mapping) and (bend.get("lines") or bend.get("corners")):
+        new["bend"] = {**bend, "persistent": False}
+    return new
 
 
 def _candidate(seed: object) -> object:

@@ -54,6 +54,7 @@ def asked_of(
         lines=tuple(line for line in lines if line is not None),
         boxes=tuple(warp.to_corrected(one) for one in places if len(one)),
         limit=bend.max_stretch,
+        persistent=bend.persistent,
     )
 
 

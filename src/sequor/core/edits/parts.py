@@ -122,8 +122,11 @@ def filled(recipe: Recipe, **parts: object) -> Recipe:
 
 
 def bending(recipe: Recipe, **parts: object) -> Recipe:
-    """A recipe that bends otherwise."""
-    return recipe.changed(bend=recipe.bend.changed(**parts))
+    """A recipe that bends otherwise, and persistently; edges alone, that were looked up, change
+    nothing of how.
+    """
+    how = {} if parts.keys() == {"edges"} else {"persistent": True}
+    return recipe.changed(bend=recipe.bend.changed(**how, **parts))
 
 
 def box_of(opposite: tuple[Point, ...]) -> Box:

@@ -12,7 +12,7 @@ import numpy as np
 import scipy
 
 from sequor.core.fill.membrane import Colours, membrane
-from sequor.core.fill.plan import FillPlan, plan_of, surroundings
+from sequor.core.fill.plan import FillPlan, ToFill, plan_of, surroundings
 from sequor.core.fill.texture import Texture
 from sequor.core.neighbourhood import depth_in
 from sequor.core.pixels import Mask
@@ -108,11 +108,9 @@ def _make(
     hole, avoid, silent = rest[window], unusable[window], mute[window]
     found = plan_of(
         plan.colours[window],
-        hole,
-        avoid & ~hole,
+        ToFill(hole, avoid & ~hole, silent & ~hole),
         (stroke.candidate,) * 4,
         cancelled=cancelled,
-        mute=silent & ~hole,
     )
     for whole, part in (
         (plan.colours, found.colours),

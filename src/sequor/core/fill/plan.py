@@ -19,7 +19,7 @@ from sequor.core.fill.judge import Flaw, misfits
 from sequor.core.fill.membrane import Colours
 from sequor.core.fill.pieces import in_pieces
 from sequor.core.fill.risk import Crossing, crossings_of
-from sequor.core.fill.structure import lead_on
+from sequor.core.fill.structure import Segment, along_known, lead_on
 from sequor.core.fill.texture import Texture, texture_of
 from sequor.core.pixels import Mask, Pixels
 from sequor.core.recipe import FillCandidate, FillCandidates, Recipe
@@ -108,21 +108,30 @@ def unfilled(small: Colours) -> FillPlan:
     return FillPlan(nothing, small, nowhere, texture, (), nothing)
 
 
+class ToFill(NamedTuple):
+    """What of a small picture is to be filled, what is not to be copied from, what of that does not
+    even guide (all of it when None; see `synthesise`), and lines that are known to go on straight,
+    by two points each, x and y.
+    """
+
+    hole: Mask
+    avoid: Mask
+    mute: Mask | None = None
+    lines: tuple[Segment, ...] = ()
+
+
 def plan_of(
     small: Colours,
-    hole: Mask,
-    avoid: Mask,
+    to_fill: ToFill,
     candidates: FillCandidates,
     progress: Progress = lambda share: None,
     cancelled: Callable[[], bool] = lambda: False,
-    mute: Mask | None = None,
 ) -> FillPlan:
-    """The plan for a small picture with a hole; see `planning.plan_fill`, and for ``mute``
-    `synthesise`.
-    """
-    mute = avoid if mute is None else mute
+    """The plan for a small picture with a hole; see `planning.plan_fill`."""
+    hole, avoid = to_fill.hole, to_fill.avoid
+    mute = avoid if to_fill.mute is None else to_fill.mute
     regions = tuple(regions_of(hole))
-    crossings = crossings_of(small, hole)
+    crossings = along_known(crossings_of(small, hole), to_fill.lines)
     started, led, laid = lead_on(small, hole, ~(hole | avoid), crossings)
     gap = hole & ~laid
     colours, shift = started.copy(), led.copy()

@@ -9,6 +9,7 @@ from sequor.core.fill.mending import Brushed, Ground, mended
 from sequor.core.fill.plan import (
     PLAN_EDGE_PX,
     FillPlan,
+    ToFill,
     as_colours,
     fills_corners,
     plan_of,
@@ -16,6 +17,7 @@ from sequor.core.fill.plan import (
     small_hole,
     unfilled,
 )
+from sequor.core.fill.structure import Segment
 from sequor.core.frame.strokes import stroked
 from sequor.core.pixels import Mask, Pixels
 from sequor.core.recipe import Box, Recipe
@@ -84,7 +86,8 @@ def plan_corners_of(
     size = (small.shape[1], small.shape[0])
     corners = small_hole(solution, photo, size)
     avoid = _avoided(recipe.fill.avoid, solution, size)
-    return plan_of(small, corners, avoid, recipe.fill.candidates, progress, cancelled)
+    to_fill = ToFill(corners, avoid, lines=_known_lines(solution, recipe, size))
+    return plan_of(small, to_fill, recipe.fill.candidates, progress, cancelled)
 
 
 def plan_mends(
@@ -105,6 +108,19 @@ def plan_mends(
         corners = small_hole(solution, photo, size)
     ground = Ground(corners, _avoided(recipe.fill.avoid, solution, size))
     return mended(plan, ground, _brushed(solution, recipe, size), cancelled)
+
+
+def _known_lines(solution: Solution, recipe: Recipe, size: tuple[int, int]) -> tuple[Segment, ...]:
+    """The readings that are drawn along something straight, where they come to lie in a small
+    frame.
+    """
+    ends = [one.ends for one in recipe.readings if one.active and not one.camera]
+    if not ends or solution.warp.bending is not None:  # what bends goes on as it bends
+        return ()
+    frame, (width, height) = solution.frame, size
+    places = solution.warp.to_corrected(np.array(ends, float).reshape(-1, 2))
+    small = (places - (frame.x, frame.y)) * (width / frame.width, height / frame.height)
+    return tuple((a.tolist(), b.tolist()) for a, b in (small - 0.5).reshape(-1, 2, 2))
 
 
 def _brushed(solution: Solution, recipe: Recipe, size: tuple[int, int]) -> list[Brushed]:

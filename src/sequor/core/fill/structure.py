@@ -8,6 +8,7 @@ completion with structure propagation", 2005; lines are straight here, as what i
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -17,10 +18,15 @@ from sequor.core.fill.exemplar import Places
 from sequor.core.fill.membrane import Colours
 from sequor.core.fill.risk import FOLLOWED_PX, Crossing
 from sequor.core.pixels import Mask
+from sequor.core.recipe import Point
 
 _BESIDE_PX = 6.0
 """So far beside the edge its surroundings come along: the other side of a thin mast, which counts
 as the same edge. More takes in what does not go on."""
+Segment = tuple[Point, Point]
+_SAME_PX, _SAME_TURN = 4.0, 0.1
+"""An edge that lies so near to a line that is known, and turned from it by no more than this sine,
+6 degrees, is that line's."""
 _PARALLEL = 0.2
 """Sine of the least angle at which two lines are said to meet, 12 degrees."""
 _REACH_PX = 12
@@ -33,6 +39,37 @@ _OTHER_LEVELS = 20.0
 the edge; more is another thing, which does not go on."""
 _MEAN_PX = 6
 """Along so many pixels the colour at the seam is compared with that of what is copied."""
+
+
+def along_known(edges: Sequence[Crossing], lines: Sequence[Segment]) -> tuple[Crossing, ...]:
+    """Edges, those along a line that is known with its place and direction: a reading follows its
+    edge across the picture, where a crossing knows but a little of it.
+
+    Parameters
+    ----------
+    edges : sequence of Crossing
+    lines : sequence of two points each, x and y
+        Straight in the picture, at any distance from the seam.
+    """
+    return tuple(_as_known(edge, lines) for edge in edges)
+
+
+def _as_known(edge: Crossing, lines: Sequence[Segment]) -> Crossing:
+    nearest, found = _SAME_PX, edge
+    for (ax, ay), (bx, by) in lines:
+        length = math.hypot(bx - ax, by - ay)
+        if length < 1:
+            continue
+        across, down = (bx - ax) / length, (by - ay) / length
+        if across * edge.outward[0] + down * edge.outward[1] < 0:
+            across, down = -across, -down
+        turned = abs(across * edge.outward[1] - down * edge.outward[0])
+        aside = (edge.x - ax) * -down + (edge.y - ay) * across
+        if turned <= _SAME_TURN and abs(aside) < nearest:
+            nearest = abs(aside)
+            x, y = edge.x + aside * down, edge.y - aside * across
+            found = replace(edge, x=x, y=y, outward=(across, down))
+    return found
 
 
 def lead_on(
