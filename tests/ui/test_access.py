@@ -5,7 +5,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, ViewportSize, expect
+from playwright.sync_api import Page, Route, ViewportSize, expect
 
 from tests.conftest import ROOT
 from tests.ui.demo import PICTURES
@@ -117,6 +117,20 @@ def test_every_other_page(set_page: Page, tmp_path: Path) -> None:
     # Each window says which page it is, and those of a picture which picture.
     assert len(titles) == 8
     assert sum("horizon.png" in title for title in titles) >= 2
+
+
+def test_a_review_that_waits_for_a_picture(set_page: Page, tmp_path: Path) -> None:
+    page = set_page
+    open_bench(page, horizon_file(tmp_path, 1.0))
+    server, number = page.url.rsplit("/pictures/", 1)
+    shown = page.request.get(f"{server}/api/pictures/{number}").json()
+    held: list[Route] = []
+    page.route("**/api/pictures/*/proposal", lambda route: held.append(route))
+    page.goto(f"{server}/sets/{shown['set_id']}/review?pictures={number}")
+    expect(page.get_by_role("img", name="The picture is being read")).to_be_visible()
+    assert violations(page) == {}
+    for route in held:
+        route.abort()
 
 
 def test_what_holds_is_said_when_the_hand_rests(set_page: Page, tmp_path: Path) -> None:

@@ -101,7 +101,9 @@ export function ReviewPage() {
             truncate
             title={reviewed?.state.file.name}
           >
-            {review.atEnd ? t("The review is through") : reviewed?.state.file.name}
+            {review.atEnd
+              ? t("The review is through")
+              : (reviewed?.state.file.name ?? t("The picture is being read"))}
           </Text>
           {!review.atEnd && (
             <Text color="inkSoft" whiteSpace="nowrap">
@@ -109,7 +111,7 @@ export function ReviewPage() {
               {decision && `, ${DECIDED[decision]}`}
             </Text>
           )}
-          {waiting && <Spinner size="xs" aria-label={t("The picture is being read")} />}
+          {waiting && <Spinner size="xs" role="img" aria-label={t("The picture is being read")} />}
         </Flex>
         {!narrow && acts}
       </PageHeader>
