@@ -31,7 +31,7 @@ def test_beside_the_plain_ways(name: str, deg: float) -> None:
     for _ in range(halvings):
         pixels = halved(pixels)
     start = time.perf_counter()
-    found = least_harm(pixels, 0.5**halvings, photo, recipe, HarmWeights())
+    found = least_harm(pixels, halvings, photo, recipe, HarmWeights())
     took = time.perf_counter() - start
 
     def said(mixture: Mixture) -> str:

@@ -47,7 +47,7 @@ def weighed(
 ) -> tuple[LeastHarm, PhotoFacts]:
     photo = PhotoFacts(width=picture.shape[1], height=picture.shape[0], focal35_mm=28)
     chosen = HarmWeights(**weights)
-    return least_harm(picture, 1.0, photo, recipe or recipe_of(), chosen), photo
+    return least_harm(picture, 0, photo, recipe or recipe_of(), chosen), photo
 
 
 def test_it_does_less_harm_than_each_plain_way_and_says_why() -> None:
@@ -56,7 +56,11 @@ def test_it_does_less_harm_than_each_plain_way_and_says_why() -> None:
     assert plain.keys() == {"crop", "bend", "fill"}
     assert all(found.best.harm.total <= one.harm.total + 1e-9 for one in plain.values())
     assert found.best.harm.total < 0.6 * min(one.harm.total for one in plain.values())
+    assert found.sure
     words = harm_words(found)
+    assert words.beside.startswith("Of 33 mixtures the least, ")
+    doubtful = found.model_copy(update={"sure": False})
+    assert "probably the least" in harm_words(doubtful).beside
     assert words.harm.startswith(f"Harm {found.best.harm.total:.1f}: ")
     assert f"cropping all {plain['crop'].harm.total:.1f}" in words.beside
 
@@ -136,7 +140,7 @@ def test_what_is_expected_of_a_fill_is_no_more_than_what_is_found(picture: objec
 def test_it_can_be_given_up() -> None:
     photo = PhotoFacts(width=540, height=360)
     with pytest.raises(Cancelled):
-        least_harm(sky(), 1.0, photo, recipe_of(), HarmWeights(), lambda: True)
+        least_harm(sky(), 0, photo, recipe_of(), HarmWeights(), lambda: True)
 
 
 @pytest.mark.parametrize(("side", "times"), [(20, 0), (959, 0), (960, 1), (6000, 3)])

@@ -12,7 +12,8 @@ from pydantic import TypeAdapter
 from sequor.cli.edits import edits_of
 from sequor.cli.lookups import FileLookups
 from sequor.core.advance import Edits, advance
-from sequor.core.edits import Edit, FitEverything, InkReadings, ShareCorners
+from sequor.core.corner_ways import WAYS
+from sequor.core.edits import Edit, FitEverything, InkReadings
 from sequor.core.edits.base import Lookups
 from sequor.core.errors import UnusableInput
 from sequor.core.language import tr
@@ -146,12 +147,11 @@ def _harmed_least(
     pixels: Pixels, photo: PhotoFacts, recipe: Recipe, weights: HarmWeights, lookups: Lookups
 ) -> Recipe:
     """The recipe with its corners shared out so that the least harm is done."""
-    # Where anything bends the straight edges of the picture are known.
-    bending = advance(photo, recipe, (ShareCorners(bend=1.0, fill=0.0),), lookups).recipe
+    bending = advance(photo, recipe, (WAYS["bend"],), lookups).recipe
     halvings = halvings_enough(photo)
     for _ in range(halvings):
         pixels = halved(pixels)
-    found = least_harm(pixels, 0.5**halvings, photo, bending, weights)
+    found = least_harm(pixels, halvings, photo, bending, weights)
     return advance(photo, recipe, (found.best.edit,), lookups).recipe
 
 

@@ -102,11 +102,15 @@ class Mixture(Value):
 
 
 class LeastHarm(Value):
-    """The best mixture, those of the plain ways that can be gone, and how many were compared."""
+    """The best mixture, those of the plain ways that can be gone, how many were compared, and
+    whether it is sure to be the best of them: where many fills turn out worse than expected not all
+    of them are made.
+    """
 
     best: Mixture
     plain: tuple[tuple[Way, Mixture], ...]
     compared: int
+    sure: bool
 
 
 @dataclass(frozen=True)
@@ -179,8 +183,8 @@ class _Scales:
         return not beyond.any()
 
     def _expected(self, solution: Solution, recipe: Recipe) -> float:
-        """The doubt that is to be expected of a fill that is not made yet: all of it of what only
-        pretends nothing.
+        """The doubt that is to be expected of a fill that is not made yet; all of it where a fill
+        does not pretend to be the picture.
         """
         if solution.cost.fill_fraction <= 0:
             return 0.0
@@ -201,18 +205,15 @@ class _Scales:
         lost, stretched, filled = _shares(solution)
         bent = solution.bend.bent_share if solution.bend else 0.0
         standing_out = sum(_FLAW_POINTS * max(1.0, flaw.strength) for flaw in fill.flaws)
-        points = (
-            100 * lost,
-            _BENT_POINTS * bent * 2 * stretched,
-            filled * (_PLAIN_POINTS + _DOUBT_POINTS * fill.doubt) + standing_out,
-        )
-        counted = (
-            each * _FACTORS[weight]
-            for each, weight in zip(points, self.weights.of_shares, strict=True)
-        )
+        made_up = filled * (_PLAIN_POINTS + _DOUBT_POINTS * fill.doubt) + standing_out
+        weights = self.weights
         return Mixture(
             edit=edit,
-            harm=Harm(**dict(zip(Harm.model_fields, counted, strict=True))),
+            harm=Harm(
+                lost=_FACTORS[weights.lost] * 100 * lost,
+                bent=_FACTORS[weights.bent] * _BENT_POINTS * bent * 2 * stretched,
+                made_up=_FACTORS[weights.made_up] * made_up,
+            ),
             kept_fraction=solution.kept_fraction,
             fill_fraction=filled,
             bent_share=bent,
@@ -235,7 +236,7 @@ def halvings_enough(photo: PhotoFacts) -> int:
 
 def least_harm(
     pixels: Pixels,
-    share: float,
+    halvings: int,
     photo: PhotoFacts,
     recipe: Recipe,
     weights: HarmWeights,
@@ -246,11 +247,10 @@ def least_harm(
     Parameters
     ----------
     pixels : ndarray, shape (height, width, channels), uint8 or uint16
-        The upright original, reduced to a share of its size (`halvings_enough`).
-    share : float
-        That share.
+        The upright original, halved so many times; `halvings_enough` will do.
     recipe : Recipe
-        Its edges are known (`bend.edges`): what bends keeps them straight.
+        Its edges are known (`bend.edges`), as they are after the edit of the plain way ``bend``
+        (`corner_ways.WAYS`): what bends keeps them straight.
     weights : HarmWeights
         What counts how much.
 
@@ -261,7 +261,7 @@ def least_harm(
     UnusableInput
         When nothing is left that may be done.
     """
-    scales = _Scales(pixels, share, photo, recipe.unmended, weights, cancelled)
+    scales = _Scales(pixels, 0.5**halvings, photo, recipe.unmended, weights, cancelled)
     trials = {(b, f): scales.trial(b, f) for b in _SHARES for f in _SHARES}
     possible = _possible(scales, trials.values())
     if not possible:
@@ -275,13 +275,13 @@ def least_harm(
     for shares in _beside(best):
         if shares not in trials:
             trials[shares] = scales.trial(*shares)
-    chosen = _best_made(scales, _possible(scales, trials.values()))
+    chosen, sure = _best_made(scales, _possible(scales, trials.values()))
     plain = []
     for way, edit in WAYS.items():
         trial = trials[edit.bend, edit.fill]
         if trial is not None:
             plain.append((way, chosen if chosen.edit == edit else trial.mixture))
-    return LeastHarm(best=chosen, plain=tuple(plain), compared=len(trials))
+    return LeastHarm(best=chosen, plain=tuple(plain), compared=len(trials), sure=sure)
 
 
 def _total(trial: _Trial) -> float:
@@ -304,19 +304,22 @@ def _beside(edit: ShareCorners) -> Iterator[tuple[float, float]]:
                 yield bend, fill
 
 
-def _best_made(scales: _Scales, trials: list[_Trial]) -> Mixture:
-    """The best of some, once the fills of those that may be it are made."""
+def _best_made(scales: _Scales, trials: list[_Trial]) -> tuple[Mixture, bool]:
+    """The best of some, once the fills of those that may be it are made, and whether all of those
+    were.
+    """
     best: Mixture | None = None
-    made = 0
+    made, sure = 0, True
     for trial in sorted(trials, key=_total):
         if best is not None and best.harm.total <= trial.mixture.harm.total:
             break
         mixture = trial.mixture
         if fills_corners(trial.solution, trial.recipe):
             if made == _MOST_MADE:
+                sure = False
                 continue
             mixture, made = scales.judged(trial).mixture, made + 1
         if best is None or mixture.harm.total < best.harm.total:
             best = mixture
     assert best is not None
-    return best
+    return best, sure

@@ -138,7 +138,7 @@ def least_harm_of(
     """The mixture of cropping, bending and filling that does the least harm."""
     halvings = halvings_enough(what.photo)
     pixels = reduced(resources, what.developed, halvings)
-    return least_harm(pixels, 0.5**halvings, what.photo, what.recipe, weights, control.cancelled)
+    return least_harm(pixels, halvings, what.photo, what.recipe, weights, control.cancelled)
 
 
 def check(control: TaskControl, resources: TaskResources, what: Corrected) -> Checked:

@@ -7,7 +7,7 @@ each is and what it needs.
 from dataclasses import dataclass, replace
 
 from sequor.core.advance import Edits, advance
-from sequor.core.edits import ShareCorners
+from sequor.core.corner_ways import WAYS
 from sequor.core.frame.rectangle import Rectangle
 from sequor.core.least_harm import HarmWeights, LeastHarm
 from sequor.core.lens.distortion import Distortion
@@ -241,8 +241,7 @@ def least_harm(
 ) -> LeastHarm:
     """The mixture of cropping, bending and filling of the corners that does the least harm."""
     facts = facts_of_original(resources, what.sha256)
-    # Where anything bends the straight edges of the picture are known.
-    what = _after(resources, facts, what, (ShareCorners(bend=1.0, fill=0.0),))
+    what = _after(resources, facts, what, (WAYS["bend"],))
     found: LeastHarm = run_task(
         resources,
         Task(

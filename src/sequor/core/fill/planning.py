@@ -114,7 +114,8 @@ def _known_lines(solution: Solution, recipe: Recipe, size: tuple[int, int]) -> t
     """The readings that are drawn along something straight, where they come to lie in a small
     frame.
     """
-    ends = [one.ends for one in recipe.readings if one.active and not one.camera]
+    drawn = (one for one in recipe.readings if one.active and not one.camera)
+    ends = [one.ends for one in drawn if not one.by_points]  # others may be bent
     if not ends or solution.warp.bending is not None:  # what bends goes on as it bends
         return ()
     frame, (width, height) = solution.frame, size

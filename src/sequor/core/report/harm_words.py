@@ -29,12 +29,10 @@ def harm_words(found: LeastHarm) -> HarmWords:
         for way, mixture in found.plain
         if mixture.edit != best.edit
     ]
-    return HarmWords(
-        harm=_harm(best.harm),
-        beside=tr("Of {compared} mixtures the least; {plain}.", compared=found.compared,
-                  plain=", ".join(plain)) if plain
-        else tr("Of {compared} mixtures the least.", compared=found.compared),
-    )  # fmt: skip
+    beside = [tr("Of {compared} mixtures the least", compared=found.compared), *plain]
+    if not found.sure:
+        beside[0] = tr("Of {compared} mixtures probably the least", compared=found.compared)
+    return HarmWords(harm=_harm(best.harm), beside=f"{', '.join(beside)}.")
 
 
 def _harm(harm: Harm) -> str:
