@@ -1698,6 +1698,9 @@ export interface components {
             fill_methods: components["schemas"]["Option"][];
             /** Candidates */
             candidates: components["schemas"]["CandidateOption"][];
+            /** Weights */
+            weights: components["schemas"]["WeightOption"][];
+            usual_weights: components["schemas"]["HarmWeights"];
             /** Guides */
             guides: components["schemas"]["GuideShape"][];
             /** Corners */
@@ -1833,6 +1836,36 @@ export interface components {
             ][];
         };
         /**
+         * HarmWeights
+         * @description How much it counts that something is lost, bent or made up; what ``never`` may be is not
+         *     considered. With ``keep_foot`` no foot of an upright that was measured is cut off.
+         */
+        HarmWeights: {
+            /**
+             * Lost
+             * @default usual
+             * @enum {string}
+             */
+            lost: "little" | "usual" | "much" | "never";
+            /**
+             * Bent
+             * @default usual
+             * @enum {string}
+             */
+            bent: "little" | "usual" | "much" | "never";
+            /**
+             * Made Up
+             * @default usual
+             * @enum {string}
+             */
+            made_up: "little" | "usual" | "much" | "never";
+            /**
+             * Keep Foot
+             * @default false
+             */
+            keep_foot: boolean;
+        };
+        /**
          * Joins
          * @description How an edit joins the one before it, of its own kind and with the ``same`` fields alike.
          *
@@ -1933,6 +1966,19 @@ export interface components {
              * @enum {string}
              */
             value: "left" | "right" | "top" | "bottom";
+            /** Label */
+            label: string;
+        };
+        /**
+         * WeightOption
+         * @description How much something may count in weighing harm, and what that is called.
+         */
+        WeightOption: {
+            /**
+             * Value
+             * @enum {string}
+             */
+            value: "little" | "usual" | "much" | "never";
             /** Label */
             label: string;
         };
@@ -6793,36 +6839,6 @@ export interface components {
              *     }
              */
             weights: components["schemas"]["HarmWeights"];
-        };
-        /**
-         * HarmWeights
-         * @description How much it counts that something is lost, bent or made up; what ``never`` may be is not
-         *     considered. With ``keep_foot`` no foot of an upright that was measured is cut off.
-         */
-        HarmWeights: {
-            /**
-             * Lost
-             * @default usual
-             * @enum {string}
-             */
-            lost: "little" | "usual" | "much" | "never";
-            /**
-             * Bent
-             * @default usual
-             * @enum {string}
-             */
-            bent: "little" | "usual" | "much" | "never";
-            /**
-             * Made Up
-             * @default usual
-             * @enum {string}
-             */
-            made_up: "little" | "usual" | "much" | "never";
-            /**
-             * Keep Foot
-             * @default false
-             */
-            keep_foot: boolean;
         };
         /**
          * Weightings

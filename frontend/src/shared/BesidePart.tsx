@@ -3,7 +3,7 @@ import { Flex, Input } from "@chakra-ui/react";
 import { t } from "./words";
 import type { ExportOptions } from "../api/client";
 import { useFileOptions } from "../api/options";
-import { Tick } from "./FormatDetails";
+import { Tick } from "./Tick";
 
 interface Props {
   options: ExportOptions;

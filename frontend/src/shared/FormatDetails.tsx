@@ -1,5 +1,6 @@
 /* What one format alone has to be asked, and what is done to the pixels on the way to it. */
-import { Button, Checkbox, Collapsible } from "@chakra-ui/react";
+import { Button, Collapsible } from "@chakra-ui/react";
+import { Tick } from "./Tick";
 import { t } from "./words";
 import type { ExportOptions } from "../api/client";
 import { useFileOptions } from "../api/options";
@@ -90,31 +91,5 @@ export function FormatDetails({ options, inks, onChange }: Props) {
         />
       </Collapsible.Content>
     </Collapsible.Root>
-  );
-}
-
-interface TickProps {
-  words: string;
-  checked: boolean;
-  onChange: (checked: boolean) => void;
-}
-
-/** A box to tick. */
-export function Tick({ words, checked, onChange }: TickProps) {
-  return (
-    <Checkbox.Root
-      size="sm"
-      checked={checked}
-      onCheckedChange={(change) => onChange(change.checked === true)}
-    >
-      <Checkbox.HiddenInput />
-      <Checkbox.Control
-        borderColor="rule"
-        _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
-      />
-      <Checkbox.Label fontWeight="400" fontSize="13px">
-        {words}
-      </Checkbox.Label>
-    </Checkbox.Root>
   );
 }

@@ -7,7 +7,7 @@ import { client, taken, type ExportState, type PictureSummary } from "../api/cli
 import { useFileOptions } from "../api/options";
 import { BesidePart } from "../shared/BesidePart";
 import { complete, FileForm } from "../shared/FileForm";
-import { Tick } from "../shared/FormatDetails";
+import { Tick } from "../shared/Tick";
 import { filePresets } from "../shared/filePresets";
 import { PresetPart } from "../shared/PresetPart";
 import { NamesPreview } from "./NamesPreview";

@@ -4,7 +4,8 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, taken, type Weights } from "../../api/client";
-import { Tick } from "../../shared/FormatDetails";
+import { useOptions } from "../../api/options";
+import { Tick } from "../../shared/Tick";
 import { Choice, QuietButton } from "../../shared/Part";
 import { PresetPart } from "../../shared/PresetPart";
 import { t } from "../../shared/words";
@@ -13,12 +14,6 @@ import { useWeights, weightingPresets } from "./weightings";
 
 type Counted = "lost" | "bent" | "made_up";
 
-const COUNTS: { value: Weights[Counted]; label: string }[] = [
-  { value: "little", label: t("a little") },
-  { value: "usual", label: t("as usual") },
-  { value: "much", label: t("much") },
-  { value: "never", label: t("never") },
-];
 const ROWS: { part: Counted; label: string }[] = [
   { part: "lost", label: t("Losing some") },
   { part: "bent", label: t("Bending") },
@@ -84,6 +79,7 @@ function Counting({
   weights: Weights;
   onChange: (weights: Weights) => void;
 }) {
+  const { weights: counts } = useOptions();
   return (
     <Flex direction="column" gap="5px" mt="8px" role="group" aria-label={t("What counts")}>
       {ROWS.map(({ part, label }) => (
@@ -92,7 +88,7 @@ function Counting({
           <Choice
             label={t("How much {what} counts", { what: label })}
             value={weights[part]}
-            options={COUNTS}
+            options={counts}
             width="110px"
             onChoose={(value) => onChange({ ...weights, [part]: value })}
           />

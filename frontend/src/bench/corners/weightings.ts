@@ -1,11 +1,11 @@
 /* What counts how much in weighing harm: what was chosen last, and what is kept under names. */
 import { useState } from "react";
-import { client, taken, type Weightings, type Weights } from "../../api/client";
+import { client, taken, type Options, type Weightings, type Weights } from "../../api/client";
+import { useOptions } from "../../api/options";
 import type { PresetShelf } from "../../shared/PresetPart";
 import { t } from "../../shared/words";
 
 const KEY = "sequor-weights";
-const USUAL: Weights = { lost: "usual", bent: "usual", made_up: "usual", keep_foot: false };
 
 const named = ({ weightings }: Weightings) =>
   weightings.map(({ id, name, weights }) => ({ id, name, options: weights }));
@@ -26,18 +26,22 @@ export const weightingPresets: PresetShelf<Weights> = {
     ),
 };
 
-function chosen(): Weights {
+/** What is kept in the window, if it can still be chosen. */
+function kept({ weights, usual_weights: usual }: Options): Weights {
   try {
-    const kept = JSON.parse(localStorage.getItem(KEY) ?? "{}") as Partial<Weights>;
-    return { ...USUAL, ...kept };
+    const found = JSON.parse(localStorage.getItem(KEY) ?? "{}") as Partial<Weights>;
+    const { lost, bent, made_up, keep_foot } = { ...usual, ...found };
+    const known = [lost, bent, made_up].every((one) => weights.some(({ value }) => value === one));
+    return known ? { lost, bent, made_up, keep_foot: Boolean(keep_foot) } : usual;
   } catch {
-    return USUAL;
+    return usual;
   }
 }
 
 /** What counts how much for this person, here and now. */
 export function useWeights(): [Weights, (weights: Weights) => void] {
-  const [weights, setWeights] = useState(chosen);
+  const options = useOptions();
+  const [weights, setWeights] = useState(() => kept(options));
   return [
     weights,
     (next) => {

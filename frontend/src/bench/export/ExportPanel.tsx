@@ -8,7 +8,7 @@ import { Refused } from "../../api/refused";
 import { useFileOptions } from "../../api/options";
 import { BesidePart } from "../../shared/BesidePart";
 import { complete, FileForm } from "../../shared/FileForm";
-import { Tick } from "../../shared/FormatDetails";
+import { Tick } from "../../shared/Tick";
 import { Part } from "../../shared/Part";
 import { filePresets } from "../../shared/filePresets";
 import { PresetPart } from "../../shared/PresetPart";

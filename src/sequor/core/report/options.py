@@ -12,6 +12,7 @@ from sequor.core.edits.by_eye import BY_EYE_ROUNDS_DEG
 from sequor.core.edits.readings import LineKind
 from sequor.core.frame.composition import NAMES, guide_lines
 from sequor.core.language import ENGLISH, language, mark, tr
+from sequor.core.least_harm import HarmWeights, Weight
 from sequor.core.names import CORNERS, named
 from sequor.core.print_size import PrintSize, PrintUnit
 from sequor.core.recipe import (
@@ -99,6 +100,13 @@ class CandidateOption(Value):
     label: str
 
 
+class WeightOption(Value):
+    """How much something may count in weighing harm, and what that is called."""
+
+    value: Weight
+    label: str
+
+
 class AxisOption(Value):
     """An axis: its name, its ways from negative to positive, how far its vial may show."""
 
@@ -122,6 +130,8 @@ class Options(Value):
     lights: tuple[Option, ...]
     fill_methods: tuple[Option, ...]
     candidates: tuple[CandidateOption, ...]
+    weights: tuple[WeightOption, ...]
+    usual_weights: HarmWeights
     guides: tuple[GuideShape, ...]
     corners: tuple[str, str, str, str]
     sizes: tuple[Option, ...]
@@ -211,6 +221,12 @@ _FILL_METHODS: dict[FillMethod, str] = {
     "colour": mark("With a colour"),
     "transparent": mark("Leave them transparent"),
 }
+_WEIGHTS: dict[Weight, str] = {
+    "little": mark("a little"),
+    "usual": mark("as usual"),
+    "much": mark("much"),
+    "never": mark("never"),
+}
 _BECOMES: dict[Becomes, str] = {
     "true": mark("what it is"),
     "straight": mark("only straight"),
@@ -261,6 +277,8 @@ def options() -> Options:
         candidates=tuple(
             CandidateOption(candidate=one, label=_candidate_name(one)) for one in CANDIDATES
         ),
+        weights=tuple(WeightOption(value=v, label=tr(name)) for v, name in _WEIGHTS.items()),
+        usual_weights=HarmWeights(),
         guides=tuple(
             GuideShape(guide=guide, name=tr(name), lines=guide_lines(guide))
             for guide, name in NAMES.items()
