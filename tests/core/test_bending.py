@@ -461,8 +461,11 @@ def test_a_circle_in_a_box_that_does_not_bend_stays_round() -> None:
 
 
 @given(st.floats(-30, 30), st.floats(-12, 12), st.floats(0, 1), st.integers(0, 6))
-# It once folded in the outermost row of the mesh, between the places that were looked at.
+# It once folded in the outermost row of the mesh, between the places that were looked at; and on
+# its rim, between the corners of cells.
 @example(-12.526740230863595, 9.0, 0.5, 5)
+@example(0.5, 5.0, 1.0, 1)
+@example(-6.631694507600983, -4.685588518681444, 0.03575133589109658, 6)
 def test_it_never_folds_and_stays_within_its_limit(
     deg: float, lean: float, corners: float, count: int
 ) -> None:

@@ -106,10 +106,17 @@ class Mesh:
         x, y = np.meshgrid(across, down)
         return np.column_stack([x.ravel(), y.ravel()]) * self.cell + [self.left, self.top]
 
-    def crossings(self) -> Matrix:
-        """The corners of all cells, in pixels, shape (N, 2)."""
+    def joints(self, finer: int) -> Matrix:
+        """The corners of all cells, and ``finer`` places along each of their sides that lies on
+        the rim, in pixels, shape (N, 2).
+        """
         x, y = np.meshgrid(np.arange(self.columns + 1), np.arange(self.rows + 1))
-        return np.column_stack([x.ravel(), y.ravel()]) * self.cell + [self.left, self.top]
+        across = np.arange(self.columns * finer + 1) / finer
+        down = np.arange(self.rows * finer + 1) / finer
+        rim = [np.column_stack([across, np.full_like(across, at)]) for at in (0, self.rows)]
+        rim += [np.column_stack([np.full_like(down, at), down]) for at in (0, self.columns)]
+        joints: Matrix = np.concatenate([np.column_stack([x.ravel(), y.ravel()]), *rim])
+        return joints * self.cell + [self.left, self.top]
 
     def bending(self, shift: Matrix) -> Bending:
         """The bending with coefficients in cells."""
