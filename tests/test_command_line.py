@@ -266,6 +266,19 @@ def test_corners_are_shared_out_with_the_least_harm(tilted: Path, tmp_path: Path
     assert "lost=" in refused.stderr
 
 
+def test_a_print_with_a_margin_for_its_wrap(tilted: Path, tmp_path: Path) -> None:
+    """2 x 1.6 in and 0.4 in all round are 2.8 x 2.4 in."""
+    wrap = ("--print", "2x1.6in@300", "--margin", "0.4", "--fill", "mirror")
+    done = level(tilted, tmp_path / "wrap.png", "--level", ends(1.33), *wrap)
+    report = json.loads(done.stdout)
+    with Image.open(tmp_path / "wrap.png") as out:
+        assert out.size == (pytest.approx(840, abs=1), pytest.approx(720, abs=1))
+    assert report["empty_pixels"] == 0
+    refused = level(tilted, tmp_path / "no.png", "--margin", "0.4")
+    assert refused.returncode == 2
+    assert "needs a print size" in refused.stderr
+
+
 def test_a_print_that_keeps_a_box_and_one_that_is_filled(tilted: Path, tmp_path: Path) -> None:
     done = level(
         tilted,

@@ -62,6 +62,7 @@ SAID_AGAIN: dict[str, tuple[dict[str, Any], dict[str, Any]]] = {
         {"corner": "top_left", "to": (200, 300)},
     ),
     "give_air": ({"air": 0.1}, {"air": 0.3}),
+    "give_margin": ({"margin": 0.1}, {"margin": 0.2}),
     "move_aim": ({"to": (400, 500)}, {"to": (1000, 900)}),
     "allow_fill": ({"allowance": 0.2}, {"allowance": 0.7}),
     "choose_colour": ({"colour": "#ffffff"}, {"colour": "#102030"}),

@@ -121,6 +121,16 @@ def test_a_print_of_ten_by_eight_is_exported_and_read_back(set_page: Page, tmp_p
         assert out.info["dpi"] == (240, 240)
         assert out.size[0] / out.size[1] == 5 / 4
     expect(page.get_by_text(re.compile("1200 × 960 px, .* 0 empty pixels"))).to_be_visible()
+    # A margin of half an inch all round, for a wrap: 6 x 5 in.
+    to_frame(page, "Shape")
+    page.get_by_label("Margin", exact=True).fill("0.5")
+    page.get_by_label("Margin", exact=True).press("Enter")
+    expect(page.get_by_text("0.5 in all round; 6 × 5 in with it")).to_be_visible()
+    expect(page.locator("[data-face]")).to_be_visible()
+    to_step(page, "Export")
+    with Image.open(export(page, tmp_path)) as out:
+        assert out.size == (1440, 1200)
+    expect(page.get_by_text(re.compile("1440 × 1200 px, .* 0 empty pixels"))).to_be_visible()
     page.get_by_label("Size", exact=True).select_option("long_edge")
     page.get_by_label("Pixels of the longer side").fill("9000")
     expect(page.get_by_text(re.compile("the picture is enlarged to"))).to_be_visible()

@@ -104,6 +104,7 @@ def edits(reading: str) -> list[dict[str, Any]]:
         ("turn_shape", {}),
         ("keep_box", {"opposite": box, "seen": "as_shot"}),
         ("give_air", {"air": 0.2}),
+        ("give_margin", {"margin": 0.1}),
         ("look_to", {"side": "left"}),
         ("move_keep_corner", {"corner": "top_left", "to": [210, 220]}),
         ("aim_at", {"point": [300, 250], "guide": "thirds"}),

@@ -88,6 +88,15 @@ def _turned(text: str) -> tuple[str, str] | None:
     return (axis, value) if separator and axis in AXES else None
 
 
+def _margin(text: str) -> dict[str, float] | None:
+    """A share in per cent, or a length in the unit of the print size."""
+    match = re.fullmatch(r"(\d+(?:\.\d+)?)(%?)", text)
+    if not match:
+        return None
+    value, percent = float(match[1]), bool(match[2])
+    return {"margin": value / 100} if percent else {"length": value}
+
+
 def _print_size(text: str) -> PrintSize | None:
     match = re.fullmatch(r"([\d.]+)x([\d.]+)(in|cm)(?:@([\d.]+))?", text)
     if not match:
@@ -207,6 +216,11 @@ TYPED = Written(
     "angle", _turned, mark("not an angle as shot; write roll=1.33cw, lean=12up or the like.")
 )
 PRINT = Written("print", _print_size, mark("not a print size; write 10x8in or 29.7x21cm@300."))
+MARGIN = Written(
+    "margin",
+    _margin,
+    mark("not a margin; write 8%, or a length such as 4 in the unit of the print size."),
+)
 SIZE = Written("size", _size, mark("not a size; write full, 2048 or 3000x2000."))
 CANDIDATE = Written("candidate", _candidate, mark("not a candidate; write sharp, calm or sharp.2."))
 AIM = Written(

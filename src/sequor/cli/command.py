@@ -17,6 +17,7 @@ from sequor.cli.arguments import (
     HOLD,
     LINE,
     LINE_AT,
+    MARGIN,
     MEND,
     PRINT,
     RECTANGLE,
@@ -142,6 +143,11 @@ def explain(problem: Exception) -> tuple[str, int]:
 @click.option("--proportion", type=float, help=mark("height against width, 0.5 to 2"))
 @click.option("--ratio", help=mark("original, free or W:H"))
 @click.option("--print", "print_size", type=PRINT, help=mark("print size, such as 10x8in@300"))
+@click.option(
+    "--margin",
+    type=MARGIN,
+    help=mark("added all round for a wrap, such as 8%, or a length in the unit of the print size"),
+)
 @click.option("--keep", type=BOX, help=mark("box in source pixels that the frame must contain"))
 @click.option("--air", type=float, help=mark("air around that box, as a share of its longer side"))
 @click.option("--looks", type=click.Choice(SIDES), help=mark("the side that what is kept looks to"))

@@ -169,11 +169,19 @@ def _stance(given: dict[str, Any]) -> Iterator[e.Edit]:
         yield e.SetProportion(proportion=given["proportion"])
 
 
-def _frame(given: dict[str, Any]) -> Iterator[e.Edit]:
+def _shape(given: dict[str, Any]) -> Iterator[e.Edit]:
+    """What is asked of the frame's shape and of what is added round it."""
     if given["ratio"] is not None:
         yield e.ChooseRatio(ratio=given["ratio"])
     if given["print_size"] is not None:
         yield e.ChoosePrintSize(size=given["print_size"])
+    if given["margin"]:
+        yield e.GiveMargin.model_validate(given["margin"])
+
+
+def _frame(given: dict[str, Any]) -> Iterator[e.Edit]:
+    """What is asked of the frame: its shape, what it keeps, what it is composed by."""
+    yield from _shape(given)
     if given["keep"]:
         yield e.KeepBox(opposite=given["keep"])
     if given["air"] is not None:

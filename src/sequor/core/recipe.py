@@ -76,8 +76,8 @@ MAX_MENDS = 60
 MAX_STROKE_POINTS = 200
 MIN_REACH_PX, MAX_REACH_PX = 0.5, 20_000.0
 """Half the width of a brush, in source pixels."""
-MAX_AIR = 1.0
-"""Of the longer side of what is kept: more is another frame."""
+MAX_AIR, MAX_MARGIN = 1.0, 0.5
+"""Of the longer side of what is kept, and of the shorter one of the frame: more is another one."""
 MAX_BY_EYE_DEG = 45.0
 """Of the deviation of what is judged by eye: choices farther apart say nothing."""
 Side = Literal["left", "right", "top", "bottom"]
@@ -376,6 +376,8 @@ class FrameChoice(Value):
     and twice as much on the side that it ``looks`` to, on which the frame has the more of its room.
     With ``keep_measured`` it contains what readings were drawn on where that costs little; where
     that costs too much and ``foot_first``, as much of it from its foot as may be had for it.
+    All round it a ``margin`` is added, as a share of its shorter side, as for a print that is
+    wrapped about its panel; where the picture does not reach it is filled.
     """
 
     ratio: str = "original"
@@ -387,6 +389,7 @@ class FrameChoice(Value):
     placed: Placed | None = None
     keep_measured: bool = True
     foot_first: bool = True
+    margin: float = Field(default=0.0, ge=0, le=MAX_MARGIN)
 
     @property
     def turned_over(self) -> "FrameChoice":
@@ -516,10 +519,13 @@ class Recipe(Value):
         return self.frame_decided or self.fill.allowance > 0 or self.bend.corners > 0
 
     @property
+    def fills(self) -> bool:
+        """Whether what is shown may reach beyond the picture, and is filled there."""
+        return self.fill.allowance > 0 or self.frame.margin > 0
+
+    @property
     def frame_decided(self) -> bool:
-        """Whether anything was decided about the frame; what an older recipe does not know of was
-        not.
-        """
+        """Whether anything was decided about the frame that older recipes know of as well."""
         return self.frame.changed(foot_first=True) != FrameChoice()
 
     @property

@@ -136,7 +136,7 @@ def look_ahead(photo: PhotoFacts, recipe: Recipe, size: OutputSize) -> Finished:
     output = checked(output_of(solution, recipe.frame, size), size)
     covered = coverage(solution, (photo.width, photo.height), (output.width, output.height))
     empty = covered.size - int(covered.sum())
-    filled, mended = recipe.fill.allowance > 0, solution.mended_fraction
+    filled, mended = recipe.fills, solution.mended_fraction
     left = empty if not filled or recipe.fill.method == "transparent" else 0
     share = min(1.0, mended + (empty / covered.size if filled else 0.0))
     return Finished(photo, recipe, solution, output, left, share)
@@ -207,5 +207,5 @@ def filled_of(recipe: Recipe, rendered: Rendered) -> Filled | None:
     """What the metadata say of a fill; None when there is none."""
     if rendered.filled_share <= 0:
         return None
-    corners = rendered.mended is None or recipe.fill.allowance > 0
+    corners = rendered.mended is None or recipe.fills
     return Filled(rendered.filled_share, recipe.fill.method if corners else "patches")

@@ -48,7 +48,7 @@ def options_of(export: Export) -> ExportOptions:
 
 def memory_mb(facts: OriginalFacts, recipe: Recipe) -> float:
     """Memory that an export takes."""
-    return facts.decoded_mb * (_FILLED if recipe.fill.allowance > 0 or recipe.mends else _PLAIN)
+    return facts.decoded_mb * (_FILLED if recipe.fills or recipe.mends else _PLAIN)
 
 
 @dataclass(frozen=True)

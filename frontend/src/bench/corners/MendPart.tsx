@@ -20,13 +20,13 @@ const stepOf = (share: number) =>
 
 export function MendPart({ bench, framing }: { bench: Bench; framing: Framing }) {
   const { mends } = bench.recipe;
-  const { frame } = bench.solution;
+  const { frame, cost } = bench.solution;
   const brushing = framing.tool === "mend";
   const width = 2 * framing.brush * Math.max(frame.width, frame.height);
   const keep = (edit: Edit) => void bench.acts.record(edit);
   const facts = useFillFacts(bench);
   // Where corners are filled too, both are judged there.
-  const alone = bench.recipe.fill.allowance <= 0 && mends.length > 0;
+  const alone = cost.fill_fraction <= 0 && bench.recipe.fill.allowance <= 0 && mends.length > 0;
   return (
     <Part title={t("Mended by hand")}>
       <MarkBoxes

@@ -8,6 +8,7 @@ import { HeldButton, Part, QuietButton } from "../../shared/Part";
 import { EditSlider } from "../EditSlider";
 import type { Bench } from "../useBench";
 import { useLook } from "../useLook";
+import { MarginPart } from "./MarginPart";
 import { MarkBoxes } from "./MarkBoxes";
 import { PrintPart } from "./PrintPart";
 import type { Framing } from "./useFraming";
@@ -71,6 +72,7 @@ export function ShapePart({ bench, framing }: { bench: Bench; framing: Framing }
         )}
       </Part>
       <PrintPart bench={bench} />
+      <MarginPart bench={bench} />
       <Proportion bench={bench} />
       <TrueShape bench={bench} framing={framing} />
     </Box>

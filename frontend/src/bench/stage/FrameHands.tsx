@@ -42,7 +42,7 @@ interface Props {
 }
 
 export function FrameHands({ bench, view, framing, guides, size, onHold }: Props) {
-  const { x, y, width, height } = bench.shown.frame;
+  const { x, y, width, height } = bench.shown.face;
   const { marks } = bench.solution;
   const at = ([u, v]: readonly [number, number]): Point =>
     mapped(view.plane, [x + u * width, y + v * height]);

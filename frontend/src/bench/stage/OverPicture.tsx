@@ -41,10 +41,10 @@ export function OverPicture({ bench, desk, view, size, showing, aids, onFramed, 
   const asShot = showing === "shot";
   const working = isWorked(showing);
   const placing = desk.step === "frame" || desk.step === "corners";
-  const { frame, bend, frame_source, outline } = bench.shown;
-  const framed = asShot
-    ? frame_source.map(view.toStage)
-    : boxPoints(frame.x, frame.y, frame.width, frame.height).map((p) => mapped(view.plane, p));
+  const { frame, face, bend, frame_source, outline } = bench.shown;
+  const boxOf = ({ x, y, width, height }: typeof frame): Point[] =>
+    boxPoints(x, y, width, height).map((p) => mapped(view.plane, p));
+  const framed = asShot ? frame_source.map(view.toStage) : boxOf(frame);
   const drawing = (desk.step === "measure" && desk.tool) || desk.framing.tool;
   const outside = placing ? desk.framing.dim : OUTSIDE_DIM;
   return (
@@ -62,6 +62,7 @@ export function OverPicture({ bench, desk, view, size, showing, aids, onFramed, 
       >
         <FrameVeil
           frame={polygon(framed)}
+          face={!asShot && face.width < frame.width ? polygon(boxOf(face)) : undefined}
           size={size}
           dim={asShot ? 0 : working ? outside : 1}
           dashed={asShot}

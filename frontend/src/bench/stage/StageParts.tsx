@@ -85,8 +85,9 @@ export function StageButton({ onClick, label, hint: key, title, name }: ButtonPr
 }
 
 interface VeilProps {
-  /** The outline of the frame, as a path. */
+  /** The outline of the frame, and of it without its margin where it has one, as paths. */
   frame: string;
+  face?: string;
   size: { width: number; height: number };
   dim: number;
   dashed: boolean;
@@ -97,7 +98,7 @@ interface VeilProps {
 }
 
 /** What lies outside the frame, veiled, and the frame's outline. */
-export function FrameVeil({ frame, size, dim, dashed, outlined, turns }: VeilProps) {
+export function FrameVeil({ frame, face, size, dim, dashed, outlined, turns }: VeilProps) {
   return (
     <g pointerEvents="none">
       <path
@@ -113,9 +114,15 @@ export function FrameVeil({ frame, size, dim, dashed, outlined, turns }: VeilPro
         <path
           d={frame}
           stroke="#fffdf8"
-          strokeWidth="1.5"
+          strokeWidth={face ? 1 : 1.5}
           strokeDasharray={dashed ? "6 5" : undefined}
         />
+      )}
+      {outlined && face && (
+        <g data-face>
+          <path d={face} stroke="#000" strokeOpacity=".45" strokeWidth="3" />
+          <path d={face} stroke="#fffdf8" strokeWidth="1.5" />
+        </g>
       )}
     </g>
   );

@@ -21,14 +21,14 @@ const PULL_PX = 24;
 
 /** Moving and resizing, by pointer and by key. */
 export function useFrameHold(bench: Bench, view: View, onHold: (held: boolean) => void) {
-  const held = useRef<{ past: boolean; start: Bench["shown"]["frame"]; moved: boolean }>(undefined);
+  const held = useRef<{ past: boolean; start: Bench["shown"]["face"]; moved: boolean }>(undefined);
   const drag = useDrag(({ first, last, canceled, event, args, movement }) => {
     const [handle] = args as [Handle];
     if (first) {
       event.stopPropagation();
       held.current = {
         past: bench.shown.cost.fill_fraction > 0,
-        start: bench.shown.frame,
+        start: bench.shown.face,
         moved: false,
       };
       return onHold(true);
@@ -43,7 +43,7 @@ export function useFrameHold(bench: Bench, view: View, onHold: (held: boolean) =
       return;
     }
     const by: Point = [movement[0] / view.zoom, movement[1] / view.zoom];
-    hand.past ||= pulledBeyond(handle, by, hand.start, bench.shown.frame) * view.zoom > PULL_PX;
+    hand.past ||= pulledBeyond(handle, by, hand.start, bench.shown.face) * view.zoom > PULL_PX;
     hand.moved = true;
     bench.acts.draft({ do: "drag_frame", handle, by, past: hand.past });
   }, BY_HAND);
@@ -59,7 +59,7 @@ export function useFrameHold(bench: Bench, view: View, onHold: (held: boolean) =
   return { on: (handle: Handle) => ({ ...drag(handle), onKeyDown: onKeyDown(handle) }) };
 }
 
-type Frame = Bench["shown"]["frame"];
+type Frame = Bench["shown"]["face"];
 
 /**
  * How far the hand is ahead of the frame, outwards from it; a frame moved as a whole lags behind in

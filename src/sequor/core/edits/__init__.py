@@ -39,6 +39,7 @@ from sequor.core.edits.frame import (
     ClearAim,
     DragFrame,
     GiveAir,
+    GiveMargin,
     KeepBox,
     KeepMeasured,
     LookTo,
@@ -136,6 +137,7 @@ Edit = Annotated[
     | KeepMeasured
     | MoveKeepCorner
     | GiveAir
+    | GiveMargin
     | LookTo
     | AimAt
     | MoveAim

@@ -198,7 +198,7 @@ def _with_shape(source: WithRecipe, target: WithRecipe) -> Recipe:
         frame = frame.turned_over
     changes = {
         name: getattr(frame, name)
-        for name in ("ratio", "print_size", "keep_measured", "foot_first")
+        for name in ("ratio", "print_size", "margin", "keep_measured", "foot_first")
     }
     return target.recipe.changed(frame=target.recipe.frame.changed(**changes))
 

@@ -3,7 +3,7 @@
 from typing import Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from sequor.core.edits.base import EditBase, Id, Joins, Now, OnPicture
 from sequor.core.edits.parts import LEAST_BOX_PX, box_of, framed
@@ -11,7 +11,17 @@ from sequor.core.errors import UnusableInput
 from sequor.core.language import tr
 from sequor.core.names import named
 from sequor.core.print_size import PrintSize
-from sequor.core.recipe import MAX_AIR, Aim, AimMeets, GuideName, Placed, Point, Recipe, Side
+from sequor.core.recipe import (
+    MAX_AIR,
+    MAX_MARGIN,
+    Aim,
+    AimMeets,
+    GuideName,
+    Placed,
+    Point,
+    Recipe,
+    Side,
+)
 from sequor.core.solved import SolvedFrame
 
 _LEAST_FRAME_PX = 24.0
@@ -94,6 +104,53 @@ class KeepBox(OnPicture):
             return framed(now.recipe, keep=None, air=0.0, looks=None)
         keep = box_of(self.in_source(self.opposite, now))
         return framed(now.recipe, keep=keep, placed=None)
+
+
+class GiveMargin(EditBase):
+    """A margin all round beyond the frame, as for a print that is wrapped about its panel.
+
+    ``margin`` is a share of the frame's shorter side, ``length`` one in the unit of the print size.
+    """
+
+    joins = Joins()
+    do: Literal["give_margin"] = "give_margin"
+    margin: float | None = Field(default=None, ge=0, le=MAX_MARGIN)
+    length: float | None = Field(default=None, ge=0, le=1000)
+
+    @model_validator(mode="after")
+    def _one_of_both(self) -> "GiveMargin":
+        if (self.margin is None) == (self.length is None):
+            raise ValueError(tr("a margin is a share of the frame, or a length on the print"))
+        return self
+
+    def words(self) -> str:
+        if not (self.margin or self.length):
+            return tr("no margin")
+        if self.margin is not None:
+            return tr("a margin of {share:.1f} %", share=self.margin * 100)
+        return tr("a margin of {length:g} on the print", length=self.length)
+
+    def applied(self, now: Now) -> Recipe:
+        if self.margin is not None:
+            return framed(now.recipe, margin=self.margin)
+        size = now.recipe.frame.print_size
+        if size is None:
+            raise UnusableInput(
+                tr("A margin as a length needs a print size; choose one, or give a share.")
+            )
+        assert self.length is not None
+        share = self.length / min(size.width, size.height)
+        if share > MAX_MARGIN:
+            raise UnusableInput(
+                tr(
+                    "A margin of {length:g} {unit} is more than half the shorter side of the "
+                    "print; {most:g} {unit} is the most.",
+                    length=self.length,
+                    unit=named(size.unit),
+                    most=MAX_MARGIN * min(size.width, size.height),
+                )
+            )
+        return framed(now.recipe, margin=share)
 
 
 class KeepMeasured(EditBase):
@@ -255,7 +312,7 @@ class DragFrame(EditBase):
 
     def applied(self, now: Now) -> Recipe:
         """The frame as the hand wants it; where it may lie is found when the recipe is solved."""
-        frame, warp, (hx, hy) = now.solved.frame, now.solved.warp, self.handle
+        frame, warp, (hx, hy) = now.solved.face, now.solved.warp, self.handle
         width, height = self._sides(frame, now.recipe)
         anchor = ((1 - hx) / 2, (1 - hy) / 2)
         at = np.array([[frame.x + anchor[0] * frame.width, frame.y + anchor[1] * frame.height]])

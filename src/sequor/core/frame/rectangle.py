@@ -59,6 +59,10 @@ class Rectangle:
         (left, top), (right, bottom) = points.min(axis=0), points.max(axis=0)
         return cls(float(left), float(top), float(right - left), float(bottom - top))
 
+    def grown(self, by: float) -> "Rectangle":
+        """The rectangle with so much more at every side."""
+        return Rectangle(self.x - by, self.y - by, self.width + 2 * by, self.height + 2 * by)
+
     def contains(self, box: "Rectangle") -> bool:
         """Whether it contains a box, to within `CONTAINS_WITHIN_PX`."""
         (left, top), (right, bottom) = self.low, self.high

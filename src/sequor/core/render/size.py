@@ -71,6 +71,10 @@ def output_of(solution: Solution, choice: FrameChoice, wanted: OutputSize) -> Ou
         if choice.print_size is None:
             raise UnusableInput(tr("This picture has no print size; choose one in the Frame step."))
         (width, height), ppi = choice.print_size.pixels, choice.print_size.ppi
+        # What is printed round the face is as fine as that.
+        wide, high = width / solution.face.width, height / solution.face.height
+        width += round((frame.width - solution.face.width) * wide)
+        height += round((frame.height - solution.face.height) * high)
     elif wanted.kind == "long_edge":
         assert wanted.pixels is not None
         share = wanted.pixels / max(frame.width, frame.height)

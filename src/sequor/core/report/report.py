@@ -26,6 +26,7 @@ from sequor.core.report.words import (
     lens_kind,
     lens_words,
     lost_words,
+    margin_words,
     mended_words,
     next_line_words,
     pixels,
@@ -155,12 +156,13 @@ class CornerShares(Value):
 class ShapeWords(Value):
     """The frame's shape: the one of the list that it is, lying or upright, and what it is called
     when it is turned over; both empty where there is none. ``stretch`` is how a thing that is as
-    high as it is wide in reality has come out.
+    high as it is wide in reality has come out, ``margin`` what is added all round.
     """
 
     listed: str
     turned: str
     stretch: str
+    margin: str
 
 
 class LensWords(Value):
@@ -208,7 +210,7 @@ def report_of(photo: PhotoFacts, recipe: Recipe, solution: Solution) -> Report:
         cost=_cost_words(recipe, solution),
         bend=bend_words(solution),
         corners=corner_shares(recipe),
-        shape=_shape_words(recipe.frame, _stretch_words(solution.shape)),
+        shape=_shape_words(recipe.frame, solution),
         leaving=_leaving_words(solution),
         placing=placing_words(solution.best, solution.kept_measured),
         readings=tuple(
@@ -228,18 +230,23 @@ def corner_shares(recipe: Recipe) -> CornerShares:
     return CornerShares(bent=bent, filled=filled, cropped=100 - bent - filled, rest=rest)
 
 
-def _shape_words(frame: FrameChoice, stretch: str) -> ShapeWords:
+def _shape_words(frame: FrameChoice, solution: Solution) -> ShapeWords:
     turned = frame.turned_over.ratio
     listed = next((one for one in RATIOS if one.value in (frame.ratio, turned)), None)
-    if turned == frame.ratio or frame.print_size:
-        return ShapeWords(listed=listed.value if listed else "", turned="", stretch=stretch)
-    named = listed is not None and listed.label != listed.value
-    words = (
-        tr("Turn {shape}", shape=lower(tr(listed.label)))
-        if named and listed
-        else tr("Turn {ratio} to {turned}", ratio=frame.ratio, turned=turned)
+    words = ""
+    if turned != frame.ratio and not frame.print_size:
+        named = listed is not None and listed.label != listed.value
+        words = (
+            tr("Turn {shape}", shape=lower(tr(listed.label)))
+            if named and listed
+            else tr("Turn {ratio} to {turned}", ratio=frame.ratio, turned=turned)
+        )
+    return ShapeWords(
+        listed=listed.value if listed else "",
+        turned=words,
+        stretch=_stretch_words(solution.shape),
+        margin=margin_words(frame, solution.frame) if frame.margin else "",
     )
-    return ShapeWords(listed=listed.value if listed else "", turned=words, stretch=stretch)
 
 
 def _stretch_words(shape: SolvedShape | None) -> str:
@@ -444,7 +451,9 @@ def _cost_words(recipe: Recipe, solution: Solution) -> CostWords:
 
 def _steps(recipe: Recipe, solution: Solution) -> StepsWords:
     focal, stance = solution.focal, solution.stance
-    assumed = " assumed" if focal.source == "assumed" else ""
+    length = millimetres(focal.focal35_mm)
+    if focal.source == "assumed":
+        length = tr("{length} assumed", length=length)
     bow = "" if solution.lens.source == "none" else f", {lens_kind(solution.lens)}"
     turned = any(abs(stance.axis(axis).applied_deg) > _SLIGHT_DEG for axis in AXES)
     kept = tr("{share} kept", share=share_words(solution.kept_fraction))
@@ -452,19 +461,21 @@ def _steps(recipe: Recipe, solution: Solution) -> StepsWords:
     return StepsWords(
         lens=StepWords(
             done=focal.source != "assumed",
-            summary=f"{millimetres(focal.focal35_mm)}{assumed}{bow}",
+            summary=f"{length}{bow}",
         ),
         measure=StepWords(done=bool(recipe.readings) or turned, summary=_counted_readings(recipe)),
         frame=StepWords(done=recipe.frame_decided, summary=f"{shape_words(recipe)}, {kept}"),
-        corners=_corners_step(recipe),
+        corners=_corners_step(recipe, solution),
         export=StepWords(done=False, summary=tr("print size") if printed else tr("file and size")),
     )
 
 
-def _corners_step(recipe: Recipe) -> StepWords:
+def _corners_step(recipe: Recipe, solution: Solution) -> StepWords:
     shares = corner_shares(recipe)
     counted = ((shares.bent, mark("{percent} % bent")), (shares.filled, mark("{percent} % filled")))
     parts = [tr(said, percent=share) for share, said in counted if share]
+    if recipe.frame.margin and not recipe.fill.allowance and solution.cost.fill_fraction > 0:
+        parts.append(tr("margin filled"))
     return StepWords(done=bool(parts), summary=", ".join(parts) or tr("cropped"))
 
 

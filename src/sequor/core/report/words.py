@@ -9,8 +9,8 @@ from sequor.core.language import listed, mark, mark_in, number, tr, tr_in, tr_pl
 from sequor.core.names import named
 from sequor.core.photo import PhotoFacts
 from sequor.core.print_size import PrintSize
-from sequor.core.recipe import Axis, FillMethod, WhiteChoice, WhiteSource
-from sequor.core.solved import NextLine, SolvedLens, SolvedStance
+from sequor.core.recipe import Axis, FillMethod, FrameChoice, WhiteChoice, WhiteSource
+from sequor.core.solved import NextLine, SolvedFrame, SolvedLens, SolvedStance
 from sequor.core.white import colour_temperature
 
 Turning = Literal["clockwise", "anticlockwise", ""]
@@ -200,6 +200,25 @@ def print_words(size: PrintSize, scale: float) -> str:
         height=height,
         ppi=size.ppi,
         scale=scale_words(scale),
+    )
+
+
+def margin_words(choice: FrameChoice, frame: SolvedFrame) -> str:
+    """What a margin adds: ``3 cm all round; 66 × 46 cm with it``, or in pixels."""
+    if (size := choice.print_size) is not None:
+        length = choice.margin * min(size.width, size.height)
+        return tr(
+            "{length} {unit} all round; {width:g} × {height:g} {unit} with it",
+            length=number(length, ".3g"),
+            unit=named(size.unit),
+            width=round(size.width + 2 * length, 2),
+            height=round(size.height + 2 * length, 2),
+        )
+    return tr(
+        "{share} % of the shorter side all round; {width} × {height} px with it",
+        share=number(choice.margin * 100, ".3g"),
+        width=frame.width,
+        height=frame.height,
     )
 
 

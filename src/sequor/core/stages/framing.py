@@ -22,8 +22,9 @@ the outline's points stay within a pixel of it, so once is usual."""
 class Framed:
     """What is wanted of the frame, what was found, and the frame itself.
 
-    ``best`` is the best one, ``by_hand`` whether the frame was placed by hand instead, and
-    ``kept_measured`` whether it is smaller than the largest to contain what was measured.
+    ``best`` is the best face, ``by_hand`` whether it was placed by hand instead, and
+    ``kept_measured`` whether it is smaller than the largest to contain what was measured. The
+    ``frame`` is the ``face`` with its margin.
     """
 
     wanted: Wanted
@@ -31,6 +32,7 @@ class Framed:
     kept_measured: bool
     best: Rectangle
     by_hand: bool
+    face: Rectangle
     frame: Rectangle
 
 
@@ -42,10 +44,11 @@ def framed(map_: Mapped, photo: PhotoFacts, readings: Readings, recipe: Recipe) 
     found, kept_measured = framing(map_.outline, wanted, recipe.frame, measured)
     best = _whole(found.frame, wanted, map_.warp, photo)
     hand = hand_of(recipe.frame.placed, map_.warp)
-    frame = best
+    face = best
     if hand is not None:
-        frame = _whole(placed_frame(map_.outline, wanted, hand), wanted, map_.warp, photo)
-    return Framed(wanted, found, kept_measured, best, hand is not None, frame)
+        face = _whole(placed_frame(map_.outline, wanted, hand), wanted, map_.warp, photo)
+    frame = face.grown(round(recipe.frame.margin * min(face.width, face.height)))
+    return Framed(wanted, found, kept_measured, best, hand is not None, face, frame)
 
 
 def _whole(frame: Rectangle, wanted: Wanted, warp: Warp, photo: PhotoFacts) -> Rectangle:

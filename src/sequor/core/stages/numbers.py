@@ -83,12 +83,13 @@ def numbers_of(made: Stages) -> Solved:
         plane=Size(width=float(np.ptp(outline[:, 0])), height=float(np.ptp(outline[:, 1]))),
         outline=_points(outline),
         frame=_solved_frame(frame),
+        face=_solved_frame(made.framed.face),
         kept_measured=made.framed.kept_measured,
-        best=frame == made.framed.best,
+        best=made.framed.face == made.framed.best,
         frame_source=_points(warp.to_source(_seam(frame, warp))),
         kept_fraction=kept_share(outline, frame, warp, made.photo),
         mended_fraction=_mended(strokes, frame),
-        cost=_cost(made.recipe, frame, made.map.outline, warp, made.photo),
+        cost=_cost(made.recipe, made.framed, made.map.outline, warp, made.photo),
         marks=_marks(made.recipe, warp, made.photo, strokes),
         shape=_shape(made.recipe, warp),
         readings=_accounts(made),
@@ -177,12 +178,12 @@ def _next_line(made: Stages) -> NextLine | None:
 
 
 def _bend(made: Stages) -> SolvedBend | None:
-    bent, asked, frame = made.map.bent, made.recipe.bend, made.framed.frame
+    bent, asked, face = made.map.bent, made.recipe.bend, made.framed.face
     bending = made.map.warp.bending
     if bent is None or bending is None:
         return None
     open_before, open_now = (
-        share_to_keep_all(outline, frame.width / frame.height)
+        share_to_keep_all(outline, face.width / face.height)
         for outline in (made.turned.outline, made.map.outline)
     )
     return SolvedBend(
@@ -230,15 +231,16 @@ def _grid(bending: Bending) -> SolvedGrid:
 
 
 def _cost(
-    recipe: Recipe, frame: Rectangle, outline: Outline, warp: Warp, photo: PhotoFacts
+    recipe: Recipe, framed: Framed, outline: Outline, warp: Warp, photo: PhotoFacts
 ) -> SolvedCost:
+    frame, face = framed.frame, framed.face
     size, empty = recipe.frame.print_size, outline.empty_share(frame)
     seen = empty * frame.width * frame.height >= _SEEN_PX
     return SolvedCost(
         lost=SolvedSides(**lost_shares(outline.points, frame, warp, photo)),
-        fill_fraction=empty if recipe.fill.allowance > 0 and seen else 0.0,
-        keep_all_fraction=share_to_keep_all(outline, frame.width / frame.height),
-        print_scale=size.pixels[0] / frame.width if size else None,
+        fill_fraction=empty if recipe.fills and seen else 0.0,
+        keep_all_fraction=share_to_keep_all(outline, face.width / face.height),
+        print_scale=size.pixels[0] / face.width if size else None,
     )
 
 
