@@ -4,15 +4,17 @@ What a hundredth lost, bent or made up is worth beside the others is a figure of
 source); what follows from it is not.
 """
 
+from collections.abc import Callable, Hashable
+
 import numpy as np
 import pytest
 import skimage.data
 
 from sequor.core.errors import Cancelled, UnusableInput
-from sequor.core.fill.judge import expected_doubt, judge
+from sequor.core.fill.judge import Judgement, expected_doubt, judge
 from sequor.core.least_harm import HarmWeights, LeastHarm, halvings_enough, least_harm
 from sequor.core.photo import PhotoFacts
-from sequor.core.recipe import BendChoice, FillChoice, Reading, Recipe, Trim
+from sequor.core.recipe import BendChoice, FillChoice, FrameChoice, Reading, Recipe, Trim
 from sequor.core.report.harm_words import harm_words
 from sequor.core.solve import solve
 from tests.core.test_fill import SHARP, filled, wedges
@@ -42,12 +44,44 @@ def recipe_of(*readings: Reading, **fill: object) -> Recipe:
     )
 
 
+KEPT: dict[Hashable, Judgement] = {}
+"""Judgements of the tests' pictures, which hang on no weights."""
+
+
 def weighed(
     picture: np.ndarray, recipe: Recipe | None = None, **weights: object
 ) -> tuple[LeastHarm, PhotoFacts]:
     photo = PhotoFacts(width=picture.shape[1], height=picture.shape[0], focal35_mm=28)
-    chosen = HarmWeights(**weights)
-    return least_harm(picture, 0, photo, recipe or recipe_of(), chosen), photo
+    chosen, content = HarmWeights(**weights), picture.tobytes()
+
+    def keep(key: Hashable, judge: Callable[[], Judgement]) -> Judgement:
+        if (content, key) not in KEPT:
+            KEPT[content, key] = judge()
+        return KEPT[content, key]
+
+    found = least_harm(picture, 0, photo, recipe or recipe_of(), chosen, keep=keep)
+    return found, photo
+
+
+def test_what_was_judged_once_serves_other_weights() -> None:
+    """The next search of the same corners judges nothing anew, and finds what it would have."""
+    picture = skimage.data.coffee()[:360, :540]
+    alone, photo = weighed(picture, made_up="much")
+    kept = len(KEPT)
+
+    def unkept(key: Hashable, judge: Callable[[], Judgement]) -> Judgement:
+        return judge()
+
+    again, _ = weighed(picture, made_up="much")
+    assert len(KEPT) == kept
+    anew = least_harm(picture, 0, photo, recipe_of(), HarmWeights(made_up="much"), keep=unkept)
+    assert alone == again == anew
+
+
+def test_a_margin_is_filled_whatever_becomes_of_the_corners() -> None:
+    """It was asked for, so that also who never lets anything be made up there may have one."""
+    wrapped = recipe_of().changed(frame=FrameChoice(margin=0.1))
+    assert weighed(sky(), wrapped, made_up="never")[0] == weighed(sky(), made_up="never")[0]
 
 
 def test_it_does_less_harm_than_each_plain_way_and_says_why() -> None:

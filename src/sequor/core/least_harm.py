@@ -8,7 +8,7 @@ more than what the made one has, so that only mixtures that may be the best are 
 """
 
 import math
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Hashable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
@@ -33,6 +33,8 @@ from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.core.value import Value
 
+Keep = Callable[[Hashable, Callable[[], Judgement]], Judgement]
+"""What judges a fill, or finds the judgement where that was kept by the key."""
 Weight = Literal["little", "usual", "much", "never"]
 _FACTORS: dict[Weight, float] = {"little": 0.4, "usual": 1.0, "much": 2.5, "never": 1.0}
 """What is never done does no harm where it is nothing."""
@@ -132,6 +134,7 @@ class _Scales:
     recipe: Recipe
     weights: HarmWeights
     cancelled: Callable[[], bool]
+    keep: Keep
 
     @property
     def size(self) -> tuple[int, int]:
@@ -154,18 +157,23 @@ class _Scales:
             for weight, share in zip(self.weights.of_shares, shares, strict=True)
         ):
             return None
-        doubt = self._expected(solution, recipe)
-        return _Trial(self._weighed(edit, solution, Judgement(doubt, ())), recipe, solution)
+        expected = self.keep(("expected", recipe), lambda: self._expected(solution, recipe))
+        return _Trial(self._weighed(edit, solution, expected), recipe, solution)
 
     def judged(self, trial: _Trial) -> _Trial:
         """The same with its fill made and judged, where that is made from its surroundings."""
         recipe, solution = trial.recipe, trial.solution
         if not fills_corners(solution, recipe):
             return trial
-        small = self._small(solution)
-        plan = plan_corners_of(small, solution, recipe, self.size, cancelled=self.cancelled)
-        found = judge_fill(self.pixels, solution, recipe, plan, self.cancelled)
-        assert found is not None
+
+        def judge() -> Judgement:
+            small = self._small(solution)
+            plan = plan_corners_of(small, solution, recipe, self.size, cancelled=self.cancelled)
+            found = judge_fill(self.pixels, solution, recipe, plan, self.cancelled)
+            assert found is not None
+            return found
+
+        found = self.keep(("made", recipe), judge)
         mixture = self._weighed(trial.mixture.edit, solution, found)
         return _Trial(mixture.model_copy(update={"judged": True}), recipe, solution)
 
@@ -182,16 +190,17 @@ class _Scales:
         beyond = (low < (frame.x, -math.inf)) | (low > (frame.x + frame.width, bottom))
         return not beyond.any()
 
-    def _expected(self, solution: Solution, recipe: Recipe) -> float:
+    def _expected(self, solution: Solution, recipe: Recipe) -> Judgement:
         """The doubt that is to be expected of a fill that is not made yet; all of it where a fill
         does not pretend to be the picture.
         """
         if solution.cost.fill_fraction <= 0:
-            return 0.0
+            return Judgement(0.0, ())
         if recipe.fill.method not in JUDGED:
-            return 1.0
+            return Judgement(1.0, ())
         small = self._small(solution)
-        return expected_doubt(small, small_hole(solution, self.size, small.shape[1::-1]))
+        hole = small_hole(solution, self.size, small.shape[1::-1])
+        return Judgement(expected_doubt(small, hole), ())
 
     def _small(self, solution: Solution) -> Colours:
         """The frame at the size that fills are compared at."""
@@ -241,8 +250,11 @@ def least_harm(
     recipe: Recipe,
     weights: HarmWeights,
     cancelled: Callable[[], bool] = lambda: False,
+    keep: Keep = lambda key, judge: judge(),
 ) -> LeastHarm:
     """The mixture that does the least harm, of some that are tried.
+
+    A margin is not weighed: it was asked for, and is filled whatever becomes of the corners.
 
     Parameters
     ----------
@@ -253,6 +265,9 @@ def least_harm(
         (`corner_ways.WAYS`): what bends keeps them straight.
     weights : HarmWeights
         What counts how much.
+    keep : callable, optional
+        Keeps judgements of this picture: they hang on no weights, so that the next search of the
+        same corners has them.
 
     Raises
     ------
@@ -261,7 +276,9 @@ def least_harm(
     UnusableInput
         When nothing is left that may be done.
     """
-    scales = _Scales(pixels, 0.5**halvings, photo, recipe.unmended, weights, cancelled)
+    corners = recipe.unmended
+    corners = corners.changed(frame=corners.frame.changed(margin=0.0))
+    scales = _Scales(pixels, 0.5**halvings, photo, corners, weights, cancelled, keep)
     trials = {(b, f): scales.trial(b, f) for b in _SHARES for f in _SHARES}
     possible = _possible(scales, trials.values())
     if not possible:

@@ -1,6 +1,7 @@
 """The frame as it will be in the file: fills for the screen, candidates, the check of corners."""
 
 from collections import Counter
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from typing import Literal, get_args
 
@@ -138,7 +139,12 @@ def least_harm_of(
     """The mixture of cropping, bending and filling that does the least harm."""
     halvings = halvings_enough(what.photo)
     pixels = reduced(resources, what.developed, halvings)
-    return least_harm(pixels, halvings, what.photo, what.recipe, weights, control.cancelled)
+    kept = worker_cache().judgements
+
+    def keep(key: Hashable, judge: Callable[[], Judgement]) -> Judgement:
+        return kept.get((what.developed, what.photo, key), judge)
+
+    return least_harm(pixels, halvings, what.photo, what.recipe, weights, control.cancelled, keep)
 
 
 def check(control: TaskControl, resources: TaskResources, what: Corrected) -> Checked:

@@ -4,6 +4,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from sequor.core.errors import UnusableInput
+from sequor.core.fill.judge import Judgement
 from sequor.core.language import english, mark, tr
 from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
@@ -101,6 +102,10 @@ def _original_bytes(found: DecodedOriginal) -> int:
     return found.picture.pixels.nbytes * 4 // 3 + (floats.numbers.nbytes if floats else 0)
 
 
+_JUDGED_BYTES = 12_000
+"""Of what a fill was judged to be, with the recipe that it is of."""
+
+
 class WorkerCache:
     """What a worker keeps, each kind with its share of the budget."""
 
@@ -111,6 +116,7 @@ class WorkerCache:
         self.originals: ByteCache[DecodedOriginal] = ByteCache(budget * 3 // 4, _original_bytes)
         self.plans: ByteCache[PackedPlan] = ByteCache(budget // 8, lambda plan: plan.nbytes)
         self.proxies: ByteCache[Pixels] = ByteCache(budget // 8, lambda pixels: pixels.nbytes)
+        self.judgements: ByteCache[Judgement] = ByteCache(budget // 64, lambda _: _JUDGED_BYTES)
 
 
 CACHING = (Lane.HAND, Lane.PREVIEW)
