@@ -258,7 +258,15 @@ def test_corners_are_shared_out_with_the_least_harm(tilted: Path, tmp_path: Path
         return json.loads(done.stdout)
 
     cropped = report()["kept_fraction"]
-    assert report("--least-harm", "usual")["kept_fraction"] > cropped + 0.01
+    assert report()["harm"] is None
+    weighed = report("--least-harm", "usual")
+    assert weighed["kept_fraction"] > cropped + 0.01
+    points, plain = weighed["harm"]["points"], weighed["harm"]["plain"]
+    assert points["total"] == pytest.approx(points["lost"] + points["bent"] + points["made_up"])
+    assert plain.keys() == {"crop", "bend", "fill"}
+    assert points["total"] <= min(plain.values())
+    # Cropping costs a point for each hundredth that is lost (docs/fills.md).
+    assert plain["crop"] == pytest.approx(100 * (1 - cropped))
     never = report("--least-harm", "made-up=never,bent=never,foot")
     assert never["kept_fraction"] == cropped
     refused = level(tilted, tmp_path / "b.png", "--least-harm", "lost=always")

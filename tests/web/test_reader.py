@@ -29,26 +29,31 @@ def library_of(count: int, browserless: FlaskClient, engine: Engine) -> Reader:
     """A library, half of it entered by an older program; a reader of it that is not started."""
     with sessions(engine).begin() as session:
         set_id = library.create_set(session, "Library").id
-        for number in range(count):
-            sha256 = hashlib.sha256(str(number).encode()).hexdigest()
-            session.add(original(sha256))
-            session.flush()
-            picture = Picture(set_id=set_id, original_sha256=sha256, name=f"{number}.jpg")
-            session.add(picture)
-            session.flush()
-            old = number % 2
-            entry = LedgerEntry(
+        names = [hashlib.sha256(str(number).encode()).hexdigest() for number in range(count)]
+        session.add_all(original(sha256) for sha256 in names)
+        session.flush()
+        pictures = [
+            Picture(set_id=set_id, original_sha256=sha256, name=f"{number}.jpg")
+            for number, sha256 in enumerate(names)
+        ]
+        session.add_all(pictures)
+        session.flush()
+        entries = [
+            LedgerEntry(
                 picture_id=picture.id,
                 what="as shot",
-                recipe=OLD if old else Recipe().model_dump(mode="json"),
-                recipe_hash=f"{'old' if old else 'new'}-hash",
+                recipe=OLD if number % 2 else Recipe().model_dump(mode="json"),
+                recipe_hash=f"{'old' if number % 2 else 'new'}-hash",
                 roll_deg=0,
                 lean_deg=0,
                 swing_deg=0,
                 kept_fraction=1,
             )
-            session.add(entry)
-            session.flush()
+            for number, picture in enumerate(pictures)
+        ]
+        session.add_all(entries)
+        session.flush()
+        for picture, entry in zip(pictures, entries, strict=True):
             picture.head = entry
     return Reader(browserless.application.extensions["sequor"].resources)
 

@@ -17,7 +17,7 @@ from sequor.core.edits import Edit, FitEverything, InkReadings
 from sequor.core.edits.base import Lookups
 from sequor.core.errors import UnusableInput
 from sequor.core.language import tr
-from sequor.core.least_harm import HarmWeights, halvings_enough, least_harm
+from sequor.core.least_harm import HarmWeights, LeastHarm, halvings_enough, least_harm
 from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import Recipe
@@ -96,8 +96,10 @@ def _leveled(
     if given["propose"]:
         last = (_proposed(picture.pixels, photo, recipe, given["propose"]), *last)
     recipe = advance(photo, recipe, last, lookups).recipe
+    weighed = None
     if given["least_harm"]:
-        recipe = _harmed_least(picture.pixels, photo, recipe, given["least_harm"], lookups)
+        weights = given["least_harm"]
+        recipe, weighed = _harmed_least(picture.pixels, photo, recipe, weights, lookups)
     white = recipe.white.chromaticity
     if photo.raw and white and not job.dry:
         picture = replace(decode(picture_file, white=white), facts=picture.facts)
@@ -111,8 +113,10 @@ def _leveled(
     if path.parent.is_dir() or not job.dry:
         check_target(path, source, job.force)
     if job.dry:
-        return look_ahead(photo, recipe, size), path
-    return make_file(picture, recipe, FileOrder(picture_file, path, size, job.choice)), path
+        done = look_ahead(photo, recipe, size)
+    else:
+        done = make_file(picture, recipe, FileOrder(picture_file, path, size, job.choice))
+    return replace(done, weighed=weighed), path
 
 
 def check_target(path: Path, source: Path, force: bool) -> None:
@@ -145,14 +149,14 @@ def _proposed(pixels: Pixels, photo: PhotoFacts, recipe: Recipe, want: Any) -> I
 
 def _harmed_least(
     pixels: Pixels, photo: PhotoFacts, recipe: Recipe, weights: HarmWeights, lookups: Lookups
-) -> Recipe:
-    """The recipe with its corners shared out so that the least harm is done."""
+) -> tuple[Recipe, LeastHarm]:
+    """The recipe with its corners shared out so that the least harm is done, and why so."""
     bending = advance(photo, recipe, (WAYS["bend"],), lookups).recipe
     halvings = halvings_enough(photo)
     for _ in range(halvings):
         pixels = halved(pixels)
     found = least_harm(pixels, halvings, photo, bending, weights)
-    return advance(photo, recipe, (found.best.edit,), lookups).recipe
+    return advance(photo, recipe, (found.best.edit,), lookups).recipe, found
 
 
 def _read_edits(path: Path | None) -> tuple[Edit, ...]:

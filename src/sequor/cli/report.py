@@ -3,6 +3,7 @@
 from dataclasses import asdict
 
 from sequor.core.camera import focal_px_of
+from sequor.core.least_harm import LeastHarm
 from sequor.core.propose.proposal import Proposal
 from sequor.core.recipe import AXES
 from sequor.core.report.proposals import proposal_words, reason_words
@@ -52,6 +53,7 @@ def report(done: Finished) -> dict[str, object]:
         "filled_share": done.filled_share,
         "doubt": done.judged.doubt if done.judged else None,
         "flaws": [asdict(flaw) for flaw in done.judged.flaws] if done.judged else [],
+        "harm": _harm(done.weighed) if done.weighed else None,
         "readings": [_reading(reading) for reading in solution.readings],
         "notes": [note.text for note in notes_in_words(done.recipe, solution)],
         "next_line": solution.next_line.model_dump() if solution.next_line else None,
@@ -100,6 +102,17 @@ def _bend(solution: Solution) -> dict[str, object] | None:
             for reading in solution.readings
             if reading.active and reading.kind != "check"
         ],
+    }
+
+
+def _harm(weighed: LeastHarm) -> dict[str, object]:
+    """Points of harm of the mixture that does the least, and of the plain ways."""
+    harm = weighed.best.harm
+    return {
+        "points": {**harm.model_dump(), "total": harm.total},
+        "plain": {way: mixture.harm.total for way, mixture in weighed.plain},
+        "compared": weighed.compared,
+        "sure": weighed.sure,
     }
 
 

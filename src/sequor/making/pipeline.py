@@ -12,6 +12,7 @@ from sequor.core.errors import Cancelled
 from sequor.core.fill.apply import PLANNED_SHARE, plan_for, render_filled
 from sequor.core.fill.judge import Judgement
 from sequor.core.fill.judging import judge_fill
+from sequor.core.least_harm import LeastHarm
 from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import Recipe
@@ -37,7 +38,8 @@ RENDERED_SHARE = 0.83
 @dataclass(frozen=True)
 class Finished:
     """A file that was made, or would be: how, from what, and what comes of it; what fills it is
-    judged once it was made.
+    judged once it was made. ``weighed`` says why its corners are shared out as they are, where that
+    was asked for.
     """
 
     photo: PhotoFacts
@@ -47,6 +49,7 @@ class Finished:
     empty_pixels: int
     filled_share: float
     judged: Judgement | None = None
+    weighed: LeastHarm | None = None
 
 
 @dataclass(frozen=True)
