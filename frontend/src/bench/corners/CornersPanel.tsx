@@ -31,7 +31,9 @@ export function CornersPanel({ bench, framing }: { bench: Bench; framing: Framin
         <CornerBar bench={bench} />
       </Part>
       {(bend.corners > 0 || bend.lines > 0) && <BendPart bench={bench} framing={framing} />}
-      {(filled || fill.allowance > 0) && <FilledPart bench={bench} framing={framing} filled={filled} />}
+      {(filled || fill.allowance > 0) && (
+        <FilledPart bench={bench} framing={framing} filled={filled} />
+      )}
       <MendPart bench={bench} framing={framing} />
       <Part title={t("Check")}>
         <QuietButton width="100%" disabled={!bench.atRest} onClick={() => setChecking(true)}>
