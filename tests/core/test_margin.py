@@ -12,7 +12,7 @@ from sequor.core.photo import PhotoFacts
 from sequor.core.print_size import PrintSize
 from sequor.core.recipe import FillChoice, FrameChoice, Placed, Recipe, Trim
 from sequor.core.render.rendering import coverage, render
-from sequor.core.render.size import OutputSize, output_of
+from sequor.core.render.size import OutputSize, most_grown, output_of
 from sequor.core.report.report import report_of
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
@@ -110,6 +110,16 @@ def test_what_is_printed_round_the_face_is_as_fine_as_the_face() -> None:
     assert solution.cost.print_scale == pytest.approx(60 / 2.54 * 300 / 6000, rel=1e-3)
     words = report_of(photo, recipe, solution).shape.margin
     assert words == "4 cm all round; 68 × 48 cm with it"
+
+
+@pytest.mark.parametrize("ratio", ["1:1", "3:2", "5:1"])
+def test_a_frame_is_never_larger_than_its_memory_is_counted_for(ratio: str) -> None:
+    recipe = apply(ChooseRatio(ratio=ratio), LEVEL, PHOTO)
+    solution, choice = solved(recipe, 0.3), FrameChoice(margin=0.3)
+    frame, face = solution.frame, solution.face
+    times = frame.width * frame.height / (face.width * face.height)
+    assert times <= most_grown(choice) * 1.01
+    assert ratio != "1:1" or times == pytest.approx(most_grown(choice), rel=0.01)
 
 
 @pytest.mark.parametrize(

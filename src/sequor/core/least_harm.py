@@ -16,7 +16,7 @@ import numpy as np
 
 from sequor.core.advance import advance
 from sequor.core.corner_ways import WAYS, Way
-from sequor.core.edits import ShareCorners
+from sequor.core.edits import GiveMargin, ShareCorners
 from sequor.core.errors import Cancelled, UnusableInput
 from sequor.core.fill.judge import Judgement, expected_doubt
 from sequor.core.fill.judging import JUDGED, judge_fill
@@ -276,8 +276,7 @@ def least_harm(
     UnusableInput
         When nothing is left that may be done.
     """
-    corners = recipe.unmended
-    corners = corners.changed(frame=corners.frame.changed(margin=0.0))
+    corners = advance(photo, recipe.unmended, (GiveMargin(margin=0),)).recipe
     scales = _Scales(pixels, 0.5**halvings, photo, corners, weights, cancelled, keep)
     trials = {(b, f): scales.trial(b, f) for b in _SHARES for f in _SHARES}
     possible = _possible(scales, trials.values())

@@ -326,12 +326,11 @@ class Solved(Value):
     ``lens`` takes source pixels to the undistorted picture, ``homography`` those to pixels of the
     turned one, and ``bend`` those to pixels of the uncropped corrected picture, whose size is
     ``plane`` and whose origin is the top-left corner of the box around ``outline``, the border of
-    the valid picture. ``frame_source`` are the frame's
-    corners back in source pixels, the ``face`` is the frame without its margin.
-    ``kept_fraction`` is the share of the source's area that lies in
-    the frame; ``best`` says whether the frame is the best one rather than one placed by hand, and
-    ``kept_measured`` whether it is smaller than the largest to contain what was measured.
-    ``mended_fraction`` is the share of the frame under strokes that are made anew.
+    the valid picture. ``frame_source`` are the frame's corners back in source pixels, and the
+    ``face`` is the frame without its margin. ``kept_fraction`` is the share of the source's area
+    that lies in the frame; ``best`` says whether the frame is the best one rather than one placed
+    by hand, and ``kept_measured`` whether it is smaller than the largest to contain what was
+    measured. ``mended_fraction`` is the share of the frame under strokes that are made anew.
     """
 
     stance: SolvedStance

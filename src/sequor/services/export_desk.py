@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 from sequor.core.errors import Cancelled, NotFound, UnusableInput
 from sequor.core.language import ENGLISH, english, mark, speaking
 from sequor.core.recipe import Recipe
+from sequor.core.render.size import most_grown
 from sequor.making.exports import Exported, ExportOptions, export
 from sequor.pictures.encode import SUFFIXES
 from sequor.pictures.naming import Named, distinct, file_name
@@ -48,7 +49,8 @@ def options_of(export: Export) -> ExportOptions:
 
 def memory_mb(facts: OriginalFacts, recipe: Recipe) -> float:
     """Memory that an export takes."""
-    return facts.decoded_mb * (_FILLED if recipe.fills or recipe.mends else _PLAIN)
+    times = _FILLED if recipe.fills or recipe.mends else _PLAIN
+    return facts.decoded_mb * times * most_grown(recipe.frame)
 
 
 @dataclass(frozen=True)

@@ -12,6 +12,7 @@ from sequor.core.frame.rectangle import Rectangle
 from sequor.core.least_harm import HarmWeights, LeastHarm
 from sequor.core.lens.distortion import Distortion
 from sequor.core.photo import Coefficients, PhotoFacts
+from sequor.core.render.size import most_grown
 from sequor.core.solve import solve
 from sequor.making import finishing, previews
 from sequor.making.finishing import Checked, FillFacts, Place
@@ -268,7 +269,7 @@ def check(resources: Resources, what: Corrected, nobody_waits: Waits) -> Checked
             (what,),
             Lane.PREVIEW,
             about=what.sha256,
-            memory_mb=facts.decoded_mb * _FULL + _SMALL_MB,
+            memory_mb=facts.decoded_mb * _FULL * most_grown(what.recipe.frame) + _SMALL_MB,
             alone=_ONE_FILL,
             key=("check", *what.key),
         ),

@@ -107,6 +107,11 @@ def output_of(solution: Solution, choice: FrameChoice, wanted: OutputSize) -> Ou
     return Output(width=width, height=height, ppi=ppi, scale=scale, enlarged=scale > 1 + _SAME)
 
 
+def most_grown(choice: FrameChoice) -> float:
+    """How many times as large as its face a margin makes a frame at most: a square one."""
+    return (1 + 2 * choice.margin) ** 2
+
+
 def checked(output: Output, wanted: OutputSize) -> Output:
     """Refuse to enlarge a picture unless that was asked for."""
     if output.enlarged and not wanted.enlarge:
