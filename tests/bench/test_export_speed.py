@@ -14,8 +14,9 @@ import pytest
 import skimage.metrics
 from PIL import Image
 
+from sequor.core.lens_choice import LensChoice
 from sequor.core.photo import PhotoFacts
-from sequor.core.recipe import BendChoice, LensChoice, Recipe, Trim
+from sequor.core.recipe import BendChoice, Recipe, Trim
 from sequor.core.render.rendering import render
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode

@@ -13,19 +13,9 @@ import pytest
 from sequor.core.advance import advance
 from sequor.core.edits import CarryOver
 from sequor.core.edits.carrying import PARTS, Misfit, Part
+from sequor.core.lens_choice import LensChoice
 from sequor.core.photo import PhotoFacts
-from sequor.core.recipe import (
-    Aim,
-    Box,
-    Ease,
-    FillChoice,
-    FrameChoice,
-    Hold,
-    LensChoice,
-    Reading,
-    Recipe,
-    Trim,
-)
+from sequor.core.recipe import Aim, Box, Ease, FillChoice, FrameChoice, Hold, Reading, Recipe, Trim
 from sequor.core.solve import solve
 from tests.conftest import line
 

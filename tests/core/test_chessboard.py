@@ -10,8 +10,9 @@ import numpy as np
 import pytest
 
 from sequor.core.camera import apply_homography, focal35_of
+from sequor.core.lens_choice import LensChoice
 from sequor.core.photo import PhotoFacts
-from sequor.core.recipe import BendChoice, FillChoice, LensChoice, Reading, Recipe
+from sequor.core.recipe import BendChoice, FillChoice, Reading, Recipe
 from sequor.core.render.rendering import render
 from sequor.core.solve import solve
 from tests.conftest import OPEN_PICTURES

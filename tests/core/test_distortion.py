@@ -21,8 +21,9 @@ from sequor.core.frame.rectangle import Rectangle, border_centres
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.lens.distortion import Distortion, limit_k1, radial, sag_px
 from sequor.core.lens.plumb_line import from_traces
+from sequor.core.lens_choice import LensChoice
 from sequor.core.photo import PhotoFacts
-from sequor.core.recipe import FrameChoice, LensChoice, Reading, Recipe, Trim
+from sequor.core.recipe import FrameChoice, Reading, Recipe, Trim
 from sequor.core.render.rendering import render, render_straight
 from sequor.core.solve import solve
 from tests.conftest import notes_of

@@ -10,9 +10,10 @@ import pytest
 from sequor.core import edits as e
 from sequor.core.advance import advance
 from sequor.core.errors import UnusableInput
+from sequor.core.lens_choice import LensChoice
 from sequor.core.photo import PhotoFacts
 from sequor.core.print_size import PrintSize
-from sequor.core.recipe import FillCandidate, LensChoice, Recipe, Trim
+from sequor.core.recipe import FillCandidate, Recipe, Trim
 from sequor.core.solve import solve
 from tests.conftest import ROOT, horizon_picture
 from tests.edited import OfPixels, apply

@@ -11,8 +11,9 @@ import cv2
 import numpy as np
 import pytest
 
+from sequor.core.lens_choice import LensChoice
 from sequor.core.photo import PhotoFacts
-from sequor.core.recipe import FillChoice, LensChoice, Recipe, Trim
+from sequor.core.recipe import FillChoice, Recipe, Trim
 from sequor.core.render.light import Light
 from sequor.core.render.rendering import coverage, render
 from sequor.core.solution import Solution

@@ -17,6 +17,7 @@ from sequor.core.frame.composition import PHI, crossings, guide_lines
 from sequor.core.frame.convex import ConvexOutline
 from sequor.core.frame.placing import Wanted, best_frame
 from sequor.core.frame.rectangle import Rectangle
+from sequor.core.lens_choice import LensChoice
 from sequor.core.photo import PhotoFacts
 from sequor.core.print_size import PrintSize
 from sequor.core.ratio import parse_ratio
@@ -28,7 +29,6 @@ from sequor.core.recipe import (
     FillChoice,
     FrameChoice,
     GuideName,
-    LensChoice,
     Placed,
     Reading,
     Recipe,

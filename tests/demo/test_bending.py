@@ -10,9 +10,10 @@ import pytest
 
 from sequor.core.advance import advance
 from sequor.core.edits import BendLines
+from sequor.core.lens_choice import LensChoice
 from sequor.core.photo import PhotoFacts
 from sequor.core.propose.straight import straight_edges
-from sequor.core.recipe import Hold, LensChoice, Reading, Recipe
+from sequor.core.recipe import Hold, Reading, Recipe
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode

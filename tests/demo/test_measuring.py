@@ -8,9 +8,10 @@ import pytest
 
 from sequor.core.edges.fitting import fit_edge, fitted
 from sequor.core.lens.distortion import Distortion, radial
+from sequor.core.lens_choice import LensChoice
 from sequor.core.photo import PhotoFacts
 from sequor.core.pixels import Pixels
-from sequor.core.recipe import FrameChoice, LensChoice, Reading, Recipe
+from sequor.core.recipe import FrameChoice, Reading, Recipe
 from sequor.core.solve import solve
 from sequor.pictures.decode import decode
 from tests.conftest import ROOT

@@ -1,10 +1,12 @@
 """Bending at the screen, measured in the files that were exported."""
 
 import math
+import re
 from pathlib import Path
 
 import cv2
 import numpy as np
+import pytest
 from PIL import Image, ImageDraw
 from playwright.sync_api import Page, expect
 
@@ -204,7 +206,19 @@ def test_a_circle_stays_round_in_a_box_that_does_not_bend(set_page: Page, tmp_pa
     outline = max(cv2.findContours(dark, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)[0], key=len)
     _, axes, _ = cv2.fitEllipse(outline)
     assert max(axes) / min(axes) < 1.01
-    # Everything bends again.
+    # What a brush goes over does not bend either.
     to_step(page, "Corners")
-    page.get_by_role("button", name="Clear 1").click()
+    page.get_by_role("button", name="Brush over what must not bend").click()
+    expect(page.get_by_role("slider", name="Width of the brush")).to_be_visible()
+    drag(page, (x - reach, y), (x + reach, y))
+    wait_for(page, lambda now: len(now["recipe"]["bend"]["brushed"]) == 1)
+    expect(page.locator("[data-still-brush]")).to_have_count(1)
+    page.get_by_role("button", name=re.compile("^Brush: arrow keys")).press("Enter")
+    brushed = wait_for(page, lambda now: len(now["recipe"]["bend"]["brushed"]) == 2)
+    first, dab = brushed["recipe"]["bend"]["brushed"]
+    assert len(first["points"]) > 1 == len(dab["points"])
+    assert dab["reach"] == pytest.approx(first["reach"], rel=0.2)
+    # Everything bends again.
+    page.get_by_role("button", name="Clear 3").click()
     wait_for(page, lambda now: now["recipe"]["bend"]["still"] == [])
+    assert state(page)["recipe"]["bend"]["brushed"] == []

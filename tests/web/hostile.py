@@ -120,6 +120,7 @@ def edits(reading: str) -> list[dict[str, Any]]:
         ("choose_candidate", {"corner": 1, "candidate": candidate}),
         ("avoid_box", {"opposite": box}),
         ("copy_everything", {}),
+        ("brush_still", {"points": [[300, 250], [340, 260]], "reach": 12, "seen": "corrected"}),
         ("mend_place", {"points": [[300, 250], [340, 260]], "reach": 12, "seen": "corrected"}),
         ("mend_otherwise", {"number": 1, "candidate": candidate}),
         ("mend_from", {"number": 1, "place": [200, 220], "seen": "corrected"}),

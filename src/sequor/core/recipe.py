@@ -12,7 +12,8 @@ from typing import Annotated, Literal
 from pydantic import FailFast, Field, field_validator, model_validator
 
 from sequor.core.language import tr
-from sequor.core.photo import CameraLevel, PhotoFacts, Polynomial
+from sequor.core.lens_choice import LensChoice
+from sequor.core.photo import CameraLevel, PhotoFacts
 from sequor.core.print_size import PrintSize
 from sequor.core.ratio import parse_ratio
 from sequor.core.recipe_versions import up_to_date
@@ -63,8 +64,6 @@ FillStyle = Literal["sharp", "calm"]
 MAX_ROLL_DEG, MAX_HELD_ROLL_DEG, MAX_TILT_DEG = 360.0, 180.0, 80.0
 """Trims of roll, held rolls, and lean or swing; beyond 80 degrees nothing of a picture is left."""
 MIN_PROPORTION, MAX_PROPORTION = 0.5, 2.0
-MAX_RADIAL = 2.0
-"""Of k1 and k2; a fisheye lens has about -0.3."""
 MAX_WANTED_DEG = 90.0
 USUAL_MAX_STRETCH, LEAST_MAX_STRETCH, MOST_MAX_STRETCH = 1.6, 1.05, 2.5
 """Of bending: the limit that holds unless another is set, and how far that goes."""
@@ -253,25 +252,6 @@ class Ease(Value):
 
 
 WhiteSource = Literal["camera", Illuminant, "spot"]
-LensSource = Literal["none", "traces", "hand", "database"]
-FoundLensSource = Literal["none", "traces", "hand", "database", "file"]
-
-
-class LensChoice(Value):
-    """How the radial distortion of the lens is found.
-
-    ``traces`` works it out from the trace readings, or takes what the file states where there are
-    none, ``hand`` takes ``k1`` and ``k2``, ``database``
-    takes ``polynomial``: the coefficients c1 to c4 of
-    ``r_d = r (1 + c1 r + c2 r^2 + c3 r^3 + c4 r^4)``, converted exactly from the database's entry
-    ``name``. All are in units of half the diagonal.
-    """
-
-    source: LensSource = "traces"
-    k1: float = Field(default=0.0, ge=-MAX_RADIAL, le=MAX_RADIAL)
-    k2: float = Field(default=0.0, ge=-MAX_RADIAL, le=MAX_RADIAL)
-    polynomial: Polynomial = (0.0, 0.0, 0.0, 0.0)
-    name: str = Field(default="", max_length=200)
 
 
 class WhiteChoice(Value):
@@ -442,17 +422,23 @@ class FillChoice(Value):
     avoid: Annotated[tuple[Box, ...], FailFast()] = Field(default=(), max_length=MAX_BOXES)
 
 
-class Mend(Value):
-    """A place that is made anew, by a stroke of a brush.
-
-    ``points`` are along the middle of the stroke, in source pixels, beyond the picture too where a
-    corner was filled; ``reach`` is half its width. What lies under it is filled from around it as
-    the ``candidate`` does it, or copied from where ``copied_from`` leads, source pixels right and
-    down.
+class Stroke(Value):
+    """What a brush went over: ``points`` along its middle, in source pixels; ``reach`` is half its
+    width.
     """
 
     points: Annotated[Points, Field(min_length=1, max_length=MAX_STROKE_POINTS)]
     reach: float = Field(ge=MIN_REACH_PX, le=MAX_REACH_PX)
+
+
+class Mend(Stroke):
+    """A place that is made anew, by a stroke of a brush, beyond the picture too where a corner was
+    filled.
+
+    What lies under it is filled from around it as the ``candidate`` does it, or copied from where
+    ``copied_from`` leads, source pixels right and down.
+    """
+
     candidate: FillCandidate = FillCandidate()
     copied_from: Point | None = None
 
@@ -461,15 +447,17 @@ class BendChoice(Value):
     """How far the picture may bend where no turn of the camera sets everything right.
 
     ``lines`` is how much of what the turn leaves over of the readings is bent away, ``corners`` how
-    much of the empty corners is closed, each from 0, nothing, to 1, all. Boxes in ``still`` do not
-    bend, and the ``edges`` stay straight: those found in the picture, by their ends in source
-    pixels, None until they were looked for. Nothing is stretched or squeezed more than
-    ``max_stretch`` times; recipes before version 8 are not ``persistent`` and give up sooner.
+    much of the empty corners is closed, each from 0, nothing, to 1, all. Boxes in ``still`` and
+    what was ``brushed`` do not bend, and the ``edges`` stay straight: those found in the picture,
+    by their ends in source pixels, None until they were looked for. Nothing is stretched or
+    squeezed more than ``max_stretch`` times; recipes before version 8 are not ``persistent`` and
+    give up sooner.
     """
 
     lines: Share = 0.0
     corners: Share = 0.0
     still: Annotated[tuple[Box, ...], FailFast()] = Field(default=(), max_length=MAX_BOXES)
+    brushed: Annotated[tuple[Stroke, ...], FailFast()] = Field(default=(), max_length=MAX_BOXES)
     edges: Edges | None = Field(default=None, max_length=MAX_EDGES)
     max_stretch: float = Field(default=USUAL_MAX_STRETCH, ge=LEAST_MAX_STRETCH, le=MOST_MAX_STRETCH)
     persistent: bool = True

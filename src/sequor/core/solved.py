@@ -8,17 +8,9 @@ from pydantic import Field
 from pydantic.json_schema import SkipJsonSchema
 
 from sequor.core.lens.distortion import Distortion
+from sequor.core.lens_choice import FoundLensSource
 from sequor.core.photo import Coefficients
-from sequor.core.recipe import (
-    Axis,
-    Becomes,
-    Coordinate,
-    Direction,
-    FocalSource,
-    FoundLensSource,
-    Kind,
-    Point,
-)
+from sequor.core.recipe import Axis, Becomes, Coordinate, Direction, FocalSource, Kind, Point
 from sequor.core.value import Value
 from sequor.core.warp.bending import Bending
 from sequor.core.warp.map import Warp
@@ -287,9 +279,9 @@ class Marks(Value):
     one.
 
     The box to keep and the boxes to avoid, and those that do not bend, by places along their sides,
-    clockwise from the top left corner, the corners of the box to keep, the point that is aimed at,
-    and the middles of the sides of a thing whose shape is known; the strokes that are made anew;
-    and the corners of the picture.
+    clockwise from the top left corner, what was brushed so as not to bend, the corners of the box
+    to keep, the point that is aimed at, and the middles of the sides of a thing whose shape is
+    known; the strokes that are made anew; and the corners of the picture.
     """
 
     vertices: tuple[Point, ...]
@@ -299,6 +291,7 @@ class Marks(Value):
     aim: Point | None = None
     avoid: tuple[tuple[Point, ...], ...] = ()
     still: tuple[tuple[Point, ...], ...] = ()
+    brushed: tuple[MarkedStroke, ...] = ()
     true_shape: tuple[Point, ...] = ()
     mends: tuple[MarkedStroke, ...] = ()
 

@@ -8,9 +8,10 @@ from sequor.core import render as render_room
 from sequor.core.fill.apply import render_filled
 from sequor.core.fill.judging import judge_fill
 from sequor.core.fill.risk import crossings_of
+from sequor.core.lens_choice import LensChoice
 from sequor.core.photo import PhotoFacts
 from sequor.core.propose.proposing import propose
-from sequor.core.recipe import FillChoice, FillMethod, LensChoice, Mend, Reading, Recipe, Trim
+from sequor.core.recipe import FillChoice, FillMethod, Mend, Reading, Recipe, Trim
 from sequor.core.render.light import Light
 from sequor.core.render.rendering import render
 from sequor.core.solve import solve

@@ -5,20 +5,31 @@ import { useOptions } from "../../api/options";
 import { NumberField } from "../../shared/NumberField";
 import { Part } from "../../shared/Part";
 import type { Bench } from "../useBench";
+import { BrushWidth } from "./BrushWidth";
 import { MarkBoxes } from "../frame/MarkBoxes";
 import type { Framing } from "../frame/useFraming";
 
 export function BendPart({ bench, framing }: { bench: Bench; framing: Framing }) {
   const { max_stretch: range } = useOptions();
-  const { still, max_stretch: most } = bench.recipe.bend;
+  const { still, brushed, max_stretch: most } = bench.recipe.bend;
+  const clear = () => void bench.acts.record({ do: "bend_everything" });
   return (
     <Part title={t("Bending")}>
       <MarkBoxes
+        label={t("Brush over what must not bend")}
+        tool="still_brush"
+        count={0}
+        framing={framing}
+        onClear={clear}
+      />
+      {framing.tool === "still_brush" && <BrushWidth bench={bench} framing={framing} />}
+      <MarkBoxes
+        mt="6px"
         label={t("Mark what must not bend")}
         tool="still"
-        count={still.length}
+        count={still.length + brushed.length}
         framing={framing}
-        onClear={() => void bench.acts.record({ do: "bend_everything" })}
+        onClear={clear}
       />
       <Text mt="6px" color="inkSoft" fontSize="12px">
         {t("A face, a person, a round window. Readings and straight edges are held anyway.")}

@@ -2,27 +2,18 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import type { Edit, FillCandidate, Mend } from "../../api/client";
 import { HeldButton, Part, QuietButton } from "../../shared/Part";
-import { QuietSlider } from "../../shared/QuietSlider";
 import { t } from "../../shared/words";
+import { BrushWidth } from "./BrushWidth";
 import { FillJudged } from "./FillJudged";
 import { useFillFacts } from "./useFillFacts";
 import { MarkBoxes } from "../frame/MarkBoxes";
 import type { Framing } from "../frame/useFraming";
 import type { Bench } from "../useBench";
 
-/** Steps of the slider, so that it is fine where the brush is. */
-const FINEST = 0.002;
-const WIDEST = 0.12;
-const STEPS = 40;
-const shareOf = (step: number) => FINEST * (WIDEST / FINEST) ** (step / STEPS);
-const stepOf = (share: number) =>
-  Math.round((STEPS * Math.log(share / FINEST)) / Math.log(WIDEST / FINEST));
-
 export function MendPart({ bench, framing }: { bench: Bench; framing: Framing }) {
   const { mends } = bench.recipe;
-  const { frame, cost } = bench.solution;
+  const { cost } = bench.solution;
   const brushing = framing.tool === "mend";
-  const width = 2 * framing.brush * Math.max(frame.width, frame.height);
   const keep = (edit: Edit) => void bench.acts.record(edit);
   const facts = useFillFacts(bench);
   // Where corners are filled too, both are judged there.
@@ -36,17 +27,7 @@ export function MendPart({ bench, framing }: { bench: Bench; framing: Framing })
         framing={framing}
         onClear={() => keep({ do: "remove_mend" })}
       />
-      {brushing && (
-        <QuietSlider
-          mt="10px"
-          label={t("Width of the brush")}
-          min={0}
-          max={STEPS}
-          value={stepOf(framing.brush)}
-          words={`${Math.round(width)} px`}
-          onSlide={(step) => framing.setBrush(shareOf(step))}
-        />
-      )}
+      {brushing && <BrushWidth bench={bench} framing={framing} />}
       {mends.length ? (
         <Text mt="8px" color="inkSoft">
           {bench.report.cost.mended}

@@ -4,7 +4,11 @@ import { useState } from "react";
 import type { GuideName } from "../../api/client";
 
 export type FrameTool =
-  "keep" | "aim" | "avoid" | "still" | "true_shape" | "grey" | "mend" | "copy";
+  "keep" | "aim" | "avoid" | "still" | "true_shape" | "grey" | "mend" | "still_brush" | "copy";
+/** Tools that are brushes. */
+export type BrushTool = "mend" | "still_brush";
+export const isBrush = (tool: FrameTool | undefined): tool is BrushTool =>
+  tool === "mend" || tool === "still_brush";
 export type ShownGuide = GuideName | "none";
 
 export interface Framing {

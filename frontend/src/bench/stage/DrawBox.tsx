@@ -3,7 +3,7 @@ import { useDrag } from "@use-gesture/react";
 import { useState } from "react";
 import { t } from "../../shared/words";
 import { TAKES_KEYS, useKeys, within } from "../../shared/keys";
-import type { Framing, FrameTool } from "../frame/useFraming";
+import type { BrushTool, Framing, FrameTool } from "../frame/useFraming";
 import type { Bench } from "../useBench";
 import { boxPoints, inverse, mapped, polygon, type Point } from "../../picture/geometry";
 import { BY_HAND } from "./useFrameHold";
@@ -13,7 +13,7 @@ import type { View } from "./useView";
 const POINTS: ReadonlySet<FrameTool> = new Set(["aim", "grey", "copy"]);
 
 interface DrawProps {
-  tool: Exclude<FrameTool, "mend">;
+  tool: Exclude<FrameTool, BrushTool>;
   bench: Bench;
   view: View;
   framing: Framing;
@@ -104,6 +104,9 @@ export const FRAME_HINTS: Record<FrameTool, string> = {
     "Brush over what is to be made anew. Arrow keys move the brush, Enter dabs, Escape lets go.",
   ),
   copy: t("Click the place to copy from. Enter takes the middle of the frame, Escape lets go."),
+  still_brush: t(
+    "Brush over what must not bend: a face, a person, a round window. Arrow keys move the brush, Enter dabs, Escape lets go.",
+  ),
   still: t("Drag a box over what must not bend: a face, a person, a round window. Escape lets go."),
   true_shape: t(
     "Drag a box close around something round or square that faces the camera: a wheel, a clock, a tile. Escape lets go.",

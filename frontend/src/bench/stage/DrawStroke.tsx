@@ -1,10 +1,11 @@
-/* The brush: what a stroke of it covers is made anew. By key, the arrows move it and Enter dabs. */
+/* The brush: what a stroke of it covers is made anew, or does not bend. By key, the arrows move it
+   and Enter dabs. */
 import { chakra } from "@chakra-ui/react";
 import { useDrag } from "@use-gesture/react";
 import { useState, type KeyboardEvent, type PointerEvent } from "react";
 import { t } from "../../shared/words";
 import { useOptions } from "../../api/options";
-import type { Framing } from "../frame/useFraming";
+import type { BrushTool, Framing } from "../frame/useFraming";
 import type { Bench } from "../useBench";
 import { distance, inverse, mapped, type Point } from "../../picture/geometry";
 import { arrow, stepOf } from "../../shared/keys";
@@ -18,14 +19,20 @@ const APART = 0.25;
 const LEAST_PX = 2;
 const STEP_PX = 4;
 
+const LABELS: Record<BrushTool, string> = {
+  mend: t("Brush: arrow keys move it, Enter makes anew what is under it"),
+  still_brush: t("Brush: arrow keys move it, Enter keeps what is under it from bending"),
+};
+
 interface Props {
+  tool: BrushTool;
   bench: Bench;
   view: View;
   framing: Framing;
   size: { width: number; height: number };
 }
 
-export function DrawStroke({ bench, view, framing, size }: Props) {
+export function DrawStroke({ tool, bench, view, framing, size }: Props) {
   const { x, y, width, height } = bench.shown.frame;
   const { most_stroke_points: most } = useOptions();
   const [drawn, setDrawn] = useState<Point[]>();
@@ -34,8 +41,13 @@ export function DrawStroke({ bench, view, framing, size }: Props) {
   const reach = framing.brush * Math.max(width, height);
   const shown = reach * view.zoom;
   const onPlane = (point: Point) => mapped(inverse(view.plane), point);
-  const mend = (points: Point[]) =>
-    void bench.acts.record({ do: "mend_place", points, reach, seen: "corrected" });
+  const enter = (points: Point[]) =>
+    void bench.acts.record({
+      do: tool === "mend" ? "mend_place" : "brush_still",
+      points,
+      reach,
+      seen: "corrected",
+    });
 
   const drag = useDrag(({ first, last, canceled, event, xy, initial }) => {
     if (first) event.stopPropagation();
@@ -48,14 +60,14 @@ export function DrawStroke({ bench, view, framing, size }: Props) {
     const points = far ? [...before, at] : before;
     if (!last) return setDrawn(points);
     setDrawn(undefined);
-    if (!canceled) mend(thinned(points, most).map(onPlane));
+    if (!canceled) enter(thinned(points, most).map(onPlane));
   }, BY_HAND);
   const onKeyDown = (event: KeyboardEvent) => {
     const way = arrow(event);
     if (!way && event.key !== "Enter") return;
     event.preventDefault();
     event.stopPropagation();
-    if (!way) return mend([brush]);
+    if (!way) return enter([brush]);
     const step = stepOf(event, STEP_PX) / view.zoom;
     setBrush([brush[0] + way[0] * step, brush[1] + way[1] * step]);
   };
@@ -67,7 +79,7 @@ export function DrawStroke({ bench, view, framing, size }: Props) {
         height={size.height}
         fill="transparent"
         style={{ cursor: "none" }}
-        data-draw="mend"
+        data-draw={tool}
         onPointerMove={({ clientX, clientY }: PointerEvent) =>
           setBrush(onPlane(view.at([clientX, clientY])))
         }
@@ -79,7 +91,7 @@ export function DrawStroke({ bench, view, framing, size }: Props) {
         ref={(brush: SVGCircleElement | null) => brush?.focus({ preventScroll: true })}
         role="button"
         tabIndex={0}
-        aria-label={t("Brush: arrow keys move it, Enter makes anew what is under it")}
+        aria-label={LABELS[tool]}
         cx={cx}
         cy={cy}
         r={shown}

@@ -7,13 +7,14 @@ import { chakra } from "@chakra-ui/react";
 import { t } from "../../shared/words";
 import type { GuideShape } from "../../api/client";
 import { useRoom } from "../../shared/useWindow";
-import type { Framing } from "../frame/useFraming";
+import { isBrush, type Framing } from "../frame/useFraming";
 import type { Bench } from "../useBench";
 import { boxPoints, line, mapped, polygon, type Point } from "../../picture/geometry";
 import { DrawBox } from "./DrawBox";
 import { DrawStroke } from "./DrawStroke";
 import { MendMarks } from "./MendMarks";
 import { AimPoint, KeepBox } from "./FrameMarks";
+import { Stroke } from "./Stroke";
 import { REACH_PX } from "./tools";
 import { useFrameHold, type Handle } from "./useFrameHold";
 import type { View } from "./useView";
@@ -93,6 +94,15 @@ export function FrameHands({ bench, view, framing, guides, size, onHold }: Props
           data-still
         />
       ))}
+      {marks.brushed.map(({ points, reach }, index) => (
+        <g key={index} pointerEvents="none" data-still-brush>
+          <Stroke
+            points={points.map((p) => mapped(view.plane, p as Point))}
+            reach={reach * view.zoom}
+            colour="#bfe3ff"
+          />
+        </g>
+      ))}
       {marks.keep.length > 0 && <KeepBox bench={bench} view={view} />}
       {marks.aim && <AimPoint bench={bench} view={view} point={marks.aim} />}
       {HANDLES.map(({ handle, name, cursor }) => {
@@ -117,10 +127,17 @@ export function FrameHands({ bench, view, framing, guides, size, onHold }: Props
         );
       })}
       <MendMarks marks={marks.mends} view={view} />
-      {framing.tool === "mend" && (
-        <DrawStroke bench={bench} view={view} framing={framing} size={size} />
+      {isBrush(framing.tool) && (
+        <DrawStroke
+          key={framing.tool}
+          tool={framing.tool}
+          bench={bench}
+          view={view}
+          framing={framing}
+          size={size}
+        />
       )}
-      {framing.tool && framing.tool !== "mend" && (
+      {framing.tool && !isBrush(framing.tool) && (
         <DrawBox
           key={framing.tool}
           tool={framing.tool}

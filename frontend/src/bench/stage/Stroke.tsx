@@ -2,7 +2,13 @@
 import { useId } from "react";
 import type { Point } from "../../picture/geometry";
 
-export function Stroke({ points, reach }: { points: Point[]; reach: number }) {
+interface Props {
+  points: Point[];
+  reach: number;
+  colour?: string;
+}
+
+export function Stroke({ points, reach, colour = "#9fe0d4" }: Props) {
   const inside = useId();
   const [first] = points;
   if (!first) return null;
@@ -16,7 +22,7 @@ export function Stroke({ points, reach }: { points: Point[]; reach: number }) {
       </mask>
       <g mask={`url(#${inside})`}>
         <path {...drawn} stroke="#1d1b16" strokeWidth={2 * reach + 2} />
-        <path {...drawn} stroke="#9fe0d4" strokeWidth={2 * reach + 2} strokeOpacity=".9" />
+        <path {...drawn} stroke={colour} strokeWidth={2 * reach + 2} strokeOpacity=".9" />
       </g>
     </>
   );

@@ -9,15 +9,18 @@ from sequor.core.bend.bend import Asked, Sides, rectangle_of, sides_of
 from sequor.core.bend.lines import BentLine
 from sequor.core.camera import Matrix, apply_homography
 from sequor.core.frame.rectangle import in_picture
+from sequor.core.frame.strokes import under_stroke
 from sequor.core.photo import PhotoFacts
 from sequor.core.readings.reading import MIN_LENGTH_PX
-from sequor.core.recipe import Box, Edges, Reading, Recipe
+from sequor.core.recipe import Box, Edges, Reading, Recipe, Stroke
 from sequor.core.warp.map import Warp
 
 _MOST_SQUEEZE = 1.25
 """So much is the picture squeezed to keep its own ratio; a turn on its side asks for more."""
 _BOX_PLACES = 32
 """Places along each side of a box by which it is known to the mesh: more than cells."""
+_STROKE_PLACES = 112
+"""Places along the longer side of the picture by which a stroke is known to it: four a cell."""
 
 
 def asked_of(
@@ -46,6 +49,7 @@ def asked_of(
         lines.append(BentLine(ends, None, 1.0, edge=True))
     boxes = (*bend.still, *((recipe.frame.keep,) if recipe.frame.keep else ()))
     places = [_places(box, photo) for box in boxes]
+    places += [_places_under(stroke, photo) for stroke in bend.brushed]
     sides = sides_of(border)
     return Asked(
         sides=sides,
@@ -115,3 +119,13 @@ def _places(box: Box, photo: PhotoFacts) -> Matrix:
         for low, high in zip(inside.low, inside.high, strict=True)
     )
     return np.column_stack([axis.ravel() for axis in np.meshgrid(x, y)])
+
+
+def _places_under(stroke: Stroke, photo: PhotoFacts) -> Matrix:
+    """Places all over what a brush went over, as far as that lies in the picture, shape (N, 2)."""
+    scale = _STROKE_PLACES / max(photo.width, photo.height)
+    size = max(1, round(photo.width * scale)), max(1, round(photo.height * scale))
+    per = np.array([photo.width, photo.height]) / size
+    under = under_stroke(np.array(stroke.points) / per, stroke.reach * scale, size)
+    places: Matrix = (np.argwhere(under)[:, ::-1] + 0.5) * per
+    return places

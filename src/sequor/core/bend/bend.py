@@ -39,6 +39,9 @@ would have no place of its own."""
 _ALONG_RIM = 8
 """The same along each side of a cell on the rim of the mesh, where derivatives are largest: with
 four places it still folded by 0.06 between two of them."""
+_SQUEEZED, _CLOSE = 0.4, 13
+"""Cells whose areas come out smaller than that are looked at by so many places a side: between
+quarters of a cell it still folded."""
 _LEAST_STIFF = 0.02
 """Cells where no picture is, and which fold, are made stiffer from here on."""
 _SPARED, _STIFFER = 0.97, 2.0
@@ -202,12 +205,21 @@ def _over(found: Bending, mesh: Mesh, inside: Mask, outline: Matrix, limit: floa
     return over | (_touched(mesh, (beyond,)) > 0)
 
 
+def _doubtful(found: Bending, mesh: Mesh) -> Matrix:
+    """Places where a bending might fold: the joints of the mesh, and places close together in the
+    cells that are squeezed, shape (N, 2).
+    """
+    joints = mesh.joints(_ALONG_RIM)
+    inner = _by_cell(mesh, stretch_of(found.jacobian(mesh.places(CHECKED)))[2]).min(axis=2)
+    squeezed = joints[stretch_of(found.jacobian(joints))[2] < _SQUEEZED]
+    cells: Mask = (inner < _SQUEEZED) | (_touched(mesh, (squeezed,)) > 0)
+    return np.concatenate([joints, mesh.within(cells, _CLOSE)])
+
+
 def _folding(found: Bending, mesh: Mesh) -> Mask:
     """Which cells fold, or nearly, where no picture is as well, shape (rows, columns)."""
-    places = mesh.joints(_ALONG_RIM)
-    inner = _by_cell(mesh, stretch_of(found.jacobian(mesh.places(CHECKED)))[2]).min(axis=2)
-    at_joints = places[stretch_of(found.jacobian(places))[2] < _LEAST_AREA]
-    folds: Mask = (inner < _LEAST_AREA) | (_touched(mesh, (at_joints,)) > 0)
+    places = _doubtful(found, mesh)
+    folds: Mask = _touched(mesh, (places[stretch_of(found.jacobian(places))[2] < _LEAST_AREA],)) > 0
     return folds
 
 
@@ -218,12 +230,11 @@ def _limited(found: Bending, mesh: Mesh, inside: Mask, outline: Matrix, limit: f
     places = mesh.places(CHECKED)
     full = found.jacobian(np.concatenate([places, outline])) - np.eye(2)
     covered = np.concatenate([inside, np.ones(len(outline), np.bool_)])
-    # Derivatives are largest where cells meet, above all along the rim of the mesh.
-    joints = found.jacobian(mesh.joints(_ALONG_RIM)) - np.eye(2)
+    doubtful = found.jacobian(_doubtful(found, mesh)) - np.eye(2)
 
     def safe(share: float) -> bool:
         jacobian = np.eye(2) + share * full
-        least = min(stretch_of(some)[2].min() for some in (jacobian, np.eye(2) + share * joints))
+        least = min(stretch_of(some)[2].min() for some in (jacobian, np.eye(2) + share * doubtful))
         return bool(_strain(jacobian)[covered].max() <= limit and least >= _LEAST_AREA)
 
     share = 1.0 if safe(1.0) else greatest(safe, 0.0, 1.0, _SHARE_STEPS)

@@ -20,6 +20,7 @@ import scipy
 
 from sequor.core.camera import Matrix
 from sequor.core.frame.rectangle import Rectangle
+from sequor.core.pixels import Mask
 from sequor.core.warp.bending import Bending, basis, cell_of, slopes
 
 LONG_SIDE_CELLS = 28
@@ -117,6 +118,18 @@ class Mesh:
         rim += [np.column_stack([np.full_like(down, at), down]) for at in (0, self.columns)]
         joints: Matrix = np.concatenate([np.column_stack([x.ravel(), y.ravel()]), *rim])
         return joints * self.cell + [self.left, self.top]
+
+    def within(self, cells: Mask, finer: int) -> Matrix:
+        """``finer`` times ``finer`` places all over some cells, shape (rows, columns), their sides
+        among them, in pixels, shape (N, 2).
+        """
+        down, across = np.nonzero(cells)
+        share = np.linspace(0, 1, finer)
+        x, y = (at.ravel() for at in np.meshgrid(share, share))
+        places: Matrix = np.column_stack(
+            [(across[:, None] + x).ravel(), (down[:, None] + y).ravel()]
+        )
+        return places * self.cell + [self.left, self.top]
 
     def bending(self, shift: Matrix) -> Bending:
         """The bending with coefficients in cells."""

@@ -14,6 +14,7 @@ from sequor.core.edits.bending import (
     BendCorners,
     BendEverything,
     BendLines,
+    BrushStill,
     KeepStill,
     LetReadingBecome,
     LimitBending,
@@ -163,6 +164,7 @@ Edit = Annotated[
     | BendCorners
     | LimitBending
     | KeepStill
+    | BrushStill
     | BendEverything
     | OpenRecipe
     | StartOver

@@ -13,7 +13,17 @@ from sequor.core.language import tr
 from sequor.core.lens.chosen import distortion_of
 from sequor.core.photo import PhotoFacts, Polynomial
 from sequor.core.readings.typed_angle import TypedTilt
-from sequor.core.recipe import MAX_COORDINATE, Axis, Edges, Point, Recipe
+from sequor.core.recipe import (
+    MAX_COORDINATE,
+    MAX_REACH_PX,
+    MAX_STROKE_POINTS,
+    MIN_REACH_PX,
+    Axis,
+    Edges,
+    Point,
+    Recipe,
+    Stroke,
+)
 from sequor.core.solved import Solved
 from sequor.core.value import Value
 from sequor.core.white import Chromaticity
@@ -140,3 +150,23 @@ class OnPicture(EditBase, ABC):
             raise UnusableInput(tr("That place lies beyond the picture."))
         low, high = (0.0, [now.photo.width, now.photo.height]) if within else _ANYWHERE
         return tuple((float(x), float(y)) for x, y in np.clip(places, low, high))
+
+
+class Brushing(OnPicture, ABC):
+    """Base of edits by a stroke of a brush: points along its middle and half its width, where they
+    are seen.
+    """
+
+    points: Annotated[tuple[Point, ...], Field(min_length=1, max_length=MAX_STROKE_POINTS)]
+    reach: float = Field(ge=MIN_REACH_PX, le=MAX_REACH_PX)
+
+    def stroke(self, now: Now, within: bool) -> Stroke:
+        """The stroke in source pixels, its points brought inside the picture if they must lie
+        ``within`` it; as wide as it is at its middle.
+        """
+        middle = self.points[len(self.points) // 2]
+        beside = (middle[0] + self.reach, middle[1])
+        here, there = self.in_source((middle, beside), now, within=False)
+        reach = float(np.hypot(there[0] - here[0], there[1] - here[1]))
+        reach = min(max(reach, MIN_REACH_PX), MAX_REACH_PX)
+        return Stroke(points=self.in_source(self.points, now, within), reach=reach)

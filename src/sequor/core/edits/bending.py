@@ -6,13 +6,14 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from sequor.core.edits.base import EditBase, Id, Joins, Now, OnPicture
+from sequor.core.edits.base import Brushing, EditBase, Id, Joins, Now, OnPicture
 from sequor.core.edits.parts import LEAST_BOX_PX, bending, box_of, find, find_solved, switched
 from sequor.core.errors import UnusableInput
 from sequor.core.language import tr
 from sequor.core.readings.angles import tilt_of
 from sequor.core.recipe import (
     LEAST_MAX_STRETCH,
+    MAX_BOXES,
     MAX_WANTED_DEG,
     MOST_MAX_STRETCH,
     Becomes,
@@ -146,6 +147,27 @@ class KeepStill(OnPicture):
         return bending(now.recipe, still=(*now.recipe.bend.still, box))
 
 
+class BrushStill(Brushing):
+    """A stroke of a brush over what does not bend, such as a face or a person."""
+
+    do: Literal["brush_still"] = "brush_still"
+
+    def words(self) -> str:
+        return tr("not to be bent")
+
+    def applied(self, now: Now) -> Recipe:
+        brushed = now.recipe.bend.brushed
+        if len(brushed) >= MAX_BOXES:
+            raise UnusableInput(
+                tr(
+                    "There are {most} strokes over what must not bend already; nothing was "
+                    "changed. Go over more of it in one stroke.",
+                    most=MAX_BOXES,
+                )
+            )
+        return bending(now.recipe, brushed=(*brushed, self.stroke(now, within=True)))
+
+
 class BendEverything(EditBase):
     """Let everything bend again."""
 
@@ -155,4 +177,4 @@ class BendEverything(EditBase):
         return tr("everything may bend")
 
     def applied(self, now: Now) -> Recipe:
-        return bending(now.recipe, still=())
+        return bending(now.recipe, still=(), brushed=())

@@ -7,8 +7,9 @@ from pydantic import Field
 from sequor.core.edits.base import EditBase, Joins, Lookups, Now
 from sequor.core.errors import UnusableInput
 from sequor.core.language import mark, tr
+from sequor.core.lens_choice import MAX_RADIAL
 from sequor.core.photo import Polynomial
-from sequor.core.recipe import MAX_RADIAL, Focal35, Recipe
+from sequor.core.recipe import Focal35, Recipe
 
 _SOURCES = {
     "none": mark("bow left in"),

@@ -2,18 +2,14 @@
 
 from typing import Annotated, Literal
 
-import numpy as np
 from pydantic import Field
 
-from sequor.core.edits.base import EditBase, Now, OnPicture
+from sequor.core.edits.base import Brushing, EditBase, Now, OnPicture
 from sequor.core.errors import UnusableInput
 from sequor.core.language import tr
 from sequor.core.recipe import (
     MAX_DRAW,
     MAX_MENDS,
-    MAX_REACH_PX,
-    MAX_STROKE_POINTS,
-    MIN_REACH_PX,
     FillCandidate,
     Mend,
     Point,
@@ -24,14 +20,10 @@ Number = Annotated[int, Field(ge=1, le=MAX_MENDS)]
 """Which mend, counted from 1 in the order they were made."""
 
 
-class MendPlace(OnPicture):
-    """A place made anew, by a stroke: points along its middle and half its width, where they are
-    seen.
-    """
+class MendPlace(Brushing):
+    """A place made anew, by a stroke."""
 
     do: Literal["mend_place"] = "mend_place"
-    points: Annotated[tuple[Point, ...], Field(min_length=1, max_length=MAX_STROKE_POINTS)]
-    reach: float = Field(ge=MIN_REACH_PX, le=MAX_REACH_PX)
 
     def words(self) -> str:
         return tr("a place mended")
@@ -45,12 +37,8 @@ class MendPlace(OnPicture):
                 most=MAX_MENDS,
             )
             raise UnusableInput(said)
-        middle = self.points[len(self.points) // 2]
-        beside = (middle[0] + self.reach, middle[1])
-        *points, here, there = self.in_source((*self.points, middle, beside), now, within=False)
-        reach = float(np.hypot(there[0] - here[0], there[1] - here[1]))
-        reach = min(max(reach, MIN_REACH_PX), MAX_REACH_PX)
-        mend = Mend(points=tuple(points), reach=reach)
+        stroke = self.stroke(now, within=False)
+        mend = Mend(points=stroke.points, reach=stroke.reach)
         return now.recipe.changed(mends=(*mends, mend))
 
 

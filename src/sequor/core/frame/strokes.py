@@ -9,7 +9,7 @@ import numpy as np
 
 from sequor.core.camera import Matrix
 from sequor.core.pixels import Mask
-from sequor.core.recipe import Mend
+from sequor.core.recipe import Mend, Stroke
 from sequor.core.solved import MarkedStroke, SolvedFrame
 from sequor.core.warp.map import Warp
 
@@ -17,22 +17,24 @@ _THINNEST_PX = math.sqrt(0.5)
 """Half the diagonal of a pixel: within it the middle of some pixel lies, wherever it is."""
 
 
-def marked(mend: Mend, warp: Warp) -> MarkedStroke:
+def marked(stroke: Stroke, warp: Warp) -> MarkedStroke:
     """A stroke in pixels of the uncropped corrected picture.
 
     Its width is that at its middle: a brush is small beside the picture. What the map does not lead
     anywhere is left out.
     """
-    points = np.array(mend.points)
+    points, from_there = np.array(stroke.points), None
+    if isinstance(stroke, Mend):
+        from_there = stroke.copied_from
     middle = points[len(points) // 2]
-    beside = [(0.0, 0.0), (mend.reach, 0.0), (0.0, mend.reach), mend.copied_from or (0.0, 0.0)]
+    beside = [(0.0, 0.0), (stroke.reach, 0.0), (0.0, stroke.reach), from_there or (0.0, 0.0)]
     with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
         laid = warp.to_corrected(np.concatenate([points, middle + np.array(beside)]))
     places, (here, right, below, source) = laid[:-4], laid[-4:]
     reach = float((np.hypot(*(right - here)) + np.hypot(*(below - here))) / 2)
     if not np.isfinite(reach):
         return MarkedStroke(points=(), reach=0.0)
-    copied = mend.copied_from is not None and np.isfinite(source).all()
+    copied = from_there is not None and np.isfinite(source).all()
     return MarkedStroke(
         points=_points(places[np.isfinite(places).all(axis=1)]),
         reach=reach,
@@ -42,6 +44,28 @@ def marked(mend: Mend, warp: Warp) -> MarkedStroke:
 
 def _points(places: Matrix) -> Any:
     return tuple((float(x), float(y)) for x, y in places)
+
+
+def under_stroke(points: Matrix, reach: float, size: tuple[int, int]) -> Mask:
+    """What of pixels is under one stroke given in them.
+
+    Parameters
+    ----------
+    points : ndarray, shape (N, 2)
+        Along its middle.
+    reach : float
+        Half its width.
+    size : (int, int)
+        Width and height.
+
+    Returns
+    -------
+    ndarray of bool, shape (height, width)
+        As of `stroked`.
+    """
+    under = np.zeros((size[1], size[0]), np.bool_)
+    _cover(under, np.concatenate([points[:1], points]), max(reach, _THINNEST_PX))
+    return under
 
 
 def stroked(

@@ -25,8 +25,8 @@ from sequor.core.bisection import greatest
 from sequor.core.camera import Matrix
 from sequor.core.errors import UnusableInput
 from sequor.core.language import tr
+from sequor.core.lens_choice import MAX_RADIAL
 from sequor.core.photo import Coefficients, PhotoFacts
-from sequor.core.recipe import MAX_RADIAL
 
 _STEPS = 40
 """Of Newton's method; it ends by itself after some five."""

@@ -13,6 +13,7 @@ from sequor.core.edits.readings import LineKind
 from sequor.core.frame.composition import NAMES, guide_lines
 from sequor.core.language import ENGLISH, language, mark, tr
 from sequor.core.least_harm import HarmWeights, Weight
+from sequor.core.lens_choice import MAX_RADIAL, LensSource
 from sequor.core.names import CORNERS, named
 from sequor.core.print_size import PrintSize, PrintUnit
 from sequor.core.recipe import (
@@ -22,7 +23,6 @@ from sequor.core.recipe import (
     MAX_MARGIN,
     MAX_NAME,
     MAX_POINTS,
-    MAX_RADIAL,
     MAX_STROKE_POINTS,
     MAX_TILT_DEG,
     MAX_WANTED_DEG,
@@ -41,7 +41,6 @@ from sequor.core.recipe import (
     FillMethod,
     GuideName,
     Kind,
-    LensSource,
     Point,
     Side,
     WhiteSource,

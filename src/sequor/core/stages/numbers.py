@@ -14,8 +14,9 @@ from sequor.core.frame.outline import Outline
 from sequor.core.frame.placing import share_to_keep_all
 from sequor.core.frame.rectangle import Rectangle, border_centres
 from sequor.core.frame.strokes import marked, under_any
+from sequor.core.lens_choice import FoundLensSource
 from sequor.core.photo import PhotoFacts
-from sequor.core.recipe import AXES, Axis, Box, FoundLensSource, Point, Recipe
+from sequor.core.recipe import AXES, Axis, Box, Point, Recipe
 from sequor.core.solved import (
     MarkedStroke,
     Marks,
@@ -280,6 +281,7 @@ def _marks(
         aim=_points(warp.to_corrected(np.array([aimed])))[0] if aimed else None,
         avoid=tuple(around(box) for box in recipe.fill.avoid),
         still=tuple(around(box) for box in recipe.bend.still),
+        brushed=tuple(marked(stroke, warp) for stroke in recipe.bend.brushed),
         true_shape=_points(warp.to_corrected(np.array(recipe.true_shape)))
         if recipe.true_shape
         else (),
