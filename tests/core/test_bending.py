@@ -485,6 +485,7 @@ def test_a_circle_in_a_box_that_does_not_bend_stays_round() -> None:
 @example(-12.526740230863595, 9.0, 0.5, 5)
 @example(0.5, 5.0, 1.0, 1)
 @example(-9.863367196087225, -9.5, 0.125, 5)
+@example(4.30078125, 0.0, 0.0, 5)
 @example(-6.631694507600983, -4.685588518681444, 0.03575133589109658, 6)
 def test_it_never_folds_and_stays_within_its_limit(
     deg: float, lean: float, corners: float, count: int

@@ -42,6 +42,10 @@ four places it still folded by 0.06 between two of them."""
 _SQUEEZED, _CLOSE = 0.4, 13
 """Cells whose areas come out smaller than that are looked at by so many places a side: between
 quarters of a cell it still folded."""
+_NEARLY, _CLOSE_IN = 0.85, 7
+"""Cells of the picture that stretch more than that share of the limit are looked at by so many
+places a side: between quarters of a cell it went beyond the limit by two per cent."""
+_NOWHERE = np.zeros((0, 2))
 _LEAST_STIFF = 0.02
 """Cells where no picture is, and which fold, are made stiffer from here on."""
 _SPARED, _STIFFER = 0.97, 2.0
@@ -134,7 +138,8 @@ def bend(asked: Asked) -> Bent:
         if round_number < _GIVING_WAY[asked.persistent]:
             given_way = given_way | lines.edges_through(over)
     assert found is not None
-    return _limited(found, mesh, inside, outline, asked.limit)
+    near = _near_limit(found, mesh, inside, outline, asked.limit) if asked.persistent else _NOWHERE
+    return _limited(found, mesh, inside, np.concatenate([outline, near]), asked.limit)
 
 
 def rectangle_of(sides: Sides, ratio: float | None) -> Rectangle:
@@ -223,13 +228,26 @@ def _folding(found: Bending, mesh: Mesh) -> Mask:
     return folds
 
 
-def _limited(found: Bending, mesh: Mesh, inside: Mask, outline: Matrix, limit: float) -> Bent:
-    """As much of a bending as neither folds nor stretches more than a limit, on the border of the
-    picture as well.
+def _near_limit(found: Bending, mesh: Mesh, inside: Mask, outline: Matrix, limit: float) -> Matrix:
+    """Places of the picture close together in the cells that stretch nearly as much as a limit,
+    shape (N, 2).
+    """
+    strain = np.where(inside, _strain(found.jacobian(mesh.places(CHECKED))), 1.0)
+    cells: Mask = _by_cell(mesh, strain).max(axis=2) > limit * _NEARLY
+    if not cells.any():
+        return _NOWHERE
+    places = np.ascontiguousarray(mesh.within(cells, _CLOSE_IN))
+    covered: Matrix = places[_in_polygon(places, _CLOSE_IN, np.ascontiguousarray(outline))]
+    return covered
+
+
+def _limited(found: Bending, mesh: Mesh, inside: Mask, further: Matrix, limit: float) -> Bent:
+    """As much of a bending as neither folds nor stretches more than a limit, at ``further`` places
+    as well: on the border of the picture, and where it stretches nearly as much.
     """
     places = mesh.places(CHECKED)
-    full = found.jacobian(np.concatenate([places, outline])) - np.eye(2)
-    covered = np.concatenate([inside, np.ones(len(outline), np.bool_)])
+    full = found.jacobian(np.concatenate([places, further])) - np.eye(2)
+    covered = np.concatenate([inside, np.ones(len(further), np.bool_)])
     doubtful = found.jacobian(_doubtful(found, mesh)) - np.eye(2)
 
     def safe(share: float) -> bool:
