@@ -16,7 +16,8 @@ from shapely import Polygon, contains_xy
 
 from sequor.core.advance import advance
 from sequor.core.bend import system
-from sequor.core.bend.bend import Asked, Bent, bend, rectangle_of, sides_of
+from sequor.core.bend.bend import Asked, bend, rectangle_of, sides_of
+from sequor.core.bend.limits import Bent
 from sequor.core.bend.lines import BentLine
 from sequor.core.bend.system import Mesh, Rows, solved
 from sequor.core.camera import Matrix, Stance, apply_homography, homography
@@ -42,6 +43,7 @@ from sequor.core.lens_choice import LensChoice
 from sequor.core.photo import PhotoFacts
 from sequor.core.propose.straight import straight_edges
 from sequor.core.recipe import (
+    MAX_BOXES,
     BendChoice,
     Box,
     Edges,
@@ -50,6 +52,7 @@ from sequor.core.recipe import (
     Hold,
     Reading,
     Recipe,
+    Stroke,
     Trim,
 )
 from sequor.core.render.places import displacements
@@ -452,7 +455,7 @@ def test_a_circle_in_a_box_that_does_not_bend_stays_round() -> None:
         found = solve(PHOTO, held).warp.to_corrected(circle)
         (_, _), axes, _ = cv2.fitEllipse(found.astype(np.float32))
         assert (max(axes) / min(axes) < 1.01) is round_
-    # So is what was gone over with a brush, here in a spiral, and no more than that.
+    # So is what was gone over with a brush, here in a spiral.
     spiral = turn * 0.5
     over = centre + (radius * turn / turn[-1])[:, None] * np.column_stack(
         [np.cos(6 * spiral), np.sin(6 * spiral)]
@@ -474,6 +477,63 @@ def test_a_circle_in_a_box_that_does_not_bend_stays_round() -> None:
         solve(PHOTO, keep).warp.to_corrected(circle).astype(np.float32)
     )
     assert max(axes) / min(axes) < 1.01
+
+
+def test_a_brush_over_everything_leaves_nothing_to_bend() -> None:
+    closed = apply(BendCorners(share=1), Recipe(trim=Trim(roll_deg=5)), PHOTO)
+    everything = apply(BrushStill(points=((100, 2000), (5900, 2000)), reach=2500), closed, PHOTO)
+    bent, held = solve(PHOTO, closed).bend, solve(PHOTO, everything).bend
+    assert bent is not None
+    assert held is not None
+    # Corners stay open, and that is said: it once turned the whole picture back to close them.
+    assert held.max_stretch < 1.05 < 1.2 < bent.max_stretch
+    assert held.max_turn_deg < 1.1
+    assert held.share < 0.5
+    assert solve(PHOTO, everything).kept_fraction < 0.9
+    assert "bending_limited" in [note.code for note in solve(PHOTO, everything).notes]
+    # Beside the picture a brush holds nothing.
+    beside = apply(BrushStill(points=((9000, 9000),), reach=10), closed, PHOTO)
+    assert solve(PHOTO, beside).bend == bent
+
+
+@pytest.mark.parametrize(
+    ("box", "most_deg"),
+    [
+        (Box(left=2700, top=1500, right=3300, bottom=2200), 0.02),
+        (Box(left=3600, top=1000, right=4200, bottom=3600), 0.02),
+        (Box(left=5200, top=1800, right=5900, bottom=3000), 1.02),
+        (Box(left=100, top=3000, right=900, bottom=3900), 1.02),
+    ],
+    ids=["a face", "a person", "at the side", "in the corner"],
+)
+def test_what_must_not_bend_is_level_too(box: Box, most_deg: float) -> None:
+    """Where it touches the border less of the corners is closed; it once turned back by the 5
+    degrees that the picture was turned by.
+    """
+    recipe = Recipe(
+        trim=Trim(roll_deg=5),
+        hold=Hold(lean_deg=0, swing_deg=0),
+        bend=BendChoice(corners=1, still=(box,)),
+    )
+    warp = solve(PHOTO, recipe).warp
+    turned = Warp(warp.homography, warp.distortion)
+    for u, v in np.random.default_rng(2).uniform(0.1, 0.9, (20, 2)):
+        x, y = box.left + u * (box.right - box.left), box.top + v * (box.bottom - box.top)
+        arms = np.array([[x - 9, y], [x + 9, y]]), np.array([[x, y - 9], [x, y + 9]])
+        # Of a small cross the mean of both arms is what it turns by, however it is sheared.
+        by = [
+            math.remainder(tilt_deg(warp.to_corrected(a)) - tilt_deg(turned.to_corrected(a)), 180)
+            for a in arms
+        ]
+        assert abs(np.mean(by)) < most_deg
+
+
+def test_no_more_strokes_than_a_recipe_holds() -> None:
+    recipe = apply(BendCorners(share=1), Recipe(trim=Trim(roll_deg=5)), PHOTO)
+    stroke = Stroke(points=((3000, 2000),), reach=50)
+    full = recipe.changed(bend=recipe.bend.changed(brushed=(stroke,) * MAX_BOXES))
+    with pytest.raises(UnusableInput, match=f"There are {MAX_BOXES} strokes"):
+        apply(BrushStill(points=((3000, 2000),), reach=50), full, PHOTO)
 
 
 # Limits.

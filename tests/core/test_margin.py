@@ -4,13 +4,15 @@ where it reaches, and what it does not cover is filled.
 
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
+from sequor.core.corner_ways import corner_ways
 from sequor.core.edits import ChoosePrintSize, ChooseRatio, GiveMargin
 from sequor.core.errors import UnusableInput
 from sequor.core.fill.apply import render_filled
 from sequor.core.photo import PhotoFacts
 from sequor.core.print_size import PrintSize
-from sequor.core.recipe import FillChoice, FrameChoice, Placed, Recipe, Trim
+from sequor.core.recipe import BendChoice, FillChoice, FrameChoice, Placed, Recipe, Trim
 from sequor.core.render.rendering import coverage, render
 from sequor.core.render.size import OutputSize, most_grown, output_of
 from sequor.core.report.report import report_of
@@ -108,8 +110,15 @@ def test_what_is_printed_round_the_face_is_as_fine_as_the_face() -> None:
     )
     assert output.ppi == 300
     assert solution.cost.print_scale == pytest.approx(60 / 2.54 * 300 / 6000, rel=1e-3)
-    words = report_of(photo, recipe, solution).shape.margin
-    assert words == "4 cm all round; 68 × 48 cm with it"
+    setting = report_of(photo, recipe, solution).shape.margin
+    assert setting.words == "4 cm all round; 68 × 48 cm with it"
+    # It is set as a length then, up to the half of 40 cm, and to a fifth of it by the slider.
+    assert (setting.by, setting.unit, setting.value) == ("length", "cm", 4)
+    assert (setting.usual, setting.most) == (8, 20)
+    plain = recipe.changed(frame=recipe.frame.changed(print_size=None))
+    setting = report_of(photo, plain, solve(photo, plain)).shape.margin
+    assert (setting.by, setting.unit, setting.value) == ("share", "%", 10)
+    assert setting.words == "10 % of the shorter side all round; 6800 × 4800 px with it"
 
 
 @pytest.mark.parametrize("ratio", ["1:1", "3:2", "5:1"])
@@ -134,6 +143,20 @@ def test_a_margin_that_cannot_be(edit: GiveMargin, said: str) -> None:
         recipe = apply(ChoosePrintSize(size=size), LEVEL, PHOTO)
     with pytest.raises(UnusableInput, match=said):
         apply(edit, recipe, PHOTO)
+    # No margin needs no print, and one is given in one way.
+    assert apply(GiveMargin(length=0), LEVEL, PHOTO).frame.margin == 0
+    for given in ({}, {"margin": 0.1, "length": 1.0}):
+        with pytest.raises(ValidationError):
+            GiveMargin.model_validate(given)
+
+
+def test_what_becomes_of_the_corners_is_compared_without_it() -> None:
+    """Else cropping them would seem to lose nothing that the margin shows after all."""
+    recipe = Recipe(trim=Trim(roll_deg=2), bend=BendChoice(edges=()))
+    wrapped = apply(GiveMargin(margin=0.2), recipe, PHOTO)
+    assert solve(PHOTO, wrapped).kept_fraction > 0.999
+    assert corner_ways(PHOTO, wrapped) == corner_ways(PHOTO, recipe)
+    assert corner_ways(PHOTO, wrapped)[0].kept_fraction < 0.95
 
 
 @pytest.mark.parametrize("lean_deg", [-70.0, 45.0, 70.0])

@@ -1734,8 +1734,6 @@ export interface components {
             radial_slider: components["schemas"]["Range"];
             /** Radial Step */
             radial_step: number;
-            margin: components["schemas"]["Range"];
-            margin_slider: components["schemas"]["Range"];
             proportion_slider: components["schemas"]["Range"];
             /** Proportion Step */
             proportion_step: number;
@@ -3901,6 +3899,30 @@ export interface components {
             ids: string[];
         };
         /**
+         * MarginSetting
+         * @description What is added all round, in words, and as it is set: by its ``share`` in per cent, or with a
+         *     print size by its ``length`` in that one's unit; how far a slider goes, and how far it may.
+         */
+        MarginSetting: {
+            /** Words */
+            words: string;
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "share" | "length";
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+            /** Step */
+            step: number;
+            /** Usual */
+            usual: number;
+            /** Most */
+            most: number;
+        };
+        /**
          * MarkTrueShape
          * @description Mark a thing that is as high as it is wide in reality by the box around it; None for none.
          */
@@ -5375,7 +5397,7 @@ export interface components {
          * ShapeWords
          * @description The frame's shape: the one of the list that it is, lying or upright, and what it is called
          *     when it is turned over; both empty where there is none. ``stretch`` is how a thing that is as
-         *     high as it is wide in reality has come out, ``margin`` what is added all round.
+         *     high as it is wide in reality has come out, ``margin`` is what is added all round.
          */
         ShapeWords: {
             /** Listed */
@@ -5384,8 +5406,7 @@ export interface components {
             turned: string;
             /** Stretch */
             stretch: string;
-            /** Margin */
-            margin: string;
+            margin: components["schemas"]["MarginSetting"];
         };
         /**
          * ShareCorners

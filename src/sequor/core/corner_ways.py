@@ -3,7 +3,7 @@
 from typing import Literal
 
 from sequor.core.advance import UNTOUCHED, advance
-from sequor.core.edits import ShareCorners
+from sequor.core.edits import GiveMargin, ShareCorners
 from sequor.core.edits.base import Lookups
 from sequor.core.errors import UnusableInput
 from sequor.core.photo import PhotoFacts
@@ -38,12 +38,12 @@ class WayCost(Value):
 def corner_ways(
     photo: PhotoFacts, recipe: Recipe, lookups: Lookups = UNTOUCHED
 ) -> tuple[WayCost, ...]:
-    """What cropping, bending and filling all of the corners would cost; a way that cannot be gone
-    is left out.
+    """What cropping, bending and filling all of the corners would cost, whatever margin is added
+    to them; a way that cannot be gone is left out.
     """
     found = []
     for way, edit in WAYS.items():
-        wanted = advance(photo, recipe, (edit,), lookups).recipe
+        wanted = advance(photo, recipe, (GiveMargin(margin=0), edit), lookups).recipe
         try:
             solution = solve(photo, wanted)
         except UnusableInput:

@@ -27,9 +27,14 @@ class PrintSize(Value):
         """The same size the other way, lying or upright."""
         return PrintSize(width=self.height, height=self.width, unit=self.unit, ppi=self.ppi)
 
+    @property
+    def shorter(self) -> float:
+        """Its shorter side."""
+        return min(self.width, self.height)
+
     @model_validator(mode="after")
     def _usable(self) -> "PrintSize":
-        if max(self.width, self.height) > 50 * min(self.width, self.height):
+        if max(self.width, self.height) > 50 * self.shorter:
             raise ValueError(tr("neither side of a print may exceed 50 times the other"))
         if max(self.pixels) > MAX_OUTPUT_SIDE or min(self.pixels) < 1:
             width, height = self.pixels

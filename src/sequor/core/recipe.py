@@ -513,7 +513,9 @@ class Recipe(Value):
 
     @property
     def frame_decided(self) -> bool:
-        """Whether anything was decided about the frame that older recipes know of as well."""
+        """Whether anything was decided about the frame; ``foot_first``, which older recipes were
+        brought up to date with, says nothing of that.
+        """
         return self.frame.changed(foot_first=True) != FrameChoice()
 
     @property

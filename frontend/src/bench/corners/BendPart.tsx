@@ -12,16 +12,9 @@ import type { Framing } from "../frame/useFraming";
 export function BendPart({ bench, framing }: { bench: Bench; framing: Framing }) {
   const { max_stretch: range } = useOptions();
   const { still, brushed, max_stretch: most } = bench.recipe.bend;
-  const clear = () => void bench.acts.record({ do: "bend_everything" });
   return (
     <Part title={t("Bending")}>
-      <MarkBoxes
-        label={t("Brush over what must not bend")}
-        tool="still_brush"
-        count={0}
-        framing={framing}
-        onClear={clear}
-      />
+      <MarkBoxes label={t("Brush over what must not bend")} tool="still_brush" framing={framing} />
       {framing.tool === "still_brush" && <BrushWidth bench={bench} framing={framing} />}
       <MarkBoxes
         mt="6px"
@@ -29,7 +22,7 @@ export function BendPart({ bench, framing }: { bench: Bench; framing: Framing })
         tool="still"
         count={still.length + brushed.length}
         framing={framing}
-        onClear={clear}
+        onClear={() => void bench.acts.record({ do: "bend_everything" })}
       />
       <Text mt="6px" color="inkSoft" fontSize="12px">
         {t("A face, a person, a round window. Readings and straight edges are held anyway.")}

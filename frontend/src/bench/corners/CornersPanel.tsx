@@ -24,6 +24,7 @@ const ColourInput = chakra("input");
 export function CornersPanel({ bench, framing }: { bench: Bench; framing: Framing }) {
   const { fill, bend } = bench.recipe;
   const filled = bench.solution.cost.fill_fraction > 0;
+  const fills = filled || fill.allowance > 0;
   const [checking, setChecking] = useState(false);
   return (
     <Box p="16px" overflowY="auto" minHeight="0">
@@ -31,10 +32,8 @@ export function CornersPanel({ bench, framing }: { bench: Bench; framing: Framin
         <CornerBar bench={bench} />
       </Part>
       {(bend.corners > 0 || bend.lines > 0) && <BendPart bench={bench} framing={framing} />}
-      {(filled || fill.allowance > 0) && (
-        <FilledPart bench={bench} framing={framing} filled={filled} />
-      )}
-      <MendPart bench={bench} framing={framing} />
+      {fills && <FilledPart bench={bench} framing={framing} filled={filled} />}
+      <MendPart bench={bench} framing={framing} judged={!fills} />
       <Part title={t("Check")}>
         <QuietButton width="100%" disabled={!bench.atRest} onClick={() => setChecking(true)}>
           {t("Look into corners and edges")}

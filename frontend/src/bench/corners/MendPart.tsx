@@ -10,14 +10,18 @@ import { MarkBoxes } from "../frame/MarkBoxes";
 import type { Framing } from "../frame/useFraming";
 import type { Bench } from "../useBench";
 
-export function MendPart({ bench, framing }: { bench: Bench; framing: Framing }) {
+interface Props {
+  bench: Bench;
+  framing: Framing;
+  /** Whether it is said here how good mends are: where corners are filled too it is said there. */
+  judged: boolean;
+}
+
+export function MendPart({ bench, framing, judged }: Props) {
   const { mends } = bench.recipe;
-  const { cost } = bench.solution;
   const brushing = framing.tool === "mend";
   const keep = (edit: Edit) => void bench.acts.record(edit);
   const facts = useFillFacts(bench);
-  // Where corners are filled too, both are judged there.
-  const alone = cost.fill_fraction <= 0 && bench.recipe.fill.allowance <= 0 && mends.length > 0;
   return (
     <Part title={t("Mended by hand")}>
       <MarkBoxes
@@ -37,7 +41,7 @@ export function MendPart({ bench, framing }: { bench: Bench; framing: Framing })
           {t("A poor fill, a wire, a bin at the edge: made anew from what is around it.")}
         </Text>
       )}
-      {alone && facts.data?.doubt_words && <FillJudged facts={facts.data} />}
+      {judged && mends.length > 0 && facts.data?.doubt_words && <FillJudged facts={facts.data} />}
       <Box as="ol" listStyleType="none" mt="4px">
         {mends.map((mend, index) => (
           <MendRow

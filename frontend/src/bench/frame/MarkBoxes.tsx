@@ -9,12 +9,12 @@ interface Props extends FlexProps {
   label: string;
   tool: FrameTool;
   /** How many there are. */
-  count: number;
+  count?: number;
   framing: Framing;
-  onClear: () => void;
+  onClear?: () => void;
 }
 
-export function MarkBoxes({ label, tool, count, framing, onClear, ...rest }: Props) {
+export function MarkBoxes({ label, tool, count = 0, framing, onClear, ...rest }: Props) {
   const marking = framing.tool === tool;
   return (
     <Flex gap="6px" {...rest}>

@@ -80,6 +80,8 @@ export function DrawStroke({ tool, bench, view, framing, size }: Props) {
         fill="transparent"
         style={{ cursor: "none" }}
         data-draw={tool}
+        // The brush keeps the keys.
+        onMouseDown={(event) => event.preventDefault()}
         onPointerMove={({ clientX, clientY }: PointerEvent) =>
           setBrush(onPlane(view.at([clientX, clientY])))
         }

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterator
 
-from sequor.core.bend.bend import Bent
+from sequor.core.bend.limits import Bent
 from sequor.core.edits import LetReadingBecome, LimitBending
 from sequor.core.notes import BendingContradicts, BendingLimited, Met, Note
 from sequor.core.recipe import BendChoice

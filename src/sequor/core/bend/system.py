@@ -131,12 +131,22 @@ class Mesh:
         )
         return places * self.cell + [self.left, self.top]
 
+    def touched(self, boxes: tuple[Matrix, ...]) -> Matrix:
+        """1 for every cell in which places lie that are given by boxes, each of shape (N, 2), in
+        pixels; else 0, shape (rows, columns).
+        """
+        touched = np.zeros((self.rows, self.columns))
+        for box in boxes:
+            across, down = np.floor(self.in_cells(box)).astype(int).T
+            touched[np.clip(down, 0, self.rows - 1), np.clip(across, 0, self.columns - 1)] = 1.0
+        return touched
+
     def bending(self, shift: Matrix) -> Bending:
         """The bending with coefficients in cells."""
         return Bending(self.left, self.top, self.cell, shift * self.cell)
 
 
-def solved(mesh: Mesh, covered: Matrix, rigid: Matrix, rows: Rows, upright: float = 1.0) -> Bending:
+def solved(mesh: Mesh, covered: Matrix, rigid: Matrix, rows: Rows, upright: bool = True) -> Bending:
     """The bending of least energy that meets the rows by their weights.
 
     Parameters
@@ -145,6 +155,8 @@ def solved(mesh: Mesh, covered: Matrix, rigid: Matrix, rows: Rows, upright: floa
         The share of each cell that the picture covers.
     rigid : ndarray, shape (rows, columns)
         1 for cells over which the map is to be one similarity.
+    upright : bool
+        Whether such cells are not to turn either.
     """
     columns, down = mesh.columns, mesh.rows
     # Along the shorter side first: the band is as wide as that.
@@ -156,7 +168,7 @@ def solved(mesh: Mesh, covered: Matrix, rigid: Matrix, rows: Rows, upright: floa
     kinds = (
         (everywhere, _cell_energy(_SIMILAR, _SIZE, _TURN, _SMOOTH)),
         (everywhere * _middle(mesh), _cell_energy(0.0, 0.0, _TURN_MIDDLE, 0.0)),
-        (rigid, _cell_energy(_RIGID, 0.0, 0.0, _RIGID)),
+        (rigid, _cell_energy(_RIGID, 0.0, _RIGID if upright else 0.0, _RIGID)),
     )
     strength = np.stack([much for much, _ in kinds], axis=2)
     _add_energy(band, strength, np.stack([kind for _, kind in kinds]), *strides)

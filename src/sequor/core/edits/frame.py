@@ -131,15 +131,14 @@ class GiveMargin(EditBase):
         return tr("a margin of {length:g} on the print", length=self.length)
 
     def applied(self, now: Now) -> Recipe:
-        if self.margin is not None:
-            return framed(now.recipe, margin=self.margin)
+        if self.margin is not None or not self.length:
+            return framed(now.recipe, margin=self.margin or 0.0)
         size = now.recipe.frame.print_size
         if size is None:
             raise UnusableInput(
                 tr("A margin as a length needs a print size; choose one, or give a share.")
             )
-        assert self.length is not None
-        share = self.length / min(size.width, size.height)
+        share = self.length / size.shorter
         if share > MAX_MARGIN:
             raise UnusableInput(
                 tr(
@@ -147,7 +146,7 @@ class GiveMargin(EditBase):
                     "print; {most:g} {unit} is the most.",
                     length=self.length,
                     unit=named(size.unit),
-                    most=MAX_MARGIN * min(size.width, size.height),
+                    most=MAX_MARGIN * size.shorter,
                 )
             )
         return framed(now.recipe, margin=share)

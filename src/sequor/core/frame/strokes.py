@@ -9,7 +9,7 @@ import numpy as np
 
 from sequor.core.camera import Matrix
 from sequor.core.pixels import Mask
-from sequor.core.recipe import Mend, Stroke
+from sequor.core.recipe import Point, Stroke
 from sequor.core.solved import MarkedStroke, SolvedFrame
 from sequor.core.warp.map import Warp
 
@@ -17,24 +17,22 @@ _THINNEST_PX = math.sqrt(0.5)
 """Half the diagonal of a pixel: within it the middle of some pixel lies, wherever it is."""
 
 
-def marked(stroke: Stroke, warp: Warp) -> MarkedStroke:
-    """A stroke in pixels of the uncropped corrected picture.
+def marked(stroke: Stroke, warp: Warp, copied_from: Point | None = None) -> MarkedStroke:
+    """A stroke in pixels of the uncropped corrected picture, and where it is copied from.
 
     Its width is that at its middle: a brush is small beside the picture. What the map does not lead
     anywhere is left out.
     """
-    points, from_there = np.array(stroke.points), None
-    if isinstance(stroke, Mend):
-        from_there = stroke.copied_from
+    points = np.array(stroke.points)
     middle = points[len(points) // 2]
-    beside = [(0.0, 0.0), (stroke.reach, 0.0), (0.0, stroke.reach), from_there or (0.0, 0.0)]
+    beside = [(0.0, 0.0), (stroke.reach, 0.0), (0.0, stroke.reach), copied_from or (0.0, 0.0)]
     with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
         laid = warp.to_corrected(np.concatenate([points, middle + np.array(beside)]))
     places, (here, right, below, source) = laid[:-4], laid[-4:]
     reach = float((np.hypot(*(right - here)) + np.hypot(*(below - here))) / 2)
     if not np.isfinite(reach):
         return MarkedStroke(points=(), reach=0.0)
-    copied = from_there is not None and np.isfinite(source).all()
+    copied = copied_from is not None and np.isfinite(source).all()
     return MarkedStroke(
         points=_points(places[np.isfinite(places).all(axis=1)]),
         reach=reach,
@@ -98,8 +96,7 @@ def under_any(strokes: Sequence[MarkedStroke], frame: SolvedFrame, size: tuple[i
     for stroke in strokes:
         if stroke.points:
             points = (np.array(stroke.points) - [frame.x, frame.y]) * scale
-            reach = max(stroke.reach * float(scale.mean()), _THINNEST_PX)
-            _cover(under, np.concatenate([points[:1], points]), reach)
+            under |= under_stroke(points, stroke.reach * float(scale.mean()), size)
     return under
 
 

@@ -20,7 +20,6 @@ from sequor.core.recipe import (
     LEAST_MAX_STRETCH,
     MAX_AIR,
     MAX_FOCAL35_MM,
-    MAX_MARGIN,
     MAX_NAME,
     MAX_POINTS,
     MAX_STROKE_POINTS,
@@ -148,8 +147,6 @@ class Options(Value):
     radial: Range
     radial_slider: Range
     radial_step: float
-    margin: Range
-    margin_slider: Range
     proportion_slider: Range
     proportion_step: float
     weight: Range
@@ -180,8 +177,6 @@ RATIOS = (
     ),
     Option(value="free", label=mark("Free"), hint=mark("Whatever shape has the largest area")),
 )
-_USUAL_MARGIN = 0.2
-"""A wrap of 4 cm of a print of 20 x 30 (common practice, no published source)."""
 _AXES = (
     AxisOption(
         axis="roll",
@@ -302,8 +297,6 @@ def options() -> Options:
         radial=Range(low=-MAX_RADIAL, high=MAX_RADIAL),
         radial_slider=Range(low=-RADIAL_SLIDER, high=RADIAL_SLIDER),
         radial_step=0.001,
-        margin=Range(low=0, high=MAX_MARGIN),
-        margin_slider=Range(low=0, high=_USUAL_MARGIN),
         proportion_slider=Range(low=0.8, high=1.2),
         proportion_step=0.005,
         weight=Range(low=0.01, high=MAX_WEIGHT),

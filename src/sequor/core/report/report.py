@@ -1,5 +1,8 @@
 """The report: what is said in words of a recipe and its solution, ready for a screen."""
 
+import math
+from typing import Literal
+
 from sequor.core.camera import intrinsics
 from sequor.core.corner_ways import Way, WayCost
 from sequor.core.edits import Edit
@@ -8,7 +11,8 @@ from sequor.core.language import lower, mark, number, tr, tr_plural
 from sequor.core.names import named
 from sequor.core.notes import LevelRunsAway
 from sequor.core.photo import PhotoFacts
-from sequor.core.recipe import AXES, NATURAL_EASE, Axis, FrameChoice, Reading, Recipe
+from sequor.core.print_size import PrintUnit
+from sequor.core.recipe import AXES, MAX_MARGIN, NATURAL_EASE, Axis, FrameChoice, Reading, Recipe
 from sequor.core.report.options import RATIOS
 from sequor.core.report.reading_names import Names, name_words
 from sequor.core.report.sentences import note_text, offer_label
@@ -49,6 +53,9 @@ _SLIGHT_DEG = 0.005
 _NOT_SEEN_PERCENT = 0.5
 """A circle that is squashed by less looks round (common practice, no published source)."""
 _LEFT_DEG = 0.05
+_USUAL_MARGIN = 0.2
+"""A wrap of 4 cm of a print of 20 x 30 (common practice, no published source)."""
+_PRINT_STEPS: dict[PrintUnit, float] = {"cm": 0.5, "in": 0.25}
 _SHEET = ("1.41421:1", "1:1.41421")
 
 
@@ -153,16 +160,30 @@ class CornerShares(Value):
     rest: int
 
 
+class MarginSetting(Value):
+    """What is added all round, in words, and as it is set: by its ``share`` in per cent, or with a
+    print size by its ``length`` in that one's unit; how far a slider goes, and how far it may.
+    """
+
+    words: str
+    by: Literal["share", "length"]
+    unit: str
+    value: float
+    step: float
+    usual: float
+    most: float
+
+
 class ShapeWords(Value):
     """The frame's shape: the one of the list that it is, lying or upright, and what it is called
     when it is turned over; both empty where there is none. ``stretch`` is how a thing that is as
-    high as it is wide in reality has come out, ``margin`` what is added all round.
+    high as it is wide in reality has come out, ``margin`` is what is added all round.
     """
 
     listed: str
     turned: str
     stretch: str
-    margin: str
+    margin: MarginSetting
 
 
 class LensWords(Value):
@@ -245,7 +266,21 @@ def _shape_words(frame: FrameChoice, solution: Solution) -> ShapeWords:
         listed=listed.value if listed else "",
         turned=words,
         stretch=_stretch_words(solution.shape),
-        margin=margin_words(frame, solution.frame) if frame.margin else "",
+        margin=_margin_setting(frame, solution),
+    )
+
+
+def _margin_setting(frame: FrameChoice, solution: Solution) -> MarginSetting:
+    size = frame.print_size
+    whole, step = (size.shorter, _PRINT_STEPS[size.unit]) if size else (100.0, 1.0)
+    return MarginSetting(
+        words=margin_words(frame, solution.frame) if frame.margin else "",
+        by="length" if size else "share",
+        unit=named(size.unit) if size else "%",
+        value=round(frame.margin * whole, 2),
+        step=step,
+        usual=math.floor(_USUAL_MARGIN * whole / step) * step,
+        most=MAX_MARGIN * whole,
     )
 
 

@@ -206,7 +206,7 @@ def print_words(size: PrintSize, scale: float) -> str:
 def margin_words(choice: FrameChoice, frame: SolvedFrame) -> str:
     """What a margin adds: ``3 cm all round; 66 × 46 cm with it``, or in pixels."""
     if (size := choice.print_size) is not None:
-        length = choice.margin * min(size.width, size.height)
+        length = choice.margin * size.shorter
         return tr(
             "{length} {unit} all round; {width:g} × {height:g} {unit} with it",
             length=number(length, ".3g"),

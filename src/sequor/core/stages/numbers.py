@@ -74,7 +74,7 @@ class Stages:
 def numbers_of(made: Stages) -> Solved:
     """The account of all stages, in numbers."""
     outline, frame, warp = made.map.outline.points, made.framed.frame, made.map.warp
-    strokes = tuple(marked(mend, warp) for mend in made.recipe.mends)
+    strokes = tuple(marked(mend, warp, mend.copied_from) for mend in made.recipe.mends)
     return Solved(
         stance=_stance(made),
         focal=_focal(made),

@@ -3,7 +3,8 @@
 from dataclasses import dataclass, replace
 
 from sequor.core.bend.asked import asked_of
-from sequor.core.bend.bend import Bent, bend
+from sequor.core.bend.bend import bend
+from sequor.core.bend.limits import Bent
 from sequor.core.camera import Matrix, apply_homography, conjugated
 from sequor.core.frame.convex import ConvexOutline
 from sequor.core.frame.curved import CurvedOutline
