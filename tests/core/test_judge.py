@@ -12,7 +12,7 @@ import scipy
 from scipy.stats import spearmanr
 
 from sequor.core.fill.exemplar import Synthesis, synthesise
-from sequor.core.fill.judge import judge, misfits
+from sequor.core.fill.judge import judge, misfits, outside_of
 from sequor.core.fill.plan import ToFill, _made_again, _Parts, plan_of
 from sequor.core.fill.planning import plan_corners
 from sequor.core.fill.risk import crossings_of
@@ -236,10 +236,10 @@ def test_a_poor_place_is_made_again_and_the_rest_stays() -> None:
     colours[4:26, 300:328] = picture[200:222, 60:88]
     source[4:26, 300:328] = np.stack(np.mgrid[200:222, 60:88], axis=-1)
     blunder = Synthesis(colours, source)
-    poor = misfits(colours, hole)
+    poor = misfits(colours, outside_of(colours, hole))
     assert [flaw.kind for flaw in poor] == ["foreign"]
     again = _made_again(parts, blunder, poor, SHARP, lambda: False)
-    assert misfits(again.colours, hole) == ()
+    assert misfits(again.colours, outside_of(colours, hole)) == ()
     changed = (again.colours != colours).any(axis=2)
     row, column = np.nonzero(changed)
     assert np.hypot(row - poor[0].y, column - poor[0].x).max() < poor[0].radius + 8

@@ -16,7 +16,7 @@ from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import FrameChoice, Recipe, Trim
 from sequor.core.render.kernel import TAPS, WEIGHTS
 from sequor.core.render.places import PHASES
-from sequor.core.render.rendering import Way, render, render_box, render_small
+from sequor.core.render.rendering import Way, render, render_box, render_coarse, render_small
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from tests.conftest import horizon_picture, measured_tilt_deg
@@ -174,6 +174,33 @@ def test_the_small_rendering_shows_the_same_frame(photograph: np.ndarray) -> Non
     small = render_small(half, solution, 0.5).pixels
     expected = cv2.resize(full, small.shape[1::-1], interpolation=cv2.INTER_AREA)
     assert skimage.metrics.peak_signal_noise_ratio(middle(expected), middle(small)) > 28
+
+
+@pytest.mark.parametrize(("kind", "unit"), [(np.uint8, 1), (np.uint16, 257)])
+@pytest.mark.parametrize("channels", [1, 3])
+@pytest.mark.parametrize("edge", [480, 130, 41])
+def test_a_coarse_rendering_shows_what_all_pixels_do(
+    photograph: np.ndarray, kind: type, unit: int, channels: int, edge: int
+) -> None:
+    noise = np.random.default_rng(1).integers(-25, 26, (photograph.shape))
+    noisy = (np.clip(photograph.astype(int) + noise, 0, 255) * unit).astype(kind)[..., :channels]
+    solution = turned(noisy, 4)
+    size = edge, round(edge * solution.frame.height / solution.frame.width)
+    coarse = render_coarse(noisy, solution, size)
+    apart = (coarse.astype(float) - render(noisy, solution, size=size).pixels) / unit
+    assert coarse.dtype == noisy.dtype
+    assert np.abs(apart).mean() < 1.2
+    assert abs(apart.mean()) < 0.2
+
+
+def test_a_coarse_rendering_mixes_nothing_transparent_in(photograph: np.ndarray) -> None:
+    alpha = np.full((*photograph.shape[:2], 1), 255, np.uint8)
+    alpha[:, ::3] = 0
+    clear = np.concatenate([photograph, alpha], axis=2)
+    solution = turned(clear, 4)
+    assert (
+        render_coarse(clear, solution, (90, 60)) == render(clear, solution, size=(90, 60)).pixels
+    ).all()
 
 
 def test_progress_rises_to_one_and_cancel_stops(photograph: np.ndarray) -> None:

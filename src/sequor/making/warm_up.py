@@ -7,11 +7,22 @@ import numpy as np
 from sequor.core import render as render_room
 from sequor.core.fill.apply import render_filled
 from sequor.core.fill.judging import judge_fill
+from sequor.core.fill.planning import plan_fill
 from sequor.core.fill.risk import crossings_of
 from sequor.core.lens_choice import LensChoice
 from sequor.core.photo import PhotoFacts
+from sequor.core.pixels import Pixels
 from sequor.core.propose.proposing import propose
-from sequor.core.recipe import FillChoice, FillMethod, Mend, Reading, Recipe, Trim
+from sequor.core.recipe import (
+    BendChoice,
+    FillCandidate,
+    FillChoice,
+    FillMethod,
+    Mend,
+    Reading,
+    Recipe,
+    Trim,
+)
 from sequor.core.render.light import Light
 from sequor.core.render.rendering import render
 from sequor.core.solve import solve
@@ -58,7 +69,9 @@ def warm_up() -> None:
             render(large, wedged, size=(32, 20))
         render(large, turn, size=(32, 20), light=light)
     render(np.zeros((24, 32, 3), np.float32), solution)
-    crossings_of(np.zeros((40, 40, 3), np.float32), np.eye(40, dtype=np.bool_))
+    step = np.zeros((60, 60, 3), np.float32)
+    step[:, 30:] = 200
+    crossings_of(step, np.arange(60)[:, None] + np.zeros(60) < 6)
 
 
 def compile_all() -> None:
@@ -73,9 +86,25 @@ def compile_all() -> None:
         pixels = np.full((64, 96, channels), np.iinfo(kind).max, kind)
         for size in (None, (32, 20)):
             render(pixels, turn, size=size)
+    noise = np.random.default_rng(1).integers(0, 65536, (160, 240, 3), np.uint16)
+    _fill_and_bend(noise)
+    _fill_and_bend((noise >> 8).astype(np.uint8))
     wall = np.zeros((300, 400, 3), np.uint8)
     wall[100:220, 90:310] = 200
     propose(wall, PhotoFacts(width=400, height=300), Recipe())
+
+
+def _fill_and_bend(grain: Pixels) -> None:
+    """What a picture with grain needs that is filled calmly and finer than its plan, or bent."""
+    photo, turn = PhotoFacts(width=grain.shape[1], height=grain.shape[0]), Trim(roll_deg=8)
+    calm = FillChoice(allowance=1, candidates=(FillCandidate(style="calm"),) * 4)
+    filled = Recipe(trim=turn, fill=calm)
+    solution = solve(photo, filled)
+    plan = plan_fill(grain, solution, filled, edge=100)
+    render_filled(grain, solution, filled, plan=plan)
+    bent = solve(photo, Recipe(trim=turn, bend=BendChoice(corners=1)))
+    for size in (None, (60, 40)):
+        render(grain, bent, size=size)
 
 
 if __name__ == "__main__":

@@ -14,6 +14,7 @@ import scipy
 
 from sequor.core.camera import Matrix
 from sequor.core.errors import Cancelled
+from sequor.core.fill.exemplar import Places
 from sequor.core.fill.grain import grain_strength
 from sequor.core.fill.membrane import membrane
 from sequor.core.fill.mirror import mirror_strip
@@ -115,11 +116,13 @@ def render_filled(
         covered = coverage(solution, (pixels.shape[1], pixels.shape[0]), size)
     share = rendered.empty_pixels / covered.size
     if plan is not None:
-        anew = _enlarged(plan.mended, covered.shape)
-        share += float((anew & covered).mean())
-        mended = anew if anew.any() else None
         own = covered if fills_corners(solution, recipe) else np.ones_like(covered)
-        _apply_beside_alpha(made, own & ~anew, anew & covered, plan, cancelled)
+        if plan.mended.any():
+            mended = _enlarged(plan.mended, covered.shape)
+            share += float((mended & covered).mean())
+            _apply_beside_alpha(made, own & ~mended, mended & covered, plan, cancelled)
+        else:
+            apply_plan(made, own, plan, cancelled)
     left = rendered.empty_pixels
     if cornered and recipe.fill.method == "transparent":
         made = with_alpha(made, covered)
@@ -218,8 +221,14 @@ def apply_plan(
     grain is added if the fill has less of it than the picture around it.
     """
     texture = plan.texture
+    shift = _in_frame(plan.shift, covered)
     guides = _Guides(
-        plan.hole, plan.shift, plan.colours, texture.shift, texture.strength, texture.mean
+        plan.hole,
+        shift,
+        plan.colours,
+        _in_frame(texture.shift, covered),
+        texture.strength,
+        texture.mean,
     )
     _strips(
         len(covered),
@@ -229,15 +238,23 @@ def apply_plan(
     near = _near(covered)
     wanted, has = grain_strength(pixels, near & covered), grain_strength(pixels, ~covered)
     if wanted and has is not None and has < _GRAIN_LACKS * wanted:
-        share = np.float32(_share_to_add(pixels, covered, plan, wanted**2 - has**2))
+        share = np.float32(_share_to_add(pixels, covered, plan.hole, shift, wanted**2 - has**2))
         limit = np.float32(_MOST_GRAIN * wanted * float(np.iinfo(pixels.dtype).max) / 255)
         _strips(
             len(covered),
             cancelled,
             lambda first, last: _grain_strip(
-                pixels, covered, plan.hole, plan.shift, share, limit, first, last
+                pixels, covered, plan.hole, shift, share, limit, first, last
             ),
         )
+
+
+def _in_frame(shift: Places, covered: Mask) -> Places:
+    """Shifts of a plan in pixels of the frame."""
+    high, wide = shift.shape[:2]
+    scale = covered.shape[0] / high, covered.shape[1] / wide
+    found: Places = np.rint(shift * scale).astype(np.int32)
+    return found
 
 
 def _strips(rows: int, cancelled: Callable[[], bool], work: Callable[[int, int], None]) -> None:
@@ -264,16 +281,17 @@ def _near(covered: Mask) -> Mask:
     return near
 
 
-def _share_to_add(pixels: Pixels, covered: Mask, plan: FillPlan, lacking: float) -> float:
+def _share_to_add(
+    pixels: Pixels, covered: Mask, hole: Mask, shift: Places, lacking: float
+) -> float:
     """How much of the detail at the places that are copied from, beyond what came with the copy,
     adds a variance that is lacking, in 8 bits.
     """
-    row, column = np.nonzero(~covered)
-    chosen = np.linspace(0, len(row) - 1, min(len(row), 20_000)).astype(int)
+    empty = np.flatnonzero(~covered)
+    chosen = np.linspace(0, len(empty) - 1, min(len(empty), 20_000)).astype(int)
+    row, column = np.divmod(empty[chosen], covered.shape[1])
     there, here = (
-        _fine_detail(pixels, covered, plan.hole, plan.shift, row[chosen], column[chosen])
-        * 255
-        / np.iinfo(pixels.dtype).max
+        _fine_detail(pixels, covered, hole, shift, row, column) * 255 / np.iinfo(pixels.dtype).max
     )
     # The median of absolute values tells a normal deviation whatever edges there are among them.
     strength = float(np.nanmedian(np.abs(there))) / 0.6745 if np.isfinite(there).any() else 0.0
@@ -311,7 +329,7 @@ def _mirror(pixels: Pixels, covered: Mask, outline: Matrix, cancelled: Callable[
     )
 
 
-@nb.njit(nogil=True, cache=True, error_model="numpy")
+@nb.njit(nogil=True, cache=True, error_model="numpy", inline="always")
 def _copied_from(covered: Any, hole: Any, shift: Any, row: int, column: int) -> tuple[int, int]:
     """Where the detail of a pixel is copied from; a negative row where nothing can be copied."""
     height, width = covered.shape
@@ -319,15 +337,16 @@ def _copied_from(covered: Any, hole: Any, shift: Any, row: int, column: int) -> 
     y, x = min(row * high // height, high - 1), min(column * wide // width, wide - 1)
     if not hole[y, x]:
         return -1, -1
-    sy = row + round(shift[y, x, 0] * height / high)
-    sx = column + round(shift[y, x, 1] * width / wide)
+    sy, sx = row + shift[y, x, 0], column + shift[y, x, 1]
     if sy < 0 or sx < 0 or sy >= height or sx >= width or not covered[sy, sx]:
         return -1, -1
     return sy, sx
 
 
 class _Guides(NamedTuple):
-    """A plan as the compiled loops take it (see `plan.FillPlan` and `texture.Texture`)."""
+    """A plan as the compiled loops take it (see `plan.FillPlan` and `texture.Texture`), its shifts
+    in pixels of the frame.
+    """
 
     hole: Any
     shift: Any
@@ -354,18 +373,18 @@ def _apply_strip(pixels: Any, covered: Any, guides: Any, first: int, last: int) 
     shown = 3 if channels >= 3 else 1
     top = np.float32(255) if pixels.itemsize == 1 else np.float32(65535)
     scale = _Scale(height / high, width / wide, top / np.float32(255), top)
-    detail, plain = np.empty(3, np.float32), np.empty(3, np.float32)
+    detail, plain, one = np.empty(3, np.float32), np.empty(3, np.float32), np.empty(3, np.float32)
     for row in range(first, last):
         for column in range(width):
             if covered[row, column]:
                 continue
-            strength = _gathered(pixels, covered, guides, scale, row, column, plain, detail)
-            _laid(pixels, covered, guides, scale, row, column, plain, detail, strength)
+            strength = _gathered(pixels, covered, guides, scale, row, column, plain, detail, one)
+            _laid(pixels, covered, guides, scale, row, column, plain, detail, one, strength)
             if channels != shown:
                 pixels[row, column, channels - 1] = top
 
 
-@nb.njit(nogil=True, cache=True, error_model="numpy")
+@nb.njit(nogil=True, cache=True, error_model="numpy", inline="always")
 def _gathered(
     pixels: Any,
     covered: Any,
@@ -375,8 +394,10 @@ def _gathered(
     column: int,
     plain: Any,
     detail: Any,
+    one: Any,
 ) -> Any:
-    """The plan's colour and the copied detail of a pixel, between the four nearest of the plan.
+    """The plan's colour and the copied detail of a pixel, between the four nearest of the plan, and
+    with room for that of one of them.
 
     Where their shifts differ the nearest counts most, so that detail stays sharp. Returns how
     strongly texture is laid over it.
@@ -386,8 +407,10 @@ def _gathered(
     shown = 3 if channels >= 3 else 1
     qy, qx = (row + 0.5) / scale.down - 0.5, (column + 0.5) / scale.across - 0.5
     y0, x0 = int(np.floor(qy)), int(np.floor(qx))
-    detail[:], plain[:] = 0, 0
+    for c in range(shown):
+        detail[c] = plain[c] = np.float32(0)
     sharp, total, strength = np.float32(0), np.float32(0), np.float32(0)
+    last_y, last_x = -1, -1
     for k in range(4):
         y, x = y0 + k // 2, x0 + k % 2
         if y < 0 or x < 0 or y >= high or x >= wide or not guides.hole[y, x]:
@@ -399,14 +422,15 @@ def _gathered(
         strength += weight * guides.strength[y, x]
         for c in range(shown):
             plain[c] += weight * scale.values * guides.colours[y, x, c]
-        sy = row + round(guides.shift[y, x, 0] * scale.down)
-        sx = column + round(guides.shift[y, x, 1] * scale.across)
+        sy, sx = row + guides.shift[y, x, 0], column + guides.shift[y, x, 1]
         if sy < 0 or sx < 0 or sy >= height or sx >= width or not covered[sy, sx]:
             continue
         sharp += weight * weight
+        if sy != last_y or sx != last_x:  # mostly all four come from one place
+            _stands_off(pixels, guides.colours, scale, sy, sx, one)
+            last_y, last_x = sy, sx
         for c in range(shown):
-            coarse = scale.values * _at(guides.colours, scale, sy, sx, c)
-            detail[c] += weight * weight * (np.float32(pixels[sy, sx, c]) - coarse)
+            detail[c] += weight * weight * one[c]
     if total <= 0:
         y, x = min(max(round(qy), 0), high - 1), min(max(round(qx), 0), wide - 1)
         total = np.float32(1)
@@ -418,7 +442,7 @@ def _gathered(
     return strength / total
 
 
-@nb.njit(nogil=True, cache=True, error_model="numpy")
+@nb.njit(nogil=True, cache=True, error_model="numpy", inline="always")
 def _laid(
     pixels: Any,
     covered: Any,
@@ -428,45 +452,46 @@ def _laid(
     column: int,
     plain: Any,
     detail: Any,
+    one: Any,
     strength: Any,
 ) -> None:
     """Write a pixel: its colour with the detail, or with texture in its stead where that is
-    strong.
+    strong; with room for that.
     """
     height, width, channels = pixels.shape
     high, wide = guides.hole.shape
     qy, qx = (row + 0.5) / scale.down - 0.5, (column + 0.5) / scale.across - 0.5
     y, x = min(max(round(qy), 0), high - 1), min(max(round(qx), 0), wide - 1)
-    ty = row + round(guides.texture_shift[y, x, 0] * scale.down)
-    tx = column + round(guides.texture_shift[y, x, 1] * scale.across)
+    ty, tx = row + guides.texture_shift[y, x, 0], column + guides.texture_shift[y, x, 1]
     there = ty >= 0 and tx >= 0 and ty < height and tx < width and covered[ty, tx]
+    if strength > 0 and there:
+        _stands_off(pixels, guides.mean, scale, ty, tx, one)
     for c in range(3 if channels >= 3 else 1):
         value = plain[c] + detail[c]
         if strength > 0 and there:
-            coarse = scale.values * _at(guides.mean, scale, ty, tx, c)
-            value += strength * (np.float32(pixels[ty, tx, c]) - coarse - detail[c])
+            value += strength * (one[c] - detail[c])
         pixels[row, column, c] = min(max(value + np.float32(0.5), np.float32(0)), scale.top)
 
 
-@nb.njit(nogil=True, cache=True, error_model="numpy")
-def _at(values: Any, scale: Any, row: int, column: int, c: int) -> Any:
-    """A channel of the plan at a pixel of the frame."""
-    return _between(values, (row + 0.5) / scale.down - 0.5, (column + 0.5) / scale.across - 0.5, c)
-
-
-@nb.njit(nogil=True, cache=True, error_model="numpy")
-def _between(values: Any, y: float, x: float, c: int) -> Any:
-    """Bilinear interpolation of one channel."""
-    high, wide = values.shape[:2]
-    y, x = min(max(y, 0.0), high - 1.0), min(max(x, 0.0), wide - 1.0)
+@nb.njit(nogil=True, cache=True, error_model="numpy", inline="always")
+def _stands_off(pixels: Any, coarse: Any, scale: Any, row: int, column: int, found: Any) -> None:
+    """How far a pixel of the frame stands off the plan there, in each channel, by bilinear
+    interpolation of the plan.
+    """
+    high, wide = coarse.shape[:2]
+    y = min(max((row + 0.5) / scale.down - 0.5, 0.0), high - 1.0)
+    x = min(max((column + 0.5) / scale.across - 0.5, 0.0), wide - 1.0)
     y0, x0 = int(y), int(x)
     y1, x1 = min(y0 + 1, high - 1), min(x0 + 1, wide - 1)
-    left = values[y0, x0, c] + (values[y1, x0, c] - values[y0, x0, c]) * np.float32(y - y0)
-    right = values[y0, x1, c] + (values[y1, x1, c] - values[y0, x1, c]) * np.float32(y - y0)
-    return left + (right - left) * np.float32(x - x0)
+    down, across = np.float32(y - y0), np.float32(x - x0)
+    for c in range(3 if pixels.shape[2] >= 3 else 1):
+        left = coarse[y0, x0, c] + (coarse[y1, x0, c] - coarse[y0, x0, c]) * down
+        right = coarse[y0, x1, c] + (coarse[y1, x1, c] - coarse[y0, x1, c]) * down
+        between = left + (right - left) * across
+        found[c] = np.float32(pixels[row, column, c]) - scale.values * between
 
 
-@nb.njit(nogil=True, cache=True, error_model="numpy")
+@nb.njit(nogil=True, cache=True, error_model="numpy", inline="always")
 def _detail(pixels: Any, y: int, x: int, c: int) -> float:
     """How far a pixel stands off the mean of its eight neighbours; the border continues."""
     height, width = pixels.shape[:2]

@@ -12,28 +12,39 @@ better than one nearby.
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, NamedTuple
 
-import numba as nb
 import numpy as np
-import scipy
 from numpy.typing import NDArray
 
 from sequor.core.errors import Cancelled, UnusableInput
 from sequor.core.fill.membrane import Colours, doubled_at, halved, membrane
+from sequor.core.fill.patches import (
+    LANES,
+    REACH,
+    Patches,
+    Targets,
+    best_says,
+    in_lanes,
+    mean_says,
+    say,
+    search,
+)
 from sequor.core.language import tr
-from sequor.core.neighbourhood import box_mean, depth_in
+from sequor.core.neighbourhood import box_mean, depth_in, grown, nearest_outside
 from sequor.core.pixels import Mask
 from sequor.core.recipe import FillCandidate
 
-REACH = 4
-"""A patch reaches so many pixels from its middle: 9 x 9 pixels."""
-_PASSES = (10, 6, 4, 3, 2)
+_PASSES = (20, 12, 8, 4, 2)
 """Rounds of search and vote on each level from the coarsest on: what is large is settled where a
-round is cheap. Half as many cost 0.008 SSIM of the sharp fill and 0.004 of the calm one (here and
-below on four pictures of tests/core/test_fill.py, 520 pixels wide)."""
+round is cheap. Half as many on the three coarsest cost 0.002 SSIM (of eleven photographs of
+tests/core/test_fill.py), half as many again 0.008 of the sharp fill and 0.004 of the calm one (here
+and below on four pictures of it, 520 pixels wide)."""
 _SEARCHES = 4
 """Random trials for a patch in each round; two cost 0.001 and 0.004 SSIM."""
+_SEED = 0x9E3779B97F4A7C15
+"""2^64 over the golden ratio, by which Steele, Lea and Flood, "Fast splittable pseudorandom number
+generators", 2014, spread seeds (from memory): begun with a number of few bits the generator's first
+numbers are all small."""
 _MOST_SEARCHES, _FEWEST_SEARCHES = 250_000, 4
 """Of all patches of a level together over all of its rounds, so that a large level, which coarser
 ones have settled, takes no longer than they did; but at least so many of each. Down to 400,000 SSIM
@@ -163,55 +174,36 @@ class _Ground:
         return self.candidate.draw
 
 
-class _Patches(NamedTuple):
-    """What the compiled loops compare: colours, how much each pixel counts, roughness there and
-    how much of it is asked for, and what a pixel of distance costs."""
-
-    picture: Any
-    weights: Any
-    rough: Any
-    asked: Any
-    away: Any
-
-
-class _Targets(NamedTuple):
-    """The patches over the hole: their middles, shape (N, 2), their numbers by place, and where the
-    middle of a patch may lie that is copied from."""
-
-    places: Any
-    numbers: Any
-    possible: Any
-
-
 def _level(
     ground: _Ground, coarser: Synthesis | None, passes: int, cancelled: Callable[[], bool]
 ) -> Synthesis:
     """One level: the colours and matches of the coarser one made finer."""
     shape = ground.hole.shape
     wanted = _inside(shape) & grown(ground.hole, REACH)
-    places = np.argwhere(wanted).astype(np.int32)
+    places = np.argwhere(wanted).astype(np.int32, order="C")
     numbers = np.full(shape, -1, np.int32)
     numbers[wanted] = np.arange(len(places))
-    targets = _Targets(places, numbers, _sources(ground.hole | ground.avoid))
+    targets = Targets(places, numbers, _sources(ground.hole | ground.avoid))
     picture, source = (
         _begun(ground, targets) if coarser is None else _finer(ground, targets, coarser)
     )
+    picture = in_lanes(picture)
     depth = depth_in(ground.hole)
     confidence = np.maximum(_FADING**-depth, _LEAST_CONFIDENCE)
     patches = _patches(ground, picture, depth)
-    random = np.array([ground.draw * 7919 + 12345], np.uint64)
+    random = np.array([ground.draw * _SEED % 2**64], np.uint64)
     costs = np.zeros(len(places), np.float32)
     reach = _NEAR_PX if coarser is None else _FINER_PX
-    vote = _best_says if ground.sharp else _vote
+    vote = best_says if ground.sharp else mean_says
     for searches in _rounds(passes, len(places)):
         if cancelled():
             raise Cancelled
-        _search(patches, targets, source, costs, random, searches, reach)
+        search(patches, targets, source, costs, random, searches, reach)
         softness = max(float(np.percentile(costs, _SOFT_PERCENTILE)), 1.0)
         vote(picture, ground.hole, places, source, costs, confidence, softness)
     sources = np.full((*shape, 2), -1, np.int32)
     sources[wanted] = source
-    return Synthesis(picture, sources)
+    return Synthesis(np.ascontiguousarray(picture[:, :, :3]), sources)
 
 
 def _rounds(passes: int, patches: int) -> list[int]:
@@ -223,7 +215,7 @@ def _rounds(passes: int, patches: int) -> list[int]:
     return [affordable // rounds] * rounds
 
 
-def _begun(ground: _Ground, targets: _Targets) -> tuple[Colours, Places]:
+def _begun(ground: _Ground, targets: Targets) -> tuple[Colours, Places]:
     """The coarsest level: the smoothest continuation, and the matches nearest to the hole.
 
     A draw after the first one shakes these about.
@@ -239,7 +231,7 @@ def _begun(ground: _Ground, targets: _Targets) -> tuple[Colours, Places]:
     return picture, source
 
 
-def _finer(ground: _Ground, targets: _Targets, coarser: Synthesis) -> tuple[Colours, Places]:
+def _finer(ground: _Ground, targets: Targets, coarser: Synthesis) -> tuple[Colours, Places]:
     """A finer level: colours and matches of the coarser one at twice the size."""
     picture, places = ground.colours.copy(), targets.places
     picture[ground.hole] = doubled_at(coarser.colours, np.argwhere(ground.hole))
@@ -250,16 +242,12 @@ def _finer(ground: _Ground, targets: _Targets, coarser: Synthesis) -> tuple[Colo
     return picture, _where_possible(targets.possible, doubled, lambda: _nearest(targets))
 
 
-def _nearest(targets: _Targets) -> Places:
+def _nearest(targets: Targets) -> Places:
     """For every patch over the hole the nearest place that can be copied from."""
-    row, column = scipy.ndimage.distance_transform_edt(
-        ~targets.possible, return_distances=False, return_indices=True
-    )
-    y, x = targets.places.T
-    return np.stack([row[y, x], column[y, x]], axis=-1).astype(np.int32)
+    return nearest_outside(~targets.possible, targets.places).T.astype(np.int32, order="C")
 
 
-def _patches(ground: _Ground, picture: Colours, depth: NDArray[np.float32]) -> _Patches:
+def _patches(ground: _Ground, picture: Colours, depth: NDArray[np.float32]) -> Patches:
     """What patches are compared by."""
     shunned = np.where(ground.mute, 0.0, _KNOWN_COUNTS)
     weights = np.where(ground.hole, np.maximum(_FADING**-depth, _LEAST), shunned)
@@ -267,9 +255,10 @@ def _patches(ground: _Ground, picture: Colours, depth: NDArray[np.float32]) -> _
     known = ~(ground.hole | ground.mute)
     rough = _roughness(ground.colours, known) if ground.sharp else np.zeros(depth.shape, np.float32)
     asked = _ROUGH_COUNTS * np.exp(-depth / _ROUGH_PX)
-    return _Patches(
-        picture,
-        weights.astype(np.float32),
+    return Patches(
+        picture.reshape(-1),
+        np.repeat(weights.astype(np.float32).ravel(), LANES),
+        LANES * depth.shape[1],
         rough,
         asked.astype(np.float32),
         np.float32(_AWAY_COSTS),
@@ -317,10 +306,9 @@ def _roughness(colours: Colours, known: Mask) -> NDArray[np.float32]:
     total = box_mean((shown**2).sum(axis=2), side) / weight
     for c in range(3):
         total -= (box_mean(shown[:, :, c], side) / weight) ** 2
-    row, column = scipy.ndimage.distance_transform_edt(
-        ~known, return_distances=False, return_indices=True
-    )
-    found: NDArray[np.float32] = np.sqrt(np.maximum(total, 0))[row, column]
+    found: NDArray[np.float32] = np.sqrt(np.maximum(total, 0))
+    unknown = np.argwhere(~known)
+    found[~known] = found[tuple(nearest_outside(~known, unknown))]
     return found
 
 
@@ -329,22 +317,34 @@ def _said_all_over(made: Synthesis) -> tuple[Colours, NDArray[np.float32], Mask]
     where they say anything.
     """
     wanted = made.source[:, :, 0] >= 0
-    targets = np.argwhere(wanted).astype(np.int32)
-    total = np.zeros((*wanted.shape, 5), np.float32)
-    _say(made.colours, targets, made.source[wanted], total, np.float32(_DOUBT), np.float32(_FLAT))
-    count = np.maximum(total[:, :, -1:], 1)
-    said = (total[:, :, :3] / count).astype(np.float32)
-    trust = (total[:, :, 3] / count[:, :, 0]).astype(np.float32)
-    return said, trust, total[:, :, 4] > 0
-
-
-def grown(mask: Mask, by: int) -> Mask:
-    """A mask and everything within a square that reaches ``by`` pixels from it."""
-    wide = scipy.ndimage.maximum_filter1d(
-        mask.astype(np.uint8), 2 * by + 1, axis=0, mode="constant"
+    targets = np.argwhere(wanted).astype(np.int32, order="C")
+    shape = wanted.shape
+    # What a patch says is summed up as one run of numbers a row, its own one among them.
+    colours = in_lanes(made.colours, 1.0)
+    total, trust = np.zeros((*shape, LANES), np.float32), np.zeros(shape, np.float32)
+    say(
+        colours.reshape(-1),
+        _contrasts(made.colours),
+        targets,
+        made.source[wanted],
+        total.reshape(-1),
+        trust,
+        (np.float32(_DOUBT), np.float32(_FLAT * (2 * REACH + 1) ** 2)),
     )
-    found: Mask = scipy.ndimage.maximum_filter1d(wide, 2 * by + 1, axis=1, mode="constant") > 0
-    return found
+    count = np.maximum(total[:, :, 3], np.float32(1))
+    said = (total[:, :, :3] / count[:, :, None]).astype(np.float32, copy=False)
+    trust /= count
+    return said, trust, total[:, :, 3] > 0
+
+
+def _contrasts(colours: Colours) -> NDArray[np.float32]:
+    """How much the pixels of every patch stand off its mean, squared and summed up, shape (height,
+    width).
+    """
+    side = 2 * REACH + 1
+    mean, square = box_mean(colours, side), box_mean(colours**2, side)
+    found: NDArray[np.float32] = (square - mean**2).sum(axis=2) * np.float32(side**2)
+    return np.maximum(found, 0)
 
 
 def _any_of_four(mask: Mask) -> Mask:
@@ -376,178 +376,3 @@ def _where_possible(possible: Mask, places: Places, otherwise: Callable[[], Plac
     if fits.all():
         return places
     return np.where(fits[:, None], places, otherwise()).astype(np.int32)
-
-
-@nb.njit(nogil=True, cache=True)
-def _random(state: Any) -> int:
-    """Marsaglia's xorshift generator, 2003."""
-    x = state[0]
-    x ^= x << np.uint64(13)
-    x ^= x >> np.uint64(7)
-    x ^= x << np.uint64(17)
-    state[0] = x
-    return np.int64(x >> np.uint64(33))  # type: ignore[return-value]
-
-
-@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def _cost(patches: Any, ty: int, tx: int, sy: int, sx: int, beaten: Any) -> Any:
-    """How unlike two patches are, by their middles; more than ``beaten`` may be inexact."""
-    picture, weights, rough = patches.picture, patches.weights, patches.rough
-    down, across = np.float32(sy - ty), np.float32(sx - tx)
-    rougher = rough[ty, tx] - rough[sy, sx]
-    total = patches.away * np.sqrt(down * down + across * across)
-    total += patches.asked[ty, tx] * rougher * rougher
-    for dy in range(-REACH, REACH + 1):
-        for dx in range(-REACH, REACH + 1):
-            unlike = np.float32(0)
-            for c in range(3):
-                apart = picture[ty + dy, tx + dx, c] - picture[sy + dy, sx + dx, c]
-                unlike += apart * apart
-            total += unlike * weights[ty + dy, tx + dx]
-        if total >= beaten:
-            return total
-    return total
-
-
-@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def _search(
-    patches: Any, targets: Any, source: Any, costs: Any, random: Any, searches: int, reach: int
-) -> None:
-    """Improve the match of every target patch: from its neighbours, then at random near its match.
-
-    Random places come ever nearer to the match, from ``reach`` pixels on.
-    """
-    places, count = targets.places, len(targets.places)
-    for i in range(count):
-        y, x = places[i, 0], places[i, 1]
-        costs[i] = _cost(patches, y, x, source[i, 0], source[i, 1], np.float32(1e30))
-    for turn in range(searches):
-        step = 1 if turn % 2 == 0 else -1
-        for k in range(count):
-            i = k if step == 1 else count - 1 - k
-            best = _spread(patches, targets, source, i, step, costs[i])
-            costs[i] = _tried(patches, targets, source, i, random, reach, best)
-
-
-@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def _spread(patches: Any, targets: Any, source: Any, i: int, step: int, best: Any) -> Any:
-    """Try the matches of the two neighbours that come before in this direction."""
-    possible, numbers = targets.possible, targets.numbers
-    height, width = possible.shape
-    y, x = targets.places[i, 0], targets.places[i, 1]
-    for side in range(2):
-        yy, xx = (y - step, x) if side == 0 else (y, x - step)
-        if yy < 0 or xx < 0 or yy >= height or xx >= width or numbers[yy, xx] < 0:
-            continue
-        j = numbers[yy, xx]
-        cy, cx = source[j, 0] + y - yy, source[j, 1] + x - xx
-        if cy < 0 or cx < 0 or cy >= height or cx >= width or not possible[cy, cx]:
-            continue
-        if cy == source[i, 0] and cx == source[i, 1]:
-            continue
-        cost = _cost(patches, y, x, cy, cx, best)
-        if cost < best:
-            best, source[i, 0], source[i, 1] = cost, cy, cx
-    return best
-
-
-@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def _tried(
-    patches: Any, targets: Any, source: Any, i: int, random: Any, reach: int, best: Any
-) -> Any:
-    """Try random places around the match, ever nearer."""
-    possible = targets.possible
-    height, width = possible.shape
-    y, x = targets.places[i, 0], targets.places[i, 1]
-    around = reach
-    while around >= 1:
-        cy = source[i, 0] + _random(random) % (2 * around + 1) - around
-        cx = source[i, 1] + _random(random) % (2 * around + 1) - around
-        if cy >= 0 and cx >= 0 and cy < height and cx < width and possible[cy, cx]:
-            cost = _cost(patches, y, x, cy, cx, best)
-            if cost < best:
-                best, source[i, 0], source[i, 1] = cost, cy, cx
-        around //= 2
-    return best
-
-
-@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def _vote(
-    picture: Any, hole: Any, targets: Any, source: Any, costs: Any, confidence: Any, softness: float
-) -> None:
-    """Give every pixel of the hole the weighted mean of what the patches over it say."""
-    height, width = hole.shape
-    total = np.zeros((height, width, 4), np.float32)
-    for i in range(len(targets)):
-        y, x = targets[i, 0], targets[i, 1]
-        weight = np.float32(confidence[y, x] * np.exp(-costs[i] / (2 * softness)) + 1e-8)
-        for dy in range(-REACH, REACH + 1):
-            for dx in range(-REACH, REACH + 1):
-                if hole[y + dy, x + dx]:
-                    for c in range(3):
-                        total[y + dy, x + dx, c] += (
-                            weight * picture[source[i, 0] + dy, source[i, 1] + dx, c]
-                        )
-                    total[y + dy, x + dx, 3] += weight
-    for y in range(height):
-        for x in range(width):
-            if hole[y, x] and total[y, x, 3] > 0:
-                for c in range(3):
-                    picture[y, x, c] = total[y, x, c] / total[y, x, 3]
-
-
-@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def _best_says(
-    picture: Any, hole: Any, targets: Any, source: Any, costs: Any, confidence: Any, softness: float
-) -> None:
-    """Give every pixel of the hole what the one patch over it says that counts most."""
-    height, width = hole.shape
-    most = np.zeros((height, width), np.float32)
-    said = np.zeros((height, width, 3), np.float32)
-    for i in range(len(targets)):
-        y, x = targets[i, 0], targets[i, 1]
-        weight = np.float32(confidence[y, x] * np.exp(-costs[i] / (2 * softness)) + 1e-8)
-        for dy in range(-REACH, REACH + 1):
-            for dx in range(-REACH, REACH + 1):
-                if not hole[y + dy, x + dx]:
-                    continue
-                # A patch says most of its own middle.
-                here = weight / np.float32(1 + dy * dy + dx * dx)
-                if here > most[y + dy, x + dx]:
-                    most[y + dy, x + dx] = here
-                    for c in range(3):
-                        said[y + dy, x + dx, c] = picture[source[i, 0] + dy, source[i, 1] + dx, c]
-    for y in range(height):
-        for x in range(width):
-            if hole[y, x] and most[y, x] > 0:
-                for c in range(3):
-                    picture[y, x, c] = said[y, x, c]
-
-
-@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
-def _say(picture: Any, targets: Any, source: Any, total: Any, doubt: Any, flat: Any) -> None:
-    """Sum up what all patches say: colours, trust, and their number.
-
-    A match as unlike as its own contrast is trusted least.
-    """
-    size = np.float32((2 * REACH + 1) ** 2)
-    for i in range(len(targets)):
-        y, x, sy, sx = targets[i, 0], targets[i, 1], source[i, 0], source[i, 1]
-        unlike, contrast = np.float32(0), np.float32(0)
-        for c in range(3):
-            first, second = np.float32(0), np.float32(0)
-            for dy in range(-REACH, REACH + 1):
-                for dx in range(-REACH, REACH + 1):
-                    there = picture[sy + dy, sx + dx, c]
-                    apart = picture[y + dy, x + dx, c] - there
-                    unlike += apart * apart
-                    first += there
-                    second += there * there
-            contrast += second - first * first / size
-        trust = 1 - doubt * min(np.float32(1), unlike / (contrast + flat * size))
-        for dy in range(-REACH, REACH + 1):
-            for dx in range(-REACH, REACH + 1):
-                for c in range(3):
-                    total[y + dy, x + dx, c] += picture[sy + dy, sx + dx, c]
-                total[y + dy, x + dx, 3] += trust
-                total[y + dy, x + dx, 4] += 1

@@ -43,7 +43,7 @@ def grain_strength(pixels: Pixels, where: Mask) -> float | None:
     blocks = np.argwhere(inner)
     if not len(blocks):
         return None
-    blocks = blocks[:: max(1, len(blocks) // _MOST_BLOCKS)]
+    blocks = np.ascontiguousarray(blocks[:: max(1, len(blocks) // _MOST_BLOCKS)])
     return (
         float(np.percentile(_block_strengths(pixels, blocks), _SMOOTHEST))
         * 255

@@ -20,7 +20,7 @@ import scipy
 from sequor.core.fill.exemplar import Places
 from sequor.core.fill.membrane import Colours
 from sequor.core.fill.risk import crossings_of, goes_on, gradient_of
-from sequor.core.neighbourhood import box_mean, depth_in, gaussian
+from sequor.core.neighbourhood import box_mean, depth_in, gaussian, nearest_outside
 from sequor.core.pixels import LUMA, Mask
 
 FlawKind = Literal["foreign", "seam", "weak", "edge", "repeat"]
@@ -89,14 +89,23 @@ class _SideLooks(NamedTuple):
     contrast: Any
 
 
-class _Fill(NamedTuple):
-    """What is judged: depth of each pixel in the hole, the nearest pixel of the picture, looks of
-    what was filled and of the picture."""
+class Outside(NamedTuple):
+    """What a hole lies in, however it is filled: depth of each pixel in the hole, rows and columns
+    of the pixel of the picture nearest to each of the hole, shape (2, N), and looks of that."""
 
     hole: Mask
     depth: Any
     nearest: Any
+    looks: _SideLooks
+
+
+class _Fill(NamedTuple):
+    """What is judged: looks of what was filled, and what it lies in."""
+
     inside: _SideLooks
+    hole: Mask
+    depth: Any
+    nearest: Any
     outside: _SideLooks
 
 
@@ -114,7 +123,7 @@ def judge(colours: Colours, hole: Mask, shift: Places | None = None) -> Judgemen
     """
     if not hole.any() or hole.all():
         return Judgement(0.0, ())
-    fill = _fill_of(colours, hole)
+    fill = _Fill(_looks(colours, hole), *outside_of(colours, hole))
     flaws = [*_unlike(fill), *_seams(colours, hole), *_broken(colours, hole)]
     if shift is not None:
         flaws += _repeats(fill, shift)
@@ -127,21 +136,22 @@ def expected_doubt(colours: Colours, hole: Mask) -> float:
     """
     if not hole.any() or hole.all():
         return 0.0
-    depth, nearest = scipy.ndimage.distance_transform_edt(hole, return_indices=True)
-    outside = _looks(colours, ~hole)
-    nothing = _SideLooks(outside.colour, np.zeros_like(outside.contrast))
-    return _doubt(_Fill(hole, depth, nearest, nothing, outside))
+    around = outside_of(colours, hole)
+    nothing = _SideLooks(around.looks.colour, np.zeros_like(around.looks.contrast))
+    return _doubt(_Fill(nothing, *around))
 
 
-def misfits(colours: Colours, hole: Mask) -> tuple[Flaw, ...]:
+def outside_of(colours: Colours, hole: Mask) -> Outside:
+    """What a hole lies in; arguments as of `judge`, and what is in the hole does not matter."""
+    nearest = nearest_outside(hole, np.argwhere(hole))
+    return Outside(hole, depth_in(hole), nearest, _looks(colours, ~hole))
+
+
+def misfits(colours: Colours, around: Outside) -> tuple[Flaw, ...]:
     """The flaws of a fill that making it again may mend: foreign pieces, and seams."""
-    found = (*_unlike(_fill_of(colours, hole)), *_seams(colours, hole))
+    fill = _Fill(_looks(colours, around.hole), *around)
+    found = (*_unlike(fill), *_seams(colours, around.hole))
     return tuple(flaw for flaw in found if flaw.kind != "weak")
-
-
-def _fill_of(colours: Colours, hole: Mask) -> _Fill:
-    depth, nearest = scipy.ndimage.distance_transform_edt(hole, return_indices=True)
-    return _Fill(hole, depth, nearest, _looks(colours, hole), _looks(colours, ~hole))
 
 
 def _looks(colours: Colours, where: Mask) -> _SideLooks:
@@ -156,7 +166,7 @@ def _looks(colours: Colours, where: Mask) -> _SideLooks:
 
 def _doubt(fill: _Fill) -> float:
     around = fill.outside.contrast[fill.nearest[0], fill.nearest[1]]
-    rough = 2 * np.maximum(around, fill.inside.contrast)[fill.hole] ** 2
+    rough = 2 * np.maximum(around, fill.inside.contrast[fill.hole]) ** 2
     known = np.exp(-fill.depth[fill.hole] / _SURE_PX)
     return float((rough / (rough + _C2) * (1 - known)).mean())
 

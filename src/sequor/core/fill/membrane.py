@@ -40,7 +40,7 @@ def membrane(values: Colours, hole: Mask) -> Colours:
         small, empty = halved(out, hole)
         if not empty.all():
             out[hole] = doubled_at(membrane(small, empty), np.argwhere(hole))
-    _relax(out, np.argwhere(hole), _SWEEPS)
+    _relax(out, np.argwhere(hole).astype(np.int32, order="C"), _SWEEPS)
     return out
 
 
@@ -49,14 +49,11 @@ def halved(values: Colours, hole: Mask) -> tuple[Colours, Mask]:
 
     A hole only where none of the four is known.
     """
-    known = (~hole).astype(np.float32)
-    rows, columns = hole.shape[0] % 2, hole.shape[1] % 2
-    summed = np.pad(values * known[:, :, None], ((0, rows), (0, columns), (0, 0)))
-    counted = np.pad(known, ((0, rows), (0, columns)))
-    high, wide = counted.shape[0] // 2, counted.shape[1] // 2
-    total = summed.reshape(high, 2, wide, 2, -1).sum(axis=(1, 3))
-    count = counted.reshape(high, 2, wide, 2).sum(axis=(1, 3))
-    return (total / np.maximum(count, 1)[:, :, None]).astype(np.float32), count < 1
+    high, wide = ((side + 1) // 2 for side in hole.shape)
+    small = np.zeros((high, wide, values.shape[2]), np.float32)
+    empty = np.ones((high, wide), np.bool_)
+    _halve(values, hole, small, empty)
+    return small, empty
 
 
 def doubled_at(values: Colours, places: NDArray[np.intp]) -> Colours:
@@ -84,11 +81,35 @@ def sampled(values: Colours, places: NDArray[np.float64]) -> Colours:
 
 
 @nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
+def _halve(values: Any, hole: Any, small: Any, empty: Any) -> None:
+    height, width, channels = values.shape
+    for y in range(small.shape[0]):
+        for x in range(small.shape[1]):
+            count = np.float32(0)
+            for v in range(2 * y, min(2 * y + 2, height)):
+                for u in range(2 * x, min(2 * x + 2, width)):
+                    if not hole[v, u]:
+                        count += np.float32(1)
+                        for c in range(channels):
+                            small[y, x, c] += values[v, u, c]
+            empty[y, x] = count == 0
+            if count > 1:
+                for c in range(channels):
+                    small[y, x, c] /= count
+
+
+@nb.njit(nogil=True, fastmath=True, cache=True, error_model="numpy")
 def _relax(values: Any, places: Any, sweeps: int) -> None:
     height, width, channels = values.shape
     for _ in range(sweeps):
         for k in range(len(places)):
             y, x = places[k, 0], places[k, 1]
+            if 0 < y < height - 1 and 0 < x < width - 1:
+                for c in range(channels):
+                    around = values[y - 1, x, c] + values[y + 1, x, c]
+                    around += values[y, x - 1, c] + values[y, x + 1, c]
+                    values[y, x, c] += _OVER * (np.float32(0.25) * around - values[y, x, c])
+                continue
             count = np.float32((y > 0) + (y < height - 1) + (x > 0) + (x < width - 1))
             for c in range(channels):
                 total = np.float32(0)

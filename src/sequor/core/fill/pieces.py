@@ -44,11 +44,10 @@ def in_pieces(known: Colours, hole: Mask, avoid: Mask, colours: Colours, shift: 
         Rows and columns from every pixel of the hole to where its detail comes from.
     """
     settled = shift.copy()
-    usable, places = ~(hole | avoid), np.argwhere(hole)
+    usable, places = ~(hole | avoid), np.argwhere(hole).astype(np.int32, order="C")
     for turn, reach in enumerate(_REACHES):
-        _settle(
-            known, colours, hole, usable, places if turn % 2 == 0 else places[::-1], settled, reach
-        )
+        there = places if turn % 2 == 0 else np.ascontiguousarray(places[::-1])
+        _settle(known, colours, hole, usable, there, settled, reach)
     return settled
 
 
@@ -65,14 +64,19 @@ def _settle(
         y, x = places[k]
         best_down, best_across = shift[y, x]
         best = -1.0  # not known before a neighbour differs
+        last_down, last_across = best_down, best_across
         for dy in range(-1, 2):
             for dx in range(-1, 2):
                 v, u = y + dy * reach, x + dx * reach
                 if v < 0 or u < 0 or v >= height or u >= width or not hole[v, u]:
                     continue
                 down, across = shift[v, u]
+                # Most that differ differ alike.
+                if down == last_down and across == last_across:
+                    continue
                 if down == best_down and across == best_across:
                     continue
+                last_down, last_across = down, across
                 if best < 0:
                     best = _energy(
                         known, colours, hole, usable, shift, y, x, best_down, best_across, np.inf
@@ -83,7 +87,7 @@ def _settle(
         shift[y, x, 0], shift[y, x, 1] = best_down, best_across
 
 
-@nb.njit(nogil=True, cache=True, error_model="numpy")
+@nb.njit(nogil=True, cache=True, error_model="numpy", inline="always")
 def _energy(
     known: Any,
     colours: Any,
@@ -109,7 +113,7 @@ def _energy(
     return apart + _unlike(known, colours, hole, y, x, down, across)
 
 
-@nb.njit(nogil=True, cache=True, error_model="numpy")
+@nb.njit(nogil=True, cache=True, error_model="numpy", inline="always")
 def _apart(hole: Any, shift: Any, y: int, x: int, down: int, across: int) -> int:
     """How many of the eight neighbours in the hole have another shift."""
     height, width = hole.shape
@@ -120,21 +124,23 @@ def _apart(hole: Any, shift: Any, y: int, x: int, down: int, across: int) -> int
     return count
 
 
-@nb.njit(nogil=True, cache=True, error_model="numpy")
+@nb.njit(nogil=True, cache=True, error_model="numpy", inline="always")
 def _unlike(known: Any, colours: Any, hole: Any, y: int, x: int, down: int, across: int) -> float:
     """The mean square by which what a shift brings differs from the fill around a pixel."""
     height, width = hole.shape
-    count, first, second = 0, np.zeros(3, np.float32), np.float32(0)
+    count, second = 0, np.float32(0)
+    red, green, blue = np.float32(0), np.float32(0), np.float32(0)
     for v in range(max(y - _HALF, 0), min(y + _HALF + 1, height)):
         for u in range(max(x - _HALF, 0), min(x + _HALF + 1, width)):
             sv, su = v + down, u + across
             if not (0 <= sv < height and 0 <= su < width) or hole[sv, su]:
                 continue
             count += 1
-            for c in range(3):
-                step = colours[v, u, c] - known[sv, su, c]
-                first[c] += step
-                second += step * step
+            one = colours[v, u, 0] - known[sv, su, 0]
+            two = colours[v, u, 1] - known[sv, su, 1]
+            three = colours[v, u, 2] - known[sv, su, 2]
+            red, green, blue = red + one, green + two, blue + three
+            second += one * one + two * two + three * three
     # Only detail is copied: that all of it is a little brighter or darker there matters less.
-    even = (first[0] * first[0] + first[1] * first[1] + first[2] * first[2]) / count
+    even = (red * red + green * green + blue * blue) / count
     return float(second - _EVEN_COUNTS_LESS * even) / count

@@ -14,13 +14,14 @@ import numpy as np
 import scipy
 
 from sequor.core.errors import Cancelled, UnusableInput
-from sequor.core.fill.exemplar import Places, Synthesis, grown, synthesise
-from sequor.core.fill.judge import Flaw, misfits
+from sequor.core.fill.exemplar import Places, Synthesis, synthesise
+from sequor.core.fill.judge import Flaw, misfits, outside_of
 from sequor.core.fill.membrane import Colours
 from sequor.core.fill.pieces import in_pieces
 from sequor.core.fill.risk import Crossing, crossings_of
 from sequor.core.fill.structure import Segment, along_known, lead_on
 from sequor.core.fill.texture import Texture, texture_of
+from sequor.core.neighbourhood import grown
 from sequor.core.pixels import Mask, Pixels
 from sequor.core.recipe import FillCandidate, FillCandidates, Recipe
 from sequor.core.render.rendering import Progress, coverage
@@ -135,27 +136,26 @@ def plan_of(
     started, led, laid = lead_on(small, hole, ~(hole | avoid), crossings)
     gap = hole & ~laid
     colours, shift = started.copy(), led.copy()
+    marks, _ = scipy.ndimage.label(hole)
     done = 0
 
-    def fill(region: Region) -> tuple[slice, slice, Colours, Places]:
-        rows, columns = surroundings(region.rows, region.columns, hole.shape)
-        parts = _Parts(
-            started[rows, columns],
-            gap[rows, columns],
-            avoid[rows, columns],
-            mute[rows, columns],
-        )
-        if not parts.hole.any():
-            return rows, columns, parts.colours, led[rows, columns]
-        return rows, columns, *_best_made(parts, candidates[region.corner], cancelled)
+    def fill(number: int) -> None:
+        region = regions[number]
+        window = surroundings(region.rows, region.columns, hole.shape)
+        own = (marks[window] == number + 1) & gap[window]
+        if not own.any():
+            return
+        # What else is to be filled says nothing here, and is not copied.
+        others = gap[window] & ~own
+        known = np.ascontiguousarray(started[window])
+        parts = _Parts(known, own, avoid[window] | others, mute[window] | others)
+        made, settled = _best_made(parts, candidates[region.corner], cancelled)
+        colours[window][own] = made[own]
+        shift[window][own] = settled[own]
 
-    marks, _ = scipy.ndimage.label(hole)
     with ThreadPoolExecutor(os.cpu_count()) as threads:
-        for number, (rows, columns, made, settled) in enumerate(threads.map(fill, regions), 1):
-            own = (marks[rows, columns] == number) & gap[rows, columns]
-            colours[rows, columns][own] = made[own]
-            shift[rows, columns][own] = settled[own]
-            done += regions[number - 1].pixels
+        for region, _ in zip(regions, threads.map(fill, range(len(regions))), strict=True):
+            done += region.pixels
             progress(done / max(1, sum(r.pixels for r in regions)))
     if cancelled():
         raise Cancelled
@@ -196,14 +196,15 @@ def _best_made(
     """
     colours, hole, avoid, mute = parts
     made = synthesise(colours, hole, avoid, candidate, cancelled, mute)
-    poor = misfits(made.colours, hole)
+    around = outside_of(colours, hole)
+    poor = misfits(made.colours, around)
     for further in (0, _OTHER_DRAW) if poor else ():
         other = candidate.model_copy(update={"draw": candidate.draw + further})
         try:
             tried = _made_again(parts, made, poor, other, cancelled)
         except UnusableInput:  # nothing else to copy from
             break
-        still = misfits(tried.colours, hole)
+        still = misfits(tried.colours, around)
         if _harm(still) < _harm(poor):
             made, poor = tried, still
         if not poor:

@@ -21,7 +21,7 @@ from sequor.core.fill.structure import Segment
 from sequor.core.frame.strokes import stroked
 from sequor.core.pixels import Mask, Pixels
 from sequor.core.recipe import Box, Recipe
-from sequor.core.render.rendering import Progress, render
+from sequor.core.render.rendering import Progress, render_coarse
 from sequor.core.solution import Solution
 
 
@@ -65,7 +65,7 @@ def plan_corners(
 ) -> FillPlan:
     """The part of `plan_fill` that no mend changes; what is not filled by it is left."""
     size = plan_size(solution, edge)
-    small = as_colours(render(pixels, solution, cancelled=cancelled, size=size).pixels)
+    small = as_colours(render_coarse(pixels, solution, size, cancelled))
     photo = (pixels.shape[1], pixels.shape[0])
     return plan_corners_of(small, solution, recipe, photo, progress, cancelled)
 

@@ -13,10 +13,9 @@ from typing import Any, Literal
 
 import numba as nb
 import numpy as np
-import scipy
 
 from sequor.core.fill.membrane import Colours
-from sequor.core.neighbourhood import gaussian
+from sequor.core.neighbourhood import depth_in, gaussian, nearest_outside
 from sequor.core.pixels import LUMA, Mask
 
 Side = Literal["left", "top", "right", "bottom"]
@@ -74,16 +73,17 @@ def crossings_of(picture: Colours, hole: Mask) -> tuple[Crossing, ...]:
     """
     if not hole.any() or hole.all():
         return ()
-    away, nearest = scipy.ndimage.distance_transform_edt(~hole, return_indices=True)
+    away = depth_in(~hole)
     down, across = gradient_of(picture)
     # In texture, grass or leaves, slopes as steep as this are everywhere about: they continue
     # believably.
     clear = away >= _DEPTH_PX  # nearer, what is measured is the seam
     usual = gaussian(np.where(clear, np.hypot(down, across), 0), _AROUND_PX) / np.maximum(
-        gaussian(clear.astype(float), _AROUND_PX), 1e-6
+        gaussian(clear.astype(np.float32), _AROUND_PX), 1e-6
     )
-    rows, columns = np.nonzero(clear & (away < _DEPTH_PX + 1))
-    normal = nearest[:, rows, columns] - np.stack([rows, columns])
+    ring = np.argwhere(clear & (away < _DEPTH_PX + 1))
+    rows, columns = ring.T
+    normal = nearest_outside(~hole, ring) - ring.T
     normal = normal / np.maximum(np.hypot(*normal), 1e-9)
     slope = np.stack([down[rows, columns], across[rows, columns]])
     steep = np.hypot(*slope)

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from sequor.core.fill.exemplar import Places
 from sequor.core.fill.membrane import Colours
-from sequor.core.neighbourhood import gaussian
+from sequor.core.neighbourhood import depth_in, gaussian, nearest_outside
 from sequor.core.pixels import Mask
 
 _MEAN_PX, _CONTRAST_PX, _AROUND_PX, _JOINED_PX = 4.0, 6.0, 30.0, 2.0
@@ -69,15 +69,17 @@ def texture_of(known: Colours, hole: Mask, avoid: Mask, colours: Colours, calm: 
         )
     looks = _looks_of(known, hole, colours)
     shift, strength = np.zeros((*hole.shape, 2), np.int32), np.zeros(hole.shape, np.float32)
-    away, nearest = scipy.ndimage.distance_transform_edt(hole, return_indices=True)
+    away, places = depth_in(hole), np.argwhere(hole)
+    nearest = nearest_outside(hole, places)
     marks, count = scipy.ndimage.label(hole)
+    numbers = marks[hole]
     for number in range(1, count + 1):
-        part = np.nonzero(marks == number)
-        by = _way_out(part, nearest, away[part].max() + _APART_PX)
+        part, near = places[numbers == number].T, nearest[:, numbers == number]
+        by = _way_out(part, near, float(away[part[0], part[1]].max()) + _APART_PX)
         rows, columns = part[0] + by[0], part[1] + by[1]
         inside = (rows >= 0) & (rows < hole.shape[0]) & (columns >= 0) & (columns < hole.shape[1])
         here, there = (part[0][inside], part[1][inside]), (rows[inside], columns[inside])
-        seam = (nearest[0][here], nearest[1][here])
+        seam = (near[0][inside], near[1][inside])
         usable = calm[here] & ~hole[there] & ~avoid[there]
         strength[here] = usable * _strength(looks, here, there, seam)
         shift[here] = by
@@ -110,12 +112,9 @@ def _looks_of(known: Colours, hole: Mask, colours: Colours) -> _Looks:
     return _Looks(mean, around, has, could, usual)
 
 
-def _way_out(part: Index, nearest: Places, far: float) -> Places:
+def _way_out(part: NDArray[Any], nearest: NDArray[Any], far: float) -> Places:
     """Rows and columns that lead from a part of the hole, all together, out of it."""
-    rows, columns = part
-    inward = np.array(
-        [(nearest[0][part] - rows).mean(), (nearest[1][part] - columns).mean()],
-    )
+    inward = (nearest - part).mean(axis=1)
     way: Places = np.rint(inward / max(float(np.hypot(*inward)), 1e-9) * far).astype(np.int32)
     return way
 

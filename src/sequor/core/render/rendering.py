@@ -36,6 +36,9 @@ from sequor.core.solution import Solution
 
 _STRIP_ROWS = 64
 """Rows that one thread works on before progress is told."""
+_COARSE_FINER = 2.0
+"""Means of source pixels stay so much finer than what is made of them: it then differs by a grey
+level on average from what all pixels make, in noise too (tests/core/test_render.py)."""
 _MOST_FINER = 64.0
 """Source pixels along an axis for one of the output: beyond this the kernel is not widened more."""
 
@@ -112,6 +115,33 @@ def render(
     curve = light.curve(pixels.dtype)
     made, empty = _resampled(pixels, way, box, progress, cancelled, curve)
     return Rendered(made, empty)
+
+
+def render_coarse(
+    pixels: Pixels,
+    solution: Solution,
+    size: tuple[int, int],
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Pixels:
+    """The frame of a solution at a size much smaller than its own, to reckon with and not to look
+    at: where a pixel of it covers many of the source, means of these are resampled.
+
+    Arguments as for `render`.
+    """
+    height, width = pixels.shape[:2]
+    way, box = _onto(solution, size)
+    finer = min(solution.frame.width / size[0], solution.frame.height / size[1])
+    times = int(finer / _COARSE_FINER)
+    if times < 2 or is_transparent(pixels):
+        return render_box(pixels, way, box, cancelled=cancelled).pixels
+    import cv2
+
+    high, wide = height // times, width // times
+    even = pixels[: high * times, : wide * times]
+    means = cv2.resize(even, (wide, high), interpolation=cv2.INTER_AREA).reshape(high, wide, -1)
+    across, down = size[0] / solution.frame.width, size[1] / solution.frame.height
+    reduced = _way(solution, box, across, down, reduced=1 / times)
+    return render_box(means, reduced, box, cancelled=cancelled).pixels
 
 
 def coverage(
