@@ -34,6 +34,7 @@ class Settings(BaseSettings):
     thumbnails_mb: int = Field(default=1_000, ge=16, le=100_000_000)
     reserve_mb: int = Field(default=256, ge=0, le=1_000_000)
     log_level: Literal["DEBUG", "INFO", "WARNING", "ERROR", "CRITICAL"] = "INFO"
+    log_format: Literal["text", "json"] = "text"
 
 
 def _memory_mb() -> int:

@@ -3,6 +3,7 @@
 import argparse
 import logging
 import sys
+import time
 from pathlib import Path
 
 from sequor.settings import Settings, settings_from_environment
@@ -25,12 +26,28 @@ def settings_here() -> Settings:
     return settings_from_environment(Path(__file__).parents[2])
 
 
-def set_up_log(settings: Settings) -> None:
-    """Write the log to standard error."""
-    logging.basicConfig(
-        level=settings.log_level,
-        format="%(asctime)s %(levelname)s %(name)s: %(message)s",
-        stream=sys.stderr,
+def _json() -> logging.Formatter:
+    """Lines of JSON, times in UTC (RFC 3339); what a request is known by stands apart."""
+    from pythonjsonlogger.json import JsonFormatter
+
+    names = {"asctime": "time", "levelname": "level", "name": "logger"}
+    formatter = JsonFormatter(
+        "{asctime}{levelname}{name}{message}",
+        style="{",
+        rename_fields=names,
+        datefmt="%Y-%m-%dT%H:%M:%SZ",
     )
+    formatter.converter = time.gmtime
+    return formatter
+
+
+def set_up_log(settings: Settings) -> None:
+    """Write the log to standard error, in lines of text or of JSON."""
+    handler = logging.StreamHandler(sys.stderr)
+    if settings.log_format == "json":
+        handler.setFormatter(_json())
+    else:
+        handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+    logging.basicConfig(level=settings.log_level, handlers=[handler])
     for chatty in ("alembic", "pyvips"):
         logging.getLogger(chatty).setLevel(logging.WARNING)

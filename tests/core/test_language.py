@@ -114,7 +114,15 @@ def test_what_the_browser_says_is_found_wherever_it_stands(said: dict[Key, set[s
 
 
 # Words that are for the log, for programs, or for whoever runs the server.
-SILENT = {"serve.py", "supervise.py", "starting.py", "recipe_versions.py", "openapi.py", "app.py"}
+SILENT = {
+    "serve.py",
+    "supervise.py",
+    "starting.py",
+    "recipe_versions.py",
+    "openapi.py",
+    "app.py",
+    "metrics.py",
+}
 UNSAID = re.compile(
     r"Value error|Bearer|SELECT |INSERT |SET |CREATE |START |REPEATABLE|READ |IF\(|default-src|"
     r"private, |public, |text/|^%|locate revision|Length Required|Content Too|Insufficient|"

@@ -145,6 +145,7 @@ def others(there: dict[str, Any]) -> list[tuple[str, str, dict[str, Any] | None]
     carried = {"based_on": based_on, "parts": ["stance", "shape"]}
     return [
         ("GET", "/api/health", None),
+        ("GET", "/api/metrics", None),
         ("GET", "/api/options", None),
         ("GET", "/api/file-options", None),
         ("GET", "/api/carry-options", None),

@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from sequor.core.errors import Cancelled, UnusableInput
-from sequor.work.engine import Lane, Task, WorkerDied
+from sequor.work.engine import Ended, Lane, LaneLoad, Task, WorkerDied
 from sequor.work.processes import CREWS, ProcessEngine
 from tests.waiting import PATIENCE_S, until
 from tests.work import tasks
@@ -30,6 +30,38 @@ def test_work_is_done_elsewhere_and_gives_way(engine: ProcessEngine) -> None:
     assert nice == sorted(nice)
     assert nice[0] == os.nice(0)
     assert nice[-1] == 19
+
+
+def test_what_waits_and_runs_is_told_by_lane_and_what_ended(tmp_path: Path) -> None:
+    engine = ProcessEngine(1000, (tasks.prepare, ()), "tests.work.tasks")
+    told: list[Ended] = []
+    engine.tell(told.append)
+    lane = Lane.BACKGROUND  # of one worker
+    try:
+        holds = engine.submit(Task(tasks.until_told, (tmp_path / "began",), lane))
+        until((tmp_path / "began").exists)
+        waits = [engine.submit(Task(tasks.pid, (), lane)) for _ in range(2)]
+        load = engine.load()
+        assert (load.lanes[lane].running, load.lanes[lane].waiting) == (1, 2)
+        assert load.lanes[Lane.HAND] == LaneLoad(0, 0, 0.0)
+        assert 0 < load.lanes[lane].oldest_s < PATIENCE_S
+        assert load.resident_mb > 10  # an interpreter at least
+        holds.cancel()
+        for job in waits:
+            job.result(PATIENCE_S)
+        with pytest.raises(UnusableInput):
+            engine.submit(Task(tasks.refuse, (), lane)).result(PATIENCE_S)
+        assert [(one.task.function.__name__, one.outcome) for one in told] == [
+            ("until_told", "cancelled"),
+            ("pid", "done"),
+            ("pid", "done"),
+            ("refuse", "failed"),
+        ]
+        assert all(one.ran_s > 0 and one.waited_s >= 0 for one in told)
+        assert told[2].waited_s > told[1].waited_s > 0
+        assert engine.load().lanes[lane] == LaneLoad(0, 0, 0.0)
+    finally:
+        engine.stop()
 
 
 def test_errors_come_back_as_they_are(engine: ProcessEngine) -> None:

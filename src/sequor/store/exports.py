@@ -48,6 +48,12 @@ class ExportRow(NamedTuple):
 _OF_EXPORT = ExportRow._fields[: ExportRow._fields.index("picture_name")]
 
 
+def count_by_stage(session: Session) -> dict[ExportStage, int]:
+    """How many exports there are of every stage that there is one of."""
+    rows = session.execute(select(Export.state, func.count()).group_by(Export.state))
+    return dict(rows.all())
+
+
 def export_rows(
     session: Session,
     ids: list[int] | None = None,

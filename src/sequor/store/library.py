@@ -65,6 +65,12 @@ def count_pictures(session: Session, set_id: int) -> int:
     return session.scalar(select(func.count(Picture.original_sha256.distinct())).where(there)) or 0
 
 
+def count_all(session: Session) -> int:
+    """How many pictures there are outside the bin, versions among them."""
+    query = select(func.count()).select_from(Picture).where(Picture.binned_at.is_(None))
+    return session.scalar(query) or 0
+
+
 def list_pictures(session: Session, set_id: int) -> list[Picture]:
     """The pictures of a set and their versions, in the order they came."""
     query = select(Picture).where(Picture.set_id == set_id, Picture.binned_at.is_(None))

@@ -2,7 +2,7 @@
 
 from datetime import timedelta
 
-from sqlalchemy import ColumnElement, Select, and_, select
+from sqlalchemy import ColumnElement, Select, and_, func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -57,6 +57,11 @@ def unread(session: Session, most: int) -> list[tuple[int, int]]:
     query = _unread().outerjoin(Unsettled, waits).where(Unsettled.picture_id.is_(None))
     found = session.execute(query.order_by(Picture.id.desc()).limit(most))
     return [(picture_id, entry_id) for picture_id, entry_id in found]
+
+
+def count_unread(session: Session) -> int:
+    """How many pictures as shot were not read yet, those among them that could not be."""
+    return session.scalar(select(func.count()).select_from(_unread().subquery())) or 0
 
 
 def is_unread(session: Session, picture_id: int) -> bool:

@@ -27,6 +27,7 @@ from sequor.web import (
     images,
     installed,
     languages,
+    metrics,
     pages,
     repeated,
     sets,
@@ -88,14 +89,17 @@ def create_app(
     files = FileStore(settings.data, settings.reserve_mb, server.ballast if server else None)
     kept = Caches(settings.cache_mb * _SERVERS_SHARE)
     own = Resources(settings, Database(database, files.space), files, engine, kept)
-    app.extensions["sequor"] = Context(own, ExportDesk(own), Reader(own), Watch(own), server)
+    here = Context(own, ExportDesk(own), Reader(own), Watch(own), server)
+    app.extensions["sequor"] = here
     key = key_of(settings.data, settings.port)
     languages.register(app)
     guard.register(app, key, settings.max_request_kb * 1024)
     answers.register(app)
     repeated.register(app)
+    metrics.register(app, here)
     for room in (
         health,
+        metrics,
         sets,
         curating,
         archives,

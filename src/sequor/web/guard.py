@@ -73,6 +73,13 @@ def register(app: Flask, key: Key, most_bytes: int) -> None:
             request.path,
             response.status_code,
             took_ms,
+            extra={
+                "request_id": g.get("request_id", "-"),
+                "method": request.method,
+                "path": request.path,
+                "status": response.status_code,
+                "took_ms": round(took_ms, 1),
+            },
         )
         return response
 

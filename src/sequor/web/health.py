@@ -7,7 +7,7 @@ from sequor import __version__
 from sequor.core.language import mark, tr
 from sequor.core.retelling import retold
 from sequor.web.answers import answer
-from sequor.web.context import context
+from sequor.web.context import Context, context
 from sequor.web.documented import Room
 from sequor.web.health_bodies import Health
 
@@ -19,16 +19,21 @@ _SOON = mark(
 api = Room("health", __name__, url_prefix="/api", abp_tags=[Tag(name="health")])
 
 
+def database_up(here: Context) -> tuple[bool, str]:
+    """Whether the database answers, and why not."""
+    if here.server is None:
+        return here.resources.database.answers(), tr("the database does not answer")
+    # Its supervisor knows, also while it hangs: nobody waits for it here.
+    return here.server.state == "up", retold(here.server.why)
+
+
 @api.get("/health", responses={200: Health, 503: Health}, operation_id="getHealth")
 def health() -> Response:
     """Live: it answers. Ready: changes are kept and files are made; else the reasons why not."""
     here = context()
-    resources, server, load = here.resources, here.server, here.resources.engine.load()
+    resources, load = here.resources, here.resources.engine.load()
     space = resources.files.space
-    if server is None:
-        database, why = resources.database.answers(), tr("the database does not answer")
-    else:  # its supervisor knows, also while it hangs: health never waits for it
-        database, why = server.state == "up", retold(server.why)
+    database, why = database_up(here)
     inside = resources.database.waiting
     reasons = (
         []

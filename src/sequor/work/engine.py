@@ -1,9 +1,9 @@
 """A piece of heavy work as a value, and the interface of what runs it."""
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field
 from enum import IntEnum
-from typing import Any, Protocol
+from typing import Any, Literal, Protocol
 
 from sequor.core.language import language
 
@@ -102,13 +102,39 @@ class Job(Protocol):
 
 
 @dataclass(frozen=True)
+class LaneLoad:
+    """What waits and runs in a lane, and for how many seconds what waits longest has waited."""
+
+    waiting: int
+    running: int
+    oldest_s: float
+
+
+@dataclass(frozen=True)
 class Load:
-    """How much there is to do."""
+    """How much there is to do, and in every lane; ``resident_mb`` is the memory that workers have,
+    as the system counts it.
+    """
 
     waiting: int
     running: int
     memory_mb: float
     budget_mb: float
+    resident_mb: float
+    lanes: Mapping[Lane, LaneLoad]
+
+
+Outcome = Literal["done", "failed", "cancelled", "died"]
+
+
+@dataclass(frozen=True)
+class Ended:
+    """A task that came to an end: how, and the seconds that it waited and ran."""
+
+    task: Task
+    outcome: Outcome
+    waited_s: float
+    ran_s: float
 
 
 class Engine(Protocol):
@@ -122,6 +148,9 @@ class Engine(Protocol):
 
     def load(self) -> Load:
         """How much there is to do now."""
+
+    def tell(self, listener: Callable[[Ended], None]) -> None:
+        """Call a function whenever a task that had begun has ended."""
 
     def stop(self) -> None:
         """Let go of everything at once; nothing more is accepted."""

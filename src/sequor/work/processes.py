@@ -27,7 +27,7 @@ from pebble import ProcessExpired, ProcessPool
 from sequor.catalogues import know_all
 from sequor.core.errors import Cancelled
 from sequor.core.language import english, speaking
-from sequor.work.engine import Job, Lane, Load, Task, WorkerDied
+from sequor.work.engine import Ended, Job, Lane, LaneLoad, Load, Outcome, Task, WorkerDied
 from sequor.work.turns import Busy, Waiting, next_turn, turns_of
 
 log = logging.getLogger(__name__)
@@ -99,6 +99,7 @@ class ProcessEngine:
         self._last_turns: dict[str, float] = {}
         self._numbers = 0
         self._stopped = False
+        self._listeners: list[Callable[[Ended], None]] = []
 
     def start(self) -> None:
         """Prepare the process that workers are forked off; the first task does so otherwise."""
@@ -131,9 +132,24 @@ class ProcessEngine:
     def load(self) -> Load:
         """How much there is to do now."""
         with self._lock:
-            waiting = sum(len(runs) for runs in self._waiting.values())
+            now = time.monotonic()
+            lanes = {
+                lane: LaneLoad(
+                    len(runs),
+                    sum(run.task.lane == lane for run in self._running),
+                    max((now - run.since_s for run in runs), default=0.0),
+                )
+                for lane, runs in self._waiting.items()
+            }
+            waiting = sum(lane.waiting for lane in lanes.values())
             memory_mb = sum(run.task.memory_mb for run in self._running)
-            return Load(waiting, len(self._running), memory_mb, self._budget_mb)
+            resident_mb = sum(_resident_mb(slot.pid) for slot in self._slots)
+            running = len(self._running)
+            return Load(waiting, running, memory_mb, self._budget_mb, resident_mb, lanes)
+
+    def tell(self, listener: Callable[[Ended], None]) -> None:
+        """Call a function whenever a task that had begun has ended."""
+        self._listeners.append(listener)
 
     def stop(self) -> None:
         """Let go of everything at once; nothing more is accepted."""
@@ -189,7 +205,7 @@ class ProcessEngine:
 
     def _begin(self, run: "_Run", slot: "_Slot", now: float) -> None:
         self._running.append(run)
-        run.slot, run.tries = slot, run.tries + 1
+        run.slot, run.tries, run.begun_s = slot, run.tries + 1, now
         for name in turns_of(run.task):
             self._last_turns[name] = now
         if len(self._last_turns) > 10_000:  # those that ask no more
@@ -222,6 +238,11 @@ class ProcessEngine:
                 return
             self._forget(run)
             self._advance()
+        ended = Ended(
+            run.task, _how(error), run.begun_s - run.since_s, time.monotonic() - run.begun_s
+        )
+        for listener in self._listeners:
+            listener(ended)
         run.end(value, error)
 
     def let_go(self, run: "_Run") -> None:
@@ -256,6 +277,7 @@ class _Run:
     task: Task
     number: int
     since_s: float
+    begun_s: float = 0.0
     wanted_by: int = 0
     tries: int = 0
     stopping: bool = False
@@ -405,6 +427,24 @@ def _outcome(future: "Future[Any]") -> tuple[Any, BaseException | None]:
 
 
 # What follows runs in a worker.
+
+
+def _how(error: BaseException | None) -> Outcome:
+    """How a task ended, by what it raised."""
+    if error is None:
+        return "done"
+    if isinstance(error, Cancelled):
+        return "cancelled"
+    return "died" if isinstance(error, WorkerDied) else "failed"
+
+
+def _resident_mb(pid: int) -> float:
+    """The memory that a process has in the machine's, proc(5); 0 of one that is no more."""
+    try:
+        pages = int(Path(f"/proc/{pid}/statm").read_text().split()[1])
+    except (OSError, IndexError):
+        return 0.0
+    return pages * os.sysconf("SC_PAGE_SIZE") / 2**20
 
 
 class _Told:
