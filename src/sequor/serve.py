@@ -15,6 +15,8 @@ import time
 from pathlib import Path
 from typing import cast
 
+from sqlalchemy import Engine
+
 from sequor.core.errors import Cancelled, UnusableInput
 from sequor.making.warm_up import compile_all, compiled_before
 from sequor.services.curating import tidy_regularly
@@ -25,7 +27,7 @@ from sequor.services.originals import verify
 from sequor.settings import Settings
 from sequor.starting import parse, set_up_log, settings_here
 from sequor.store.claim import claim
-from sequor.store.database import connect, migrate
+from sequor.store.database import connect, migrate, require_current
 from sequor.store.failures import DatabaseProblem, DiskFull
 from sequor.store.files import FileStore
 from sequor.store.mariadb import PrivateServer, port_is_free
@@ -39,6 +41,8 @@ _KEEP_HOUSE_EVERY_S = 3600.0
 _VERIFY_EVERY = 24
 """Times that house is kept between two readings of all originals."""
 _AGAIN_S = 1.0
+_WAIT_FOR_DATABASE_S = 60.0
+"""A database that others look after may be started at the same time."""
 _STOPS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 _PR_SET_PDEATHSIG = 1  # prctl(2)
 
@@ -84,13 +88,16 @@ def serve(settings: Settings, with_demo: bool) -> None:
     os.umask(0o077)
     files = FileStore(settings.data, settings.reserve_mb)
     _put_temporary_files(files.temporary)
-    database = PrivateServer(settings.data / "mariadb", settings.db_port, settings.reserve_mb)
+    database, tables = _database(settings)
     engine = engine_for(settings)
     context: Context | None = None
     try:
-        database.start()
-        migrate(database.url)
-        app = create_app(settings, engine, connect(database.url), database)
+        if database:
+            database.start()
+            migrate(database.url)
+        else:
+            require_current(tables, _WAIT_FOR_DATABASE_S)
+        app = create_app(settings, engine, tables, database)
         context = cast(Context, app.extensions["sequor"])
         tidy(context.resources)
         if with_demo and settings.demo:
@@ -117,7 +124,17 @@ def serve(settings: Settings, with_demo: bool) -> None:
             context.references.stop()
             context.exports.stop()
         engine.stop()
-        database.stop()
+        if database:
+            database.stop()
+
+
+def _database(settings: Settings) -> tuple[PrivateServer | None, Engine]:
+    """The private server, if that is used, and what speaks to the database."""
+    url, own = settings.database_url, None
+    if url is None:
+        own = PrivateServer(settings.data / "mariadb", settings.db_port, settings.reserve_mb)
+        url = own.url
+    return own, connect(url, settings.database_pool, settings.database_answer_s)
 
 
 def _ignore_signals() -> None:

@@ -90,15 +90,23 @@ class Killed(BaseException):
     """Stands for a kill of the program between two statements."""
 
 
-@pytest.mark.parametrize("recorded", [None, *BEHIND], ids=lambda p: p.stem if p else "new")
+# Every third statement is where a kill falls; from three beginnings, each is.
+INTERRUPTED = [
+    *(pytest.param(None, first, id=f"new, from the {first + 1}.") for first in range(3)),
+    *(pytest.param(path, n % 3, id=path.stem) for n, path in enumerate(BEHIND)),
+]
+
+
+@pytest.mark.parametrize(("recorded", "first"), INTERRUPTED)
 def test_an_interrupted_upgrade_is_completed_at_the_next_start(
     server: PrivateServer,
     engine: Engine,
     recorded: Path | None,
+    first: int,
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     """MariaDB commits every change of a table at once, so a kill may fall behind any of them."""
-    left, seen = 0, 0
+    left, seen = first, 0
 
     def count(*_: object) -> None:
         nonlocal seen

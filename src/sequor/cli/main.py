@@ -43,8 +43,8 @@ class _WhenAskedFor(click.Group):
     cls=_WhenAskedFor,
     help=mark("Level tilted horizons and leaning lines in photographs."),
     epilog=mark(
-        "On the bench, where they lie: open. With all data at once: backup, restore and verify. "
-        "Each says more with --help; all of them take --lang LANGUAGE."
+        "On the bench, where they lie: open. With all data at once: backup, restore, verify, "
+        "migrate. Each says more with --help; all of them take --lang LANGUAGE."
     ),
 )
 def sequor() -> None:

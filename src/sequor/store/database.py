@@ -15,8 +15,10 @@ from typing import TypeVar
 
 from alembic import command
 from alembic.config import Config
+from alembic.migration import MigrationContext
+from alembic.script import ScriptDirectory
 from alembic.util.exc import CommandError
-from sqlalchemy import Engine, create_engine, delete, exc
+from sqlalchemy import Engine, create_engine, delete, exc, inspect, text
 from sqlalchemy.orm import Session, sessionmaker
 
 from sequor.core.language import mark, tr
@@ -35,9 +37,11 @@ _LOOK_S = 0.1
 _MOST_INSIDE, _SEAT_S = 72, 2.0
 """So many requests work with the database, or wait for it, at once, fewer than the server has
 threads (`web.door`): while it hangs others are still answered."""
-_CONNECT_S, _ANSWER_S = 3, 60
-"""Seconds in which the database must take a connection, and go on with an answer. One that hangs is
-killed long before the second (`mariadb.HUNG_S`)."""
+_POOL, _CONNECT_S, _ANSWER_S = 20, 3, 60
+"""Connections that are kept, and seconds in which the database must take one, and go on with an
+answer. The private one that hangs is killed long before that (`mariadb.HUNG_S`)."""
+UPGRADE_WAIT_S = 300
+"""So long an upgrade of the tables waits for another one."""
 # Numbers of MariaDB's errors (its documentation, "MariaDB error codes").
 _LOST = {2002, 2003, 2006, 2013, 2055, 1053, 1077, 1079, 1927}
 _BUSY = {1205, 1213}  # lock wait timeout, deadlock
@@ -213,21 +217,28 @@ _AWAY = mark(
 )
 
 
-def connect(url: str) -> Engine:
+def connect(url: str, pool: int = _POOL, answer_s: int = _ANSWER_S) -> Engine:
     """An engine for a MariaDB URL; connections are checked before use.
 
     Since the server may have been restarted.
+
+    Parameters
+    ----------
+    pool : int
+        Connections that are kept; four times as many more are made while they are wanted.
+    answer_s : int
+        Seconds in which the database must go on with an answer.
     """
     return create_engine(
         url,
         pool_pre_ping=True,
-        pool_size=20,
-        max_overflow=80,
+        pool_size=pool,
+        max_overflow=4 * pool,
         isolation_level="READ COMMITTED",
         connect_args={
             "connect_timeout": _CONNECT_S,
-            "read_timeout": _ANSWER_S,
-            "write_timeout": _ANSWER_S,
+            "read_timeout": answer_s,
+            "write_timeout": answer_s,
             "local_infile": False,
         },
     )
@@ -240,15 +251,15 @@ def sessions(engine: Engine) -> Sessions:
 
 def migrate(url: str, revision: str = "head") -> None:
     """Bring the tables up to date, from wherever they are: an upgrade that was interrupted is
-    completed.
+    completed. Two at a time take turns.
 
     Raises
     ------
     DatabaseProblem
-        When a newer program made them.
+        When a newer program made them, or another one upgrades them for too long.
     """
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    config = _migrations()
+    config.attributes["wait_s"] = UPGRADE_WAIT_S
     config.set_main_option("sqlalchemy.url", url.replace("%", "%%"))
     try:
         command.upgrade(config, revision)
@@ -261,6 +272,66 @@ def migrate(url: str, revision: str = "head") -> None:
                 "cannot read; start that one, or another data folder with SEQUOR_DATA."
             )
         ) from problem
+
+
+def require_current(engine: Engine, patience_s: float = PATIENCE_S) -> None:
+    """Make sure that a database that others look after answers, soon, and that its tables are those
+    of this program.
+
+    Raises
+    ------
+    DatabaseProblem
+        When it is not so.
+    """
+    deadline = time.monotonic() + patience_s
+    while True:
+        try:
+            with engine.connect() as connection:
+                found = MigrationContext.configure(connection).get_current_revision()
+            break
+        except exc.DBAPIError as problem:
+            if _number(problem) not in _LOST or time.monotonic() > deadline:
+                raise DatabaseProblem(
+                    tr(
+                        "the database of SEQUOR_DATABASE does not let Sequor in: {why}.",
+                        why=problem.orig,
+                    )
+                ) from problem
+            time.sleep(_LOOK_S)
+    if found != ScriptDirectory.from_config(_migrations()).get_current_head():
+        raise DatabaseProblem(
+            tr(
+                "the tables of SEQUOR_DATABASE are not those of this version of Sequor; "
+                "make a backup, and bring them up to date with bin/sequor migrate."
+            )
+        )
+
+
+def is_empty(url: str) -> bool:
+    """Whether a database has no tables."""
+    engine = connect(url, pool=1)
+    try:
+        return not inspect(engine).get_table_names()
+    finally:
+        engine.dispose()
+
+
+def clear(url: str) -> None:
+    """Take all tables out of a database."""
+    engine = connect(url, pool=1)
+    try:
+        with engine.begin() as connection:
+            connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
+            for name in inspect(connection).get_table_names():
+                connection.execute(text(f"DROP TABLE `{name}`"))
+    finally:
+        engine.dispose()
+
+
+def _migrations() -> Config:
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    return config
 
 
 def _number(problem: exc.DBAPIError) -> int:

@@ -1,4 +1,4 @@
-"""The commands: backup, restore, verify."""
+"""The commands: backup, restore, verify, migrate."""
 
 import os
 import shutil
@@ -17,7 +17,8 @@ from sequor.core.language import mark, tr
 from sequor.services import backups, soundness
 from sequor.services.backups import Retention
 from sequor.settings import Settings, settings_from_environment
-from sequor.store.database import connect, migrate
+from sequor.store.database import clear, connect, is_empty, require_current
+from sequor.store.database import migrate as bring_up_to_date
 from sequor.store.failures import DatabaseProblem, DiskFull, Refused
 from sequor.store.files import FileStore, sync_folder
 from sequor.store.mariadb import PrivateServer, port_is_free
@@ -116,9 +117,8 @@ def restore(folder: Path, generation: str) -> None:
     shutil.rmtree(beside, ignore_errors=True)
     os.umask(0o077)
     FileStore(beside)
-    server = PrivateServer(beside / "mariadb", settings.db_port)
-    with server, _bar(tr("copying")) as progress:
-        done = backups.restore(server.url, beside, folder, progress, chosen.folder.name)
+    with _empty_database(settings, beside) as url, _bar(tr("copying")) as progress:
+        done = backups.restore(url, beside, folder, progress, chosen.folder.name)
     if settings.data.exists():
         shutil.rmtree(settings.data)  # empty folders
     os.sync()
@@ -186,13 +186,43 @@ def verify(folder: Path | None) -> None:
         raise SystemExit(NOT_SOUND)
 
 
+@upkeep.command(
+    help=mark(
+        "Bring the tables of SEQUOR_DATABASE up to date; Sequor is stopped meanwhile.\n\n"
+        "The private database is brought up to date by itself when Sequor starts."
+    )
+)
+def migrate() -> None:
+    """Migrate."""
+    url = _settings().database_url
+    if url is None:
+        raise UnusableInput(
+            tr(
+                "SEQUOR_DATABASE names no database; the private one is brought up to date "
+                "when Sequor starts."
+            )
+        )
+    bring_up_to_date(url)
+    click.echo(tr("The tables are those of this version of Sequor."))
+
+
 def _settings() -> Settings:
     return settings_from_environment(Path(__file__).parents[3])
 
 
 @contextmanager
 def _database(settings: Settings) -> Iterator[Engine]:
-    """The database of the data folder: that of a running Sequor, or started for this."""
+    """The database of the data folder: that of a running Sequor, or started for this; or the one
+    that others look after.
+    """
+    if settings.database_url is not None:
+        engine = connect(settings.database_url)
+        try:
+            require_current(engine)
+            yield engine
+        finally:
+            engine.dispose()
+        return
     folder = settings.data / "mariadb"
     if not (folder / "data").is_dir():
         raise UnusableInput(
@@ -202,10 +232,31 @@ def _database(settings: Settings) -> Iterator[Engine]:
     with ExitStack() as stack:
         if port_is_free(settings.db_port):
             stack.enter_context(server)
-            migrate(server.url)
+            bring_up_to_date(server.url)
         engine = connect(server.url)
         stack.callback(engine.dispose)
         yield engine
+
+
+@contextmanager
+def _empty_database(settings: Settings, beside: Path) -> Iterator[str]:
+    """The address of a database to put a backup into: a private one beside the data, or that of
+    SEQUOR_DATABASE, which must be empty.
+    """
+    url = settings.database_url
+    if url is None:
+        with PrivateServer(beside / "mariadb", settings.db_port) as server:
+            yield server.url
+        return
+    if not is_empty(url):
+        raise UnusableInput(
+            tr("There are tables in SEQUOR_DATABASE already, and nothing is overwritten.")
+        )
+    try:
+        yield url
+    except BaseException:
+        clear(url)
+        raise
 
 
 @contextmanager

@@ -78,12 +78,12 @@ def _pictures() -> None:
 
 def _entries() -> None:
     connection = op.get_bind()
-    act = sa.Column(
-        "act_id", sa.Integer(), sa.ForeignKey("acts.id", name="fk_ledger_entries_act_id")
-    )
-    there = {c["name"] for c in sa.inspect(connection).get_columns("ledger_entries")}
-    if "act_id" not in there:  # with its key, in one statement
-        op.add_column("ledger_entries", act)
+    op.add_column("ledger_entries", sa.Column("act_id", sa.Integer()), if_not_exists=True)
+    key = "fk_ledger_entries_act_id"
+    if key not in {
+        one["name"] for one in sa.inspect(connection).get_foreign_keys("ledger_entries")
+    }:
+        op.create_foreign_key(key, "ledger_entries", "acts", ["act_id"], ["id"])
     op.create_index("ix_ledger_entries_act_id", "ledger_entries", ["act_id"], if_not_exists=True)
     op.add_column(
         "ledger_entries",
