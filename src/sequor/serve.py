@@ -88,16 +88,13 @@ def serve(settings: Settings, with_demo: bool) -> None:
     os.umask(0o077)
     files = FileStore(settings.data, settings.reserve_mb)
     _put_temporary_files(files.temporary)
-    database, tables = _database(settings)
+    database = None
+    if settings.database_url is None:
+        database = PrivateServer(settings.data / "mariadb", settings.db_port, settings.reserve_mb)
     engine = engine_for(settings)
     context: Context | None = None
     try:
-        if database:
-            database.start()
-            migrate(database.url)
-        else:
-            require_current(tables, _WAIT_FOR_DATABASE_S)
-        app = create_app(settings, engine, tables, database)
+        app = create_app(settings, engine, _tables(settings, database), database)
         context = cast(Context, app.extensions["sequor"])
         tidy(context.resources)
         if with_demo and settings.demo:
@@ -128,13 +125,20 @@ def serve(settings: Settings, with_demo: bool) -> None:
             database.stop()
 
 
-def _database(settings: Settings) -> tuple[PrivateServer | None, Engine]:
-    """The private server, if that is used, and what speaks to the database."""
-    url, own = settings.database_url, None
-    if url is None:
-        own = PrivateServer(settings.data / "mariadb", settings.db_port, settings.reserve_mb)
-        url = own.url
-    return own, connect(url, settings.database_pool, settings.database_answer_s)
+def _tables(settings: Settings, own: PrivateServer | None) -> Engine:
+    """What speaks to the tables, which are those of this program: of the private server, which is
+    started, or of a database that others look after.
+    """
+    given = settings.database_url
+    if own is not None:
+        own.start()
+        given = own.url
+        migrate(given)
+    assert given is not None
+    tables = connect(given, settings.database_pool, settings.database_answer_s)
+    if own is None:
+        require_current(tables, _WAIT_FOR_DATABASE_S)
+    return tables
 
 
 def _ignore_signals() -> None:
