@@ -273,12 +273,15 @@ def test_more_than_can_be_waited_for_is_put_off(browserless: FlaskClient, pictur
     taken = 0
     while seats.acquire(blocking=False):
         taken += 1
-    put_off = browserless.get(f"{picture['addresses']['corrected']}/thumbnail.jpg")
+    # A view that nobody has asked for: a thumbnail may have been made meanwhile.
+    view = f"{picture['addresses']['corrected']}/view.jpg"
+    query = {"x": 3, "y": 5, "width": 64, "height": 48, "scale": 0.5}
+    put_off = browserless.get(view, query_string=query)
     assert put_off.status_code == 503
     assert put_off.headers["Retry-After"] == "1"
     assert draft(browserless, picture, turn(1)).status_code == 200  # the hand goes on
     seats.release(taken)
-    assert browserless.get(f"{picture['addresses']['corrected']}/thumbnail.jpg").status_code == 200
+    assert browserless.get(view, query_string=query).status_code == 200
 
 
 def test_the_hand_goes_on_while_previews_are_made(
