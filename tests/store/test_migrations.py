@@ -14,7 +14,7 @@ from alembic.migration import MigrationContext
 from sqlalchemy import Engine, create_engine, event, text
 
 from sequor.store import migrations
-from sequor.store.database import migrate, sessions
+from sequor.store.database import clear, migrate, sessions
 from sequor.store.failures import DatabaseProblem
 from sequor.store.hashes import recipe_hash
 from sequor.store.ledger import recipe_of
@@ -40,12 +40,8 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[PrivateServer]:
 @pytest.fixture
 def engine(server: PrivateServer) -> Iterator[Engine]:
     """An engine for the server's database, empty."""
+    clear(server.url)
     engine = create_engine(server.url)
-    with engine.begin() as connection:
-        connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
-        for (table,) in connection.execute(text("SHOW TABLES")).all():
-            connection.execute(text(f"DROP TABLE {table}"))
-        connection.execute(text("SET FOREIGN_KEY_CHECKS = 1"))
     yield engine
     engine.dispose()
 

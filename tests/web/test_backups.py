@@ -12,7 +12,7 @@ from sqlalchemy import Engine, create_engine, select, text
 
 from sequor.core.errors import UnusableInput
 from sequor.services import backups, soundness
-from sequor.store.database import migrate
+from sequor.store.database import clear, migrate
 from sequor.store.files import FileStore
 from sequor.store.mariadb import PrivateServer, free_port
 from sequor.store.models import Base
@@ -29,11 +29,8 @@ def other(tmp_path_factory: pytest.TempPathFactory) -> Iterator[PrivateServer]:
 
 @pytest.fixture
 def elsewhere(other: PrivateServer, tmp_path: Path) -> Iterator[tuple[Engine, FileStore]]:
+    clear(other.url)
     engine = create_engine(other.url)
-    with engine.begin() as connection:
-        connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
-        for (table,) in connection.execute(text("SHOW TABLES")).all():
-            connection.execute(text(f"DROP TABLE {table}"))
     yield engine, FileStore(tmp_path / "elsewhere")
     engine.dispose()
 

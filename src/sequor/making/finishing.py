@@ -26,7 +26,7 @@ from sequor.core.fill.risk import SIDES, Crossing, Side, crossings_of
 from sequor.core.least_harm import HarmWeights, LeastHarm, halvings_enough, least_harm
 from sequor.core.pixels import Pixels
 from sequor.core.recipe import Point
-from sequor.core.render.rendering import render
+from sequor.core.render.rendering import render_coarse
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
 from sequor.making.packed_plan import PackedPlan
@@ -118,7 +118,7 @@ def fill_facts(control: TaskControl, resources: TaskResources, what: Corrected) 
         assert plan is not None
         found = plan.crossings
     elif copies:
-        rendered = render(picture.pixels, solution, cancelled=control.cancelled, size=size).pixels
+        rendered = render_coarse(picture.pixels, solution, size, control.cancelled)
         found = crossings_of(as_colours(rendered), hole)
     counted = Counter(c.side for c in found)
     risky = tuple((side, counted[side]) for side in SIDES if counted[side] >= _RISKY)

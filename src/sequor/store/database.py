@@ -197,7 +197,7 @@ class Database:
             self._seats.release()
 
     def _connect(self, session: Session) -> None:
-        """Take a connection; waits for a server that is being started again."""
+        """Take a connection; waits for a server that is away."""
         deadline = time.monotonic() + self._patience_s
         while True:
             try:
@@ -212,8 +212,8 @@ class Database:
 
 
 _AWAY = mark(
-    "The database does not answer; nothing was changed. It is being started "
-    "again; the page goes on by itself."
+    "The database does not answer; nothing was changed. The page goes on by itself as soon "
+    "as it is back."
 )
 
 

@@ -117,12 +117,8 @@ def render_filled(
     share = rendered.empty_pixels / covered.size
     if plan is not None:
         own = covered if fills_corners(solution, recipe) else np.ones_like(covered)
-        if plan.mended.any():
-            mended = _enlarged(plan.mended, covered.shape)
-            share += float((mended & covered).mean())
-            _apply_beside_alpha(made, own & ~mended, mended & covered, plan, cancelled)
-        else:
-            apply_plan(made, own, plan, cancelled)
+        mended = _by_plan(made, own, covered, plan, cancelled)
+        share += float((mended & covered).mean()) if mended is not None else 0.0
     left = rendered.empty_pixels
     if cornered and recipe.fill.method == "transparent":
         made = with_alpha(made, covered)
@@ -147,14 +143,22 @@ def _plain_corners(
         _mirror(pixels, covered, _outline(solution, pixels), cancelled)
 
 
-def _apply_beside_alpha(
-    pixels: Pixels, own: Mask, anew: Mask, plan: FillPlan, cancelled: Callable[[], bool]
-) -> None:
-    """`apply_plan`; what is made anew is as transparent as the picture is there."""
+def _by_plan(
+    pixels: Pixels, own: Mask, covered: Mask, plan: FillPlan, cancelled: Callable[[], bool]
+) -> Mask | None:
+    """`apply_plan` to what is not the picture's own, and to what is mended, which is given back if
+    anything is; that is as transparent as the picture is there.
+    """
+    if not plan.mended.any():
+        apply_plan(pixels, own, plan, cancelled)
+        return None
+    mended = _enlarged(plan.mended, covered.shape)
+    anew = mended & covered
     alpha = pixels[anew, -1] if pixels.shape[2] in (2, 4) else None
-    apply_plan(pixels, own, plan, cancelled)
+    apply_plan(pixels, own & ~mended, plan, cancelled)
     if alpha is not None:
         pixels[anew, -1] = alpha
+    return mended
 
 
 def _enlarged(mask: Mask, shape: tuple[int, ...]) -> Mask:

@@ -103,10 +103,7 @@ class _Fill(NamedTuple):
     """What is judged: looks of what was filled, and what it lies in."""
 
     inside: _SideLooks
-    hole: Mask
-    depth: Any
-    nearest: Any
-    outside: _SideLooks
+    around: Outside
 
 
 def judge(colours: Colours, hole: Mask, shift: Places | None = None) -> Judgement:
@@ -123,7 +120,7 @@ def judge(colours: Colours, hole: Mask, shift: Places | None = None) -> Judgemen
     """
     if not hole.any() or hole.all():
         return Judgement(0.0, ())
-    fill = _Fill(_looks(colours, hole), *outside_of(colours, hole))
+    fill = _Fill(_looks(colours, hole), outside_of(colours, hole))
     flaws = [*_unlike(fill), *_seams(colours, hole), *_broken(colours, hole)]
     if shift is not None:
         flaws += _repeats(fill, shift)
@@ -138,7 +135,7 @@ def expected_doubt(colours: Colours, hole: Mask) -> float:
         return 0.0
     around = outside_of(colours, hole)
     nothing = _SideLooks(around.looks.colour, np.zeros_like(around.looks.contrast))
-    return _doubt(_Fill(nothing, *around))
+    return _doubt(_Fill(nothing, around))
 
 
 def outside_of(colours: Colours, hole: Mask) -> Outside:
@@ -149,7 +146,7 @@ def outside_of(colours: Colours, hole: Mask) -> Outside:
 
 def misfits(colours: Colours, around: Outside) -> tuple[Flaw, ...]:
     """The flaws of a fill that making it again may mend: foreign pieces, and seams."""
-    fill = _Fill(_looks(colours, around.hole), *around)
+    fill = _Fill(_looks(colours, around.hole), around)
     found = (*_unlike(fill), *_seams(colours, around.hole))
     return tuple(flaw for flaw in found if flaw.kind != "weak")
 
@@ -165,9 +162,10 @@ def _looks(colours: Colours, where: Mask) -> _SideLooks:
 
 
 def _doubt(fill: _Fill) -> float:
-    around = fill.outside.contrast[fill.nearest[0], fill.nearest[1]]
-    rough = 2 * np.maximum(around, fill.inside.contrast[fill.hole]) ** 2
-    known = np.exp(-fill.depth[fill.hole] / _SURE_PX)
+    hole, depth, nearest, looks = fill.around
+    outside = looks.contrast[nearest[0], nearest[1]]
+    rough = 2 * np.maximum(outside, fill.inside.contrast[hole]) ** 2
+    known = np.exp(-depth[hole] / _SURE_PX)
     return float((rough / (rough + _C2) * (1 - known)).mean())
 
 
@@ -180,12 +178,13 @@ def _tiles(where: Mask) -> Any:
 
 def _unlike(fill: _Fill) -> Iterator[Flaw]:
     """Pieces unlike everything of the picture near them, and smoother than all of their colour."""
-    away = depth_in(~fill.hole)
+    hole, depth, _, outside = fill.around
+    away = depth_in(~hole)
     half = _TILE_PX // 2
     known = (away >= _LOOK_PX)[half::_TILE_PX, half::_TILE_PX]
-    colour, contrast = (part[half::_TILE_PX, half::_TILE_PX] for part in fill.outside)
-    places = _tiles(fill.hole)
-    reach = _NEAR_PX + _NEAR_SHARE * fill.depth[places[:, 0], places[:, 1]]
+    colour, contrast = (part[half::_TILE_PX, half::_TILE_PX] for part in outside)
+    places = _tiles(hole)
+    reach = _NEAR_PX + _NEAR_SHARE * depth[places[:, 0], places[:, 1]]
     own = [np.ascontiguousarray(part[places[:, 0], places[:, 1]]) for part in fill.inside]
     grid = np.ascontiguousarray(known), np.ascontiguousarray(colour), np.ascontiguousarray(contrast)
     foreign, weak = _compared(grid, places, reach / _TILE_PX, own[0], own[1])
@@ -260,19 +259,20 @@ def _broken(colours: Colours, hole: Mask) -> Iterator[Flaw]:
 
 def _repeats(fill: _Fill, shift: Places) -> Iterator[Flaw]:
     """Pieces of which two copies stand near each other."""
-    width = fill.hole.shape[1]
-    rows, columns = np.nonzero(fill.hole)
+    hole = fill.around.hole
+    width = hole.shape[1]
+    rows, columns = np.nonzero(hole)
     source = (rows + shift[rows, columns, 0]) * width + columns + shift[rows, columns, 1]
     order = np.argsort(source, kind="stable")
     one, two = order[:-1], order[1:]
     same = source[one] == source[two]
     apart = np.hypot(rows[one] - rows[two], columns[one] - columns[two])
     seen = same & (apart > 2 * _TILE_PX) & (apart < _REPEAT_PX)
-    twice = np.zeros(fill.hole.shape, np.float32)
+    twice = np.zeros(hole.shape, np.float32)
     twice[rows[one[seen]], columns[one[seen]]] = 1
     twice[rows[two[seen]], columns[two[seen]]] = 1
     share = box_mean(twice, 2 * _TILE_PX + 1)
-    places = _tiles(fill.hole)
+    places = _tiles(hole)
     at = places[:, 0], places[:, 1]
     plain = fill.inside.contrast[at] < 2 * _TEXTURED
     strength = np.where(plain, 0, share[at] / _REPEAT_SHARE)
