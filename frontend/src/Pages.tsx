@@ -16,31 +16,54 @@ const VersionsPage = lazily(async () => (await import("./versions/VersionsPage")
 const BinPage = lazily(async () => (await import("./housekeeping/BinPage")).BinPage);
 const ExportsPage = lazily(async () => (await import("./exports/ExportsPage")).ExportsPage);
 const StoragePage = lazily(async () => (await import("./housekeeping/StoragePage")).StoragePage);
+const SignInPage = lazily(async () => (await import("./people/SignInPage")).SignInPage);
+const InvitationPage = lazily(async () => (await import("./people/InvitationPage")).InvitationPage);
+const PeoplePage = lazily(async () => (await import("./people/PeoplePage")).PeoplePage);
+const AccountPage = lazily(async () => (await import("./people/AccountPage")).AccountPage);
+const NotesPage = lazily(async () => (await import("./notes/NotesPage")).NotesPage);
+const ShownPage = lazily(async () => (await import("./shown/ShownPage")).ShownPage);
 
 export function Pages() {
   const [pathname] = useLocation();
   return (
     <ErrorBoundary FallbackComponent={Failed} resetKeys={[pathname]}>
       <Suspense fallback={<Coming />}>
-        <Prepared>
-          <Switch>
-            <Route path="/" component={SheetPage} />
-            <Route path="/sets/:setId" component={SheetPage} />
-            <Route path="/sets/:setId/review" component={ReviewPage} />
-            <Route path="/sets/:setId/carry" component={CarryPage} />
-            <Route path="/pictures/:pictureId" component={BenchPage} />
-            <Route path="/pictures/:pictureId/history" component={HistoryPage} />
-            <Route path="/pictures/:pictureId/versions" component={VersionsPage} />
-            <Route path="/bin" component={BinPage} />
-            <Route path="/exports" component={ExportsPage} />
-            <Route path="/storage" component={StoragePage} />
-            <Route>
-              <NotHere />
-            </Route>
-          </Switch>
-        </Prepared>
+        <Switch>
+          <Route path="/sign-in" component={SignInPage} />
+          <Route path="/invitation/:token" component={InvitationPage} />
+          <Route path="/shown/:token" component={ShownPage} />
+          <Route>
+            <KnownPages />
+          </Route>
+        </Switch>
       </Suspense>
     </ErrorBoundary>
+  );
+}
+
+/** What only those see who are known. */
+function KnownPages() {
+  return (
+    <Prepared>
+      <Switch>
+        <Route path="/" component={SheetPage} />
+        <Route path="/sets/:setId" component={SheetPage} />
+        <Route path="/sets/:setId/review" component={ReviewPage} />
+        <Route path="/sets/:setId/carry" component={CarryPage} />
+        <Route path="/pictures/:pictureId" component={BenchPage} />
+        <Route path="/pictures/:pictureId/history" component={HistoryPage} />
+        <Route path="/pictures/:pictureId/versions" component={VersionsPage} />
+        <Route path="/pictures/:pictureId/notes" component={NotesPage} />
+        <Route path="/bin" component={BinPage} />
+        <Route path="/exports" component={ExportsPage} />
+        <Route path="/storage" component={StoragePage} />
+        <Route path="/people" component={PeoplePage} />
+        <Route path="/account" component={AccountPage} />
+        <Route>
+          <NotHere />
+        </Route>
+      </Switch>
+    </Prepared>
   );
 }
 

@@ -8,6 +8,7 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { askForOptions } from "./api/options";
+import { isEntrance } from "./api/signedIn";
 import { Pages } from "./Pages";
 import { LongPress } from "./shared/LongPress";
 import { StateBar } from "./shared/StateBar";
@@ -20,7 +21,7 @@ const queries = new QueryClient({
 applyScheme();
 void navigator.serviceWorker?.register("/sw.js").catch(() => undefined);
 // While the page itself is on its way.
-askForOptions(queries);
+if (!isEntrance()) askForOptions(queries);
 const root = document.getElementById("root");
 if (!root) throw new Error("index.html has no root element");
 

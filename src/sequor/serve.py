@@ -31,6 +31,7 @@ from sequor.store.database import connect, migrate, require_current
 from sequor.store.failures import DatabaseProblem, DiskFull
 from sequor.store.files import FileStore
 from sequor.store.mariadb import PrivateServer, port_is_free
+from sequor.store.people import any_owner, mark_served
 from sequor.web.app import create_app
 from sequor.web.context import Context
 from sequor.web.door import serve_with
@@ -96,6 +97,7 @@ def serve(settings: Settings, with_demo: bool) -> None:
     try:
         app = create_app(settings, engine, _tables(settings, database), database)
         context = cast(Context, app.extensions["sequor"])
+        _let_others_in(context)
         tidy(context.resources)
         if with_demo and settings.demo:
             try:
@@ -123,6 +125,20 @@ def serve(settings: Settings, with_demo: bool) -> None:
         engine.stop()
         if database:
             database.stop()
+
+
+def _let_others_in(context: Context) -> None:
+    """Write down whether there are accounts; others are served only if an owner has one."""
+    resources = context.resources
+    with resources.database.reading() as session:
+        owner = any_owner(session)
+    if owner:
+        mark_served(resources.files.root)
+    elif resources.settings.for_others:
+        raise UnusableInput(
+            f"SEQUOR_BIND is {resources.settings.bind}, where others reach it, and nobody has an "
+            "account: make an owner's first with bin/sequor user add NAME --role owner."
+        )
 
 
 def _tables(settings: Settings, own: PrivateServer | None) -> Engine:

@@ -127,7 +127,7 @@ UNSAID = re.compile(
     r"Value error|Bearer|SELECT |INSERT |SET |CREATE |START |REPEATABLE|READ |IF\(|default-src|"
     r"private, |public, |text/|^%|locate revision|Length Required|Content Too|Insufficient|"
     r"INPUT\.\.\.|no-store|Sequor: |synthesised|filled by|filled with a plain|"
-    r"left transparent$|is gone from $|codestream|header ends|<script|<link |"
+    r"left transparent$|is gone from $|codestream|header ends|<script|<link |<meta |"
     r"window\.spoken|lang=|charset"
 )
 LOGS = {"log", "logging", "re", "Tag", "text", "Field", "Literal", "AboutFormat"}

@@ -215,6 +215,57 @@ def others(there: dict[str, Any]) -> list[tuple[str, str, dict[str, Any] | None]
     ]
 
 
+Asked = tuple[str, str, dict[str, Any] | None]
+"""Method, path, body."""
+
+
+def sharing(there: dict[str, Any]) -> list[Asked]:
+    """One good request for every address of sharing, with the first account."""
+    picture, one_set = f"/api/pictures/{there['picture']}", f"/api/sets/{there['set']}"
+    return [
+        ("GET", f"{one_set}/sharing", None),
+        ("GET", f"{one_set}/remarks", None),
+        ("PUT", f"{one_set}/shares/1", {"right": "look"}),
+        ("DELETE", f"{one_set}/shares/1", None),
+        ("PUT", f"{one_set}/owner", {"person_id": 1}),
+        ("POST", f"{one_set}/links", {"label": "a", "last_day": "2999-01-01"}),
+        ("DELETE", f"{one_set}/links/1", None),
+        ("GET", f"{picture}/comments", None),
+        ("POST", f"{picture}/comments", {"x": 0, "y": 0, "words": "a"}),
+        ("GET", f"{picture}/entries/{there['entry']}/picture.jpg?edge=300", None),
+    ]
+
+
+def people(there: dict[str, Any]) -> list[Asked]:
+    """One good request for every address of accounts, and of what a link shows."""
+    shown = f"/api/shown/{'t' * 43}"
+    invitation, picture = f"/api/invitations/{'t' * 43}", f"{shown}/pictures/{there['picture']}"
+    return [
+        ("POST", "/api/sign-in", {"name": "Ida", "password": "quiet harbour before nine"}),
+        ("POST", "/api/sign-out", None),
+        ("GET", "/api/me", None),
+        ("POST", "/api/me/password", {"old": "a", "new": "quiet harbour before ten"}),
+        ("GET", "/api/me/sign-ins", None),
+        ("DELETE", "/api/me/sign-ins/1", None),
+        ("GET", "/api/people", None),
+        ("PATCH", "/api/people/1", {"role": "member"}),
+        ("DELETE", "/api/people/1", None),
+        ("POST", "/api/people/1/reset", None),
+        ("POST", "/api/invitations", {"role": "guest"}),
+        ("DELETE", "/api/invitations/1", None),
+        ("GET", f"{invitation}/about", None),
+        ("POST", f"{invitation}/use", {"name": "Eve", "password": "quiet harbour before ten"}),
+        ("GET", "/api/deeds?limit=5", None),
+        ("DELETE", "/api/comments/1", None),
+        ("GET", shown, None),
+        ("GET", f"{picture}/picture-{there['entry']}.jpg?edge=300", None),
+        ("PUT", f"{picture}/favourite", None),
+        ("DELETE", f"{picture}/favourite", None),
+        ("POST", f"{picture}/comments", {"x": 0, "y": 0, "words": "a"}),
+        ("DELETE", f"{shown}/comments/1", None),
+    ]
+
+
 def requests(
     state: dict[str, Any], seed: int, there: dict[str, Any] | None = None
 ) -> Iterator[Request]:
@@ -229,7 +280,7 @@ def requests(
     while True:
         what = chance.random()
         if there and chance.random() < 0.3:
-            method, path, body = chance.choice(others(there))
+            method, path, body = chance.choice([*others(there), *sharing(there), *people(there)])
             if chance.random() < 0.2:
                 path = _spoilt_path(chance, path)
             as_json = None if body is None else _as_json(chance, _spoilt(chance, body))

@@ -28,6 +28,7 @@ def test_what_is_only_read_changes_nothing(browserless: FlaskClient, picture: di
         **{"set_id": picture["set_id"], "picture_id": picture["id"], "size_id": 1},
         **{"program": program, "original": sha256, "recipe_hash": recipe_hash},
         **{"place": "left", "column": 0, "row": 0, "export_id": 1, "entry_id": state["entry_id"]},
+        "token": "t" * 43,
     }
     sheet = browserless.get(f"/api/sets/{picture['set_id']}").json
     document = browserless.get("/api/openapi.json").json

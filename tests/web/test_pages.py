@@ -93,7 +93,7 @@ def test_what_a_page_asks_for_first_comes_with_its_scripts(browserless: FlaskCli
     assert parts()["src/bench/BenchPage.tsx"]["file"] in modules
     assert modules <= needed("src/bench/BenchPage.tsx")
     asked = re.findall(r'as="fetch" crossorigin="anonymous" href="([^"]+)"', bench)
-    assert asked == ["/api/options", "/api/file-options", "/api/pictures/7"]
+    assert asked == ["/api/options", "/api/file-options", "/api/me", "/api/pictures/7"]
     assert browserless.get("/api/options").status_code == 200
     # A page that asks for something else is given nothing that it does not need.
     assert "/api/pictures" not in browserless.get("/pictures/7/history").text

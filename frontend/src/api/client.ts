@@ -2,7 +2,8 @@
    Refused error. */
 import createClient from "openapi-fetch";
 import { t } from "../shared/words";
-import { patientFetch } from "./patience";
+import { newId, patientFetch } from "./patience";
+import { named, signInFirst } from "./signedIn";
 import { problemOf, Refused } from "./refused";
 import type { components, paths } from "./schema";
 
@@ -66,6 +67,13 @@ export type PrintSize = Schemas["PrintSize"];
 export type ListedSize = Schemas["PrintSizeOut"];
 export type FillCandidate = Schemas["FillCandidate"];
 export type Mend = Schemas["Mend"];
+export type Me = Schemas["Me"];
+export type Comment = Schemas["CommentOut"];
+export type Sharing = Schemas["SharingOut"];
+export type RightName = Schemas["RightBody"]["right"];
+export type Role = Schemas["RoleChange"]["role"];
+export type ShownPicture = Schemas["ShownPicture"];
+export type Remark = Schemas["RemarkOut"];
 export type CandidateOption = Schemas["CandidateOption"];
 
 export const UNREACHABLE = t(
@@ -76,7 +84,7 @@ export const client = createClient<paths>({
   baseUrl: window.location.origin,
   fetch: patientFetch,
   // So that no window's exports wait for all of another's.
-  headers: { "X-Window": crypto.randomUUID() },
+  headers: { "X-Window": newId(), ...named() },
 });
 
 /** The body of a successful answer; throws Refused with the server's sentence otherwise. */
@@ -90,5 +98,6 @@ export async function taken<T>(
     throw new Refused(UNREACHABLE, 0);
   }
   if (result.data !== undefined) return result.data;
+  if (result.response.status === 401) signInFirst();
   throw new Refused(problemOf(result.error), result.response.status);
 }

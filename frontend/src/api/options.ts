@@ -1,6 +1,7 @@
 /* What can be chosen, with its names, limits and defaults: lists of the server, asked for once. */
 import { queryOptions, useSuspenseQuery, type QueryClient } from "@tanstack/react-query";
 import { client, taken, type FileOptions, type Options } from "./client";
+import { me } from "./me";
 
 const options = queryOptions({
   queryKey: ["options"],
@@ -17,8 +18,9 @@ export const useOptions = (): Options => useSuspenseQuery(options).data;
 
 export const useFileOptions = (): FileOptions => useSuspenseQuery(fileOptions).data;
 
-/** Ask for both before anything needs them. */
+/** Ask for them, and who asks, before anything needs them. */
 export function askForOptions(queries: QueryClient) {
   void queries.prefetchQuery(options);
   void queries.prefetchQuery(fileOptions);
+  void queries.prefetchQuery(me);
 }

@@ -65,7 +65,7 @@ export function ExportRow({ item, chosen, onChoose, onAgain, onCancel }: RowProp
           </Text>
         )}
         <Text color="inkSoft" fontSize="11px" fontFamily="mono">
-          {timeWords(item.created_at)}
+          {[item.author, timeWords(item.created_at)].filter(Boolean).join(", ")}
         </Text>
       </Box>
       <Flex gap="6px" width={{ base: "auto", lg: "150px" }} justify="flex-end" flexShrink={0}>

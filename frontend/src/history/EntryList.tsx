@@ -108,7 +108,9 @@ function EntryRow({ entry, present, lit, onLook }: RowProps) {
           {turned}
         </Text>
         <Flex justify="space-between" gap="8px" color="inkSoft" fontFamily="mono" fontSize="11px">
-          <Text truncate>{timeWords(entry.created_at)}</Text>
+          <Text truncate>
+            {[entry.author, timeWords(entry.created_at)].filter(Boolean).join(", ")}
+          </Text>
           <Text flexShrink={0}>
             {t("keeps {kept_fraction} %", {
               kept_fraction: decimal(entry.kept_fraction * 100, 1),

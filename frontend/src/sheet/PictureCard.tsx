@@ -11,7 +11,10 @@ import {
 import { useRef } from "react";
 import { Link } from "wouter";
 import { t } from "../shared/words";
-import type { PictureSummary } from "../api/client";
+import type { PictureSummary, Remark } from "../api/client";
+import { later } from "../shared/later";
+
+const RemarkBadge = later(async () => (await import("./RemarkBadge")).RemarkBadge);
 
 interface Props {
   picture: PictureSummary;
@@ -23,6 +26,10 @@ interface Props {
   onUnfold: () => void;
   chosen: boolean;
   onChoose: (chosen: boolean, range: boolean) => void;
+  /** What clients and others said of it. */
+  remark: Remark | undefined;
+  /** Whether it may only be looked at. */
+  lookOnly: boolean;
 }
 
 /** One picture as it would be exported now, with its size, how far it was turned, and its state. */
@@ -34,6 +41,8 @@ export function PictureCard({
   onUnfold,
   chosen,
   onChoose,
+  remark,
+  lookOnly,
 }: Props) {
   const range = useRef(false);
   const name = picture.version_name ? `${picture.name}, ${picture.version_name}` : picture.name;
@@ -52,7 +61,7 @@ export function PictureCard({
         color="ink"
         _hover={{ borderColor: "verdigris", textDecoration: "none" }}
       >
-        <Link to={`/pictures/${picture.id}`}>
+        <Link to={lookOnly ? `/pictures/${picture.id}/notes` : `/pictures/${picture.id}`}>
           <VisuallyHidden>
             {more ? t("Open {name},", { name: picture.name }) : t("Open")}
           </VisuallyHidden>
@@ -132,6 +141,7 @@ export function PictureCard({
           _checked={{ bg: "verdigris", borderColor: "verdigris", color: "onVerdigris" }}
         />
       </Checkbox.Root>
+      {remark && <RemarkBadge picture={picture.id} name={name} remark={remark} />}
       {versions > 1 && (
         <Button
           size="2xs"

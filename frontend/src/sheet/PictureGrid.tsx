@@ -2,7 +2,7 @@
 import { Box, Grid } from "@chakra-ui/react";
 import { useRef, type KeyboardEvent, type ReactNode } from "react";
 import { Virtualizer, type VirtualizerHandle } from "virtua";
-import type { PictureSummary } from "../api/client";
+import type { PictureSummary, Remark } from "../api/client";
 import { useSize } from "../picture/useSize";
 import { arrow } from "../shared/keys";
 import type { Group } from "./arranging";
@@ -21,6 +21,9 @@ interface Props {
   unfolded: ReadonlySet<string>;
   onUnfold: (group: string) => void;
   selection: Selection;
+  remarks: Remark[];
+  /** Whether the pictures may only be looked at. */
+  lookOnly: boolean;
   /** Above the pictures, scrolled with them. */
   children: ReactNode;
 }
@@ -31,7 +34,8 @@ interface Place {
   more: boolean;
 }
 
-export function PictureGrid({ groups, unfolded, onUnfold, selection, children }: Props) {
+export function PictureGrid(props: Props) {
+  const { groups, unfolded, onUnfold, selection, remarks, lookOnly, children } = props;
   const [scroller, size] = useSize<HTMLDivElement>();
   const [above, aboveSize] = useSize<HTMLDivElement>();
   const places: Place[] = groups.flatMap(({ first, others }) => [
@@ -107,6 +111,8 @@ export function PictureGrid({ groups, unfolded, onUnfold, selection, children }:
                     onUnfold={() => onUnfold(picture.group)}
                     chosen={selection.chosen.has(picture.id)}
                     onChoose={(on, range) => selection.choose(picture.id, on, range)}
+                    remark={remarks.find((one) => one.picture_id === picture.id)}
+                    lookOnly={lookOnly}
                   />
                 </Box>
               ))}

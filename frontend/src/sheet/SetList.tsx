@@ -4,7 +4,8 @@ import { useRef, useState } from "react";
 import { Link } from "wouter";
 import { navigate } from "wouter/use-browser-location";
 import { t } from "../shared/words";
-import { client, taken, type SetSummary } from "../api/client";
+import { client, taken, type Me, type SetSummary } from "../api/client";
+import { useMe } from "../api/me";
 import { useRoom } from "../shared/useWindow";
 import { LanguageButton } from "../shared/LanguageButton";
 import { QuietButton } from "../shared/Part";
@@ -17,15 +18,25 @@ interface Props {
   onGone: () => void;
 }
 
-const PLACES = [
-  { to: "/exports", name: t("Exports") },
-  { to: "/bin", name: t("Bin") },
-  { to: "/storage", name: t("Storage") },
-];
+function places(me: Me) {
+  const { served, person, everything, makes_sets: member } = me;
+  return [
+    ...(member
+      ? [
+          { to: "/exports", name: t("Exports") },
+          { to: "/bin", name: t("Bin") },
+        ]
+      : []),
+    ...(everything ? [{ to: "/storage", name: t("Storage") }] : []),
+    ...(everything && served ? [{ to: "/people", name: t("People") }] : []),
+    ...(person ? [{ to: "/account", name: person.name }] : []),
+  ];
+}
 
 /** The sets, one per assignment, a line to begin another, and the places beside them. */
 export function SetList({ sets, current, onChanged, onGone }: Props) {
   const { slim } = useRoom();
+  const me = useMe();
   const queries = useQueryClient();
   const [name, setName] = useState("");
   const create = useMutation({
@@ -98,60 +109,64 @@ export function SetList({ sets, current, onChanged, onGone }: Props) {
           </Anchor>
         ))}
       </Box>
-      <Box asChild p="16px" borderTopWidth="1px" borderColor="rule">
-        <form
-          onSubmit={(event) => {
-            event.preventDefault();
-            create.mutate();
-          }}
-        >
-          {(create.error ?? bring.error) && (
-            <Text role="alert" color="brick" mb="6px">
-              {(create.error ?? bring.error)?.message}
-            </Text>
-          )}
-          <Flex gap="8px">
-            <Input
-              size="xs"
-              height="30px"
-              bg="sheet"
-              borderColor="rule"
-              aria-label={t("Name of a new set")}
-              placeholder={t("New set")}
-              value={name}
-              maxLength={120}
-              onChange={(event) => setName(event.target.value)}
-            />
-            <Button
-              type="submit"
-              size="xs"
-              height="30px"
-              variant="outline"
-              borderColor="rule"
-              color="ink"
-              disabled={!name.trim() || create.isPending}
-            >
-              {t("Begin")}
-            </Button>
-          </Flex>
-        </form>
-      </Box>
+      {me.makes_sets && (
+        <Box asChild p="16px" borderTopWidth="1px" borderColor="rule">
+          <form
+            onSubmit={(event) => {
+              event.preventDefault();
+              create.mutate();
+            }}
+          >
+            {(create.error ?? bring.error) && (
+              <Text role="alert" color="brick" mb="6px">
+                {(create.error ?? bring.error)?.message}
+              </Text>
+            )}
+            <Flex gap="8px">
+              <Input
+                size="xs"
+                height="30px"
+                bg="sheet"
+                borderColor="rule"
+                aria-label={t("Name of a new set")}
+                placeholder={t("New set")}
+                value={name}
+                maxLength={120}
+                onChange={(event) => setName(event.target.value)}
+              />
+              <Button
+                type="submit"
+                size="xs"
+                height="30px"
+                variant="outline"
+                borderColor="rule"
+                color="ink"
+                disabled={!name.trim() || create.isPending}
+              >
+                {t("Begin")}
+              </Button>
+            </Flex>
+          </form>
+        </Box>
+      )}
       <Flex gap="4px" px="16px" pb="12px" align="center" wrap="wrap">
-        {PLACES.map(({ to, name: place }) => (
+        {places(me).map(({ to, name: place }) => (
           <QuietButton key={to} asChild px="8px">
             <Link to={to}>{place}</Link>
           </QuietButton>
         ))}
         <LanguageButton />
-        <QuietButton
-          px="8px"
-          ml="auto"
-          title={t("Take in a set that was taken along as an archive")}
-          disabled={bring.isPending}
-          onClick={() => archive.current?.click()}
-        >
-          {bring.isPending ? t("Taking in…") : t("Archive in…")}
-        </QuietButton>
+        {me.makes_sets && (
+          <QuietButton
+            px="8px"
+            ml="auto"
+            title={t("Take in a set that was taken along as an archive")}
+            disabled={bring.isPending}
+            onClick={() => archive.current?.click()}
+          >
+            {bring.isPending ? t("Taking in…") : t("Archive in…")}
+          </QuietButton>
+        )}
         <input
           ref={archive}
           type="file"

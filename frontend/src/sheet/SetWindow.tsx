@@ -6,6 +6,7 @@ import { t } from "../shared/words";
 import { client, taken, type SetSummary } from "../api/client";
 import { Choice, QuietButton } from "../shared/Part";
 import { Window } from "../shared/Window";
+import { SharingPanel } from "./SharingPanel";
 import { SidecarPart } from "./SidecarPart";
 
 interface Props {
@@ -13,13 +14,35 @@ interface Props {
   sets: SetSummary[];
   /** Whether pictures of it stay where they lie. */
   opened: boolean;
+  /** Whether there are accounts. */
+  shareable: boolean;
   onClose: () => void;
   onChanged: () => Promise<void>;
   /** It is not there any more: show another one. */
   onGone: (next: number | undefined) => void;
 }
 
-export function SetWindow({ set, sets, opened, onClose, onChanged, onGone }: Props) {
+export function SetWindow(props: Props) {
+  const { set, onClose } = props;
+  const [sharing, setSharing] = useState(false);
+  const name = { name: set.name };
+  return (
+    <Window
+      title={sharing ? t("Sharing {name}", name) : t("The set {name}", name)}
+      width={sharing ? "580px" : "520px"}
+      onClose={onClose}
+    >
+      {sharing ? (
+        <SharingPanel set={set} />
+      ) : (
+        <SetPanel {...props} onShare={() => setSharing(true)} />
+      )}
+    </Window>
+  );
+}
+
+function SetPanel(props: Props & { onShare: () => void }) {
+  const { set, sets, opened, shareable, onShare, onClose, onChanged, onGone } = props;
   const path = { set_id: set.id };
   const [name, setName] = useState(set.name);
   const [about, setAbout] = useState(set.description);
@@ -65,7 +88,7 @@ export function SetWindow({ set, sets, opened, onClose, onChanged, onGone }: Pro
   const problem = keep.error ?? merge.error ?? bin.error ?? order.error;
   const place = sets.findIndex(({ id }) => id === set.id);
   return (
-    <Window title={t("The set {name}", { name: set.name })} width="520px" onClose={onClose}>
+    <>
       <form
         onSubmit={(event) => {
           event.preventDefault();
@@ -139,6 +162,11 @@ export function SetWindow({ set, sets, opened, onClose, onChanged, onGone }: Pro
           </Flex>
         )}
         {opened && <SidecarPart setId={set.id} />}
+        {shareable && (
+          <QuietButton mb="10px" onClick={onShare}>
+            {t("Share it, or show it to a client…")}
+          </QuietButton>
+        )}
         <Flex gap="8px">
           <QuietButton asChild title={t("The originals with their recipes and ledgers, as a ZIP")}>
             <Anchor
@@ -159,6 +187,6 @@ export function SetWindow({ set, sets, opened, onClose, onChanged, onGone }: Pro
           </QuietButton>
         </Flex>
       </Box>
-    </Window>
+    </>
   );
 }

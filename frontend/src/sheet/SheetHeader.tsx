@@ -19,7 +19,7 @@ interface Props {
   arrangement: Arrangement;
   onArrange: (arrangement: Arrangement) => void;
   onChooseAll: (() => void) | undefined;
-  onAdd: () => void;
+  onAdd: (() => void) | undefined;
   /** Whether the list of sets is shown where it has no place of its own. */
   listed: boolean;
   onList: () => void;
@@ -73,7 +73,7 @@ export function SheetHeader({
       {t("Choose all")}
     </QuietButton>
   );
-  const add = (
+  const add = onAdd && (
     <Button
       size="xs"
       height="30px"

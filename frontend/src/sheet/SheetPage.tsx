@@ -1,17 +1,16 @@
 /* The contact sheet: sets on the left, the pictures of one set on the right; files and folders can
    be dropped anywhere. */
-import { Flex, Text } from "@chakra-ui/react";
+import { Flex } from "@chakra-ui/react";
 import { useMemo, useState } from "react";
 import { useDropzone } from "react-dropzone";
 import { useParams } from "wouter";
-import { t, tn } from "../shared/words";
+import { t } from "../shared/words";
 import { Refused } from "../api/refused";
 import { useKeys } from "../shared/keys";
 import { later, useAhead } from "../shared/later";
 import { ProblemBar } from "../shared/ProblemBar";
 import { useTitle } from "../shared/useTitle";
 import { useRoom } from "../shared/useWindow";
-import { QuietButton } from "../shared/Part";
 import { arranged, AS_THEY_CAME, grouped } from "./arranging";
 import { ComingCards } from "./ComingCards";
 import { EmptySet, NoneLikeThat } from "./EmptySet";
@@ -24,6 +23,7 @@ import { useHandedOver } from "./useHandedOver";
 import { useSelection } from "./useSelection";
 import { FIRST_SET, useSheet } from "./useSheet";
 
+const BinnedBar = later(async () => (await import("./BinnedBar")).BinnedBar);
 const ChosenBar = later(async () => (await import("./ChosenBar")).ChosenBar);
 const IncomingList = later(async () => (await import("./IncomingList")).IncomingList);
 const SheetWindows = later(async () => (await import("./SheetWindows")).SheetWindows);
@@ -38,9 +38,13 @@ export function SheetPage() {
   const [listed, setListed] = useState(false);
   const { narrow } = useRoom();
   const [window, setWindow] = useState<SheetWindow>();
-  const { sets, setId, contents, refresh, uploads, toBin, outOfBin } = useSheet(useParams().setId);
+  const { sets, setId, contents, refresh, uploads, toBin, outOfBin, remarks, right } = useSheet(
+    useParams().setId,
+  );
+  const lookOnly = right === "look";
   useHandedOver(uploads.add);
   const drop = useDropzone({
+    disabled: lookOnly,
     onDrop: (files) => void uploads.add(files),
     noClick: true,
     noKeyboard: true,
@@ -93,11 +97,11 @@ export function SheetPage() {
         set={contents.data}
         shown={shown.length}
         pictures={groups.length}
-        onSet={set && (() => setWindow("set"))}
+        onSet={set && right === "own" ? () => setWindow("set") : undefined}
         arrangement={arrangement}
         onArrange={setArrangement}
         onChooseAll={chosen.length < ids.length ? () => selection.set(ids) : undefined}
-        onAdd={drop.open}
+        onAdd={lookOnly ? undefined : drop.open}
         listed={listed}
         onList={() => setListed(!listed)}
       />
@@ -115,18 +119,7 @@ export function SheetPage() {
         />
       )}
       {toBin.data && chosen.length === 0 && (
-        <Flex role="status" align="center" gap="12px" px="20px" py="8px" bg="paperDeep">
-          <Text>
-            {tn(
-              "{n} version went into the bin.",
-              "{n} versions went into the bin.",
-              toBin.data.count,
-            )}
-          </Text>
-          <QuietButton onClick={() => outOfBin.mutate(toBin.variables)}>
-            {t("Put back")}
-          </QuietButton>
-        </Flex>
+        <BinnedBar count={toBin.data.count} onBack={() => outOfBin.mutate(toBin.variables)} />
       )}
       <Flex flex="1" minHeight="0">
         {(!narrow || listed) && (
@@ -148,11 +141,13 @@ export function SheetPage() {
             })
           }
           selection={selection}
+          remarks={remarks}
+          lookOnly={lookOnly}
         >
           <input {...drop.getInputProps({ "aria-label": t("Picture files") })} />
           {uploads.incoming.length > 0 && <IncomingList uploads={uploads} />}
           {setId !== undefined && !contents.data && !contents.error && <ComingCards />}
-          {empty && uploads.incoming.length === 0 && <EmptySet onChoose={drop.open} />}
+          {empty && !lookOnly && uploads.incoming.length === 0 && <EmptySet onChoose={drop.open} />}
           {!empty && shown.length === 0 && groups.length > 0 && (
             <NoneLikeThat
               onAll={() => setArrangement({ ...arrangement, filter: "all", words: "" })}

@@ -1,6 +1,7 @@
 /* The windows of the contact sheet: exports of several, the set, into another set. */
 import { useQueryClient } from "@tanstack/react-query";
 import { navigate } from "wouter/use-browser-location";
+import { useMe } from "../api/me";
 import type { PictureSummary, SetSummary } from "../api/client";
 import { ExportSeveral } from "./ExportSeveral";
 import { IntoWindow, type IntoWay } from "./IntoWindow";
@@ -23,6 +24,7 @@ interface Props {
 export function SheetWindows(props: Props) {
   const { window, onWindow, setId, sets, opened, chosen, onNone, refresh } = props;
   const queries = useQueryClient();
+  const me = useMe();
   const set = sets.find(({ id }) => id === setId);
   return (
     <>
@@ -38,6 +40,7 @@ export function SheetWindows(props: Props) {
           set={set}
           sets={sets}
           opened={opened}
+          shareable={me.served}
           onClose={() => onWindow(undefined)}
           onChanged={refresh}
           onGone={(next) => {

@@ -2,6 +2,7 @@
 import { t } from "../shared/words";
 import { UNREACHABLE, type Added, type Problem } from "../api/client";
 import { problemOf } from "../api/refused";
+import { named } from "../api/signedIn";
 import type { Incoming, Waiting } from "./useUploads";
 
 /* fetch reports no progress while sending, so this one call uses XMLHttpRequest. Gives whether the
@@ -13,6 +14,7 @@ export function send(
   return new Promise((done) => {
     const request = new XMLHttpRequest();
     request.open("POST", `/api/sets/${setId}/pictures`);
+    for (const [name, value] of Object.entries(named())) request.setRequestHeader(name, value);
     request.upload.onprogress = (event) => {
       const share = event.total ? event.loaded / event.total : 0;
       report({ share, outcome: share < 1 ? "sending" : "reading" });

@@ -3,6 +3,7 @@ import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/r
 import { useCallback } from "react";
 import { t } from "../shared/words";
 import { client, taken } from "../api/client";
+import { useMe } from "../api/me";
 import { useUploads } from "./useUploads";
 
 const READ_MS = 3000;
@@ -27,6 +28,15 @@ export function useSheet(given: string | undefined) {
     refetchInterval: (query) =>
       query.state.data?.pictures.some(({ told, state }) => told === "unread" && state === "new") &&
       READ_MS,
+  });
+  const { served } = useMe();
+  const remarks = useQuery({
+    queryKey: ["set", setId, "remarks"],
+    enabled: served && setId !== undefined,
+    queryFn: () =>
+      taken(
+        client.GET("/api/sets/{set_id}/remarks", { params: { path: { set_id: setId as number } } }),
+      ),
   });
   const refresh = useCallback(async () => {
     await queries.invalidateQueries({ queryKey: ["set"] });
@@ -55,5 +65,10 @@ export function useSheet(given: string | undefined) {
     },
   });
 
-  return { sets, setId, contents, refresh, uploads, toBin, outOfBin };
+  return {
+    ...{ sets, setId, contents, refresh, uploads, toBin, outOfBin },
+    remarks: remarks.data?.remarks ?? [],
+    /** What may be done with the set; everything as long as it is not known. */
+    right: contents.data?.right ?? "own",
+  };
 }

@@ -6,6 +6,7 @@ import { navigate } from "wouter/use-browser-location";
 import { t } from "../shared/words";
 import { client, taken, type PictureState, type Version } from "../api/client";
 import { Missing } from "../shared/Missing";
+import { useMe } from "../api/me";
 import { QuietButton } from "../shared/Part";
 
 const SHAPE_PX = 16;
@@ -27,6 +28,7 @@ export function useVersions(pictureId: number, entry?: number) {
 export function VersionTabs({ state }: { state: PictureState }) {
   const asked = useVersions(state.id, state.entry_id);
   const versions = asked.data?.versions ?? [];
+  const { served } = useMe();
   return (
     <Flex
       as="nav"
@@ -65,6 +67,16 @@ export function VersionTabs({ state }: { state: PictureState }) {
       >
         {t("Ledger")}
       </QuietButton>
+      {served && (
+        <QuietButton
+          height="26px"
+          px="7px"
+          title={t("What clients and others said of places of this picture")}
+          onClick={() => navigate(`/pictures/${state.id}/notes`)}
+        >
+          {t("Notes")}
+        </QuietButton>
+      )}
     </Flex>
   );
 }

@@ -34,7 +34,7 @@ from sequor.pictures.proxy import (
 from sequor.store.files import write_whole
 from sequor.work.engine import TaskControl
 
-_THUMBNAIL_LONG_EDGE = 480
+THUMBNAIL_LONG_EDGE = 480
 _MAX_VIEW_PX = 16_000_000
 """Pixels of the largest view: a screen of 5,120 x 2,880 has 15 million."""
 _MAX_VIEW_SIDE = 16_000
@@ -58,8 +58,8 @@ def thumbnail(control: TaskControl, resources: TaskResources, what: Corrected, p
     small = for_screen(
         pyvips.Image.thumbnail_buffer(
             proxy(control, resources, what.developed),
-            _THUMBNAIL_LONG_EDGE,
-            height=_THUMBNAIL_LONG_EDGE,
+            THUMBNAIL_LONG_EDGE,
+            height=THUMBNAIL_LONG_EDGE,
         ),
         None,
     )

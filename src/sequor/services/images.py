@@ -206,6 +206,21 @@ def filled_preview(
     return found
 
 
+def framed(resources: Resources, what: Corrected, edge: int, nobody_waits: Waits) -> bytes:
+    """The frame as it would be exported, for a screen: its longer side has at most so many pixels,
+    and no more than its file.
+    """
+    if edge <= previews.THUMBNAIL_LONG_EDGE:
+        return thumbnail(resources, what)
+    solution = solve(what.photo, what.recipe)
+    if solution.made_up:
+        return filled_preview(resources, what, (), edge, True, nobody_waits)
+    frame = solution.frame
+    box = Rectangle(frame.x, frame.y, frame.width, frame.height)
+    scale = min(1.0, edge / max(frame.width, frame.height))
+    return crisp_view(resources, what, box, scale, nobody_waits)
+
+
 def _after(resources: Resources, facts: OriginalFacts, what: Corrected, edits: Edits) -> Corrected:
     """What it would be after some edits."""
     if not edits:

@@ -22,8 +22,10 @@ from sqlalchemy import Engine, create_engine, delete, exc, inspect, text
 from sqlalchemy.orm import Session, sessionmaker
 
 from sequor.core.language import mark, tr
+from sequor.store import deeds
 from sequor.store.failures import Clash, DatabaseAway, DatabaseProblem, DiskFull, Refused
 from sequor.store.models import Receipt, StoredAnswer, now
+from sequor.store.seen import watch_over
 from sequor.store.space import Space
 
 Sessions = sessionmaker[Session]
@@ -112,10 +114,12 @@ class Database:
                 try:
                     self._connect(session)
                     result = change(session)
+                    deeds.note_present(session)
                     session.add(Receipt(token=token, made_at=now()))
                     session.flush()
                     committing = True
                     session.commit()
+                    deeds.present_is_kept()
                     return result
                 except exc.DBAPIError as problem:
                     number = _number(problem)
@@ -133,6 +137,7 @@ class Database:
                         raise Refused(str(problem)) from problem
                     failed = problem
             if number in _LOST and committing and self._was_committed(token):
+                deeds.present_is_kept()
                 return result
             if again == _TRIES - 1:
                 raise DatabaseAway(tr(_AWAY)) from failed
@@ -245,8 +250,12 @@ def connect(url: str, pool: int = _POOL, answer_s: int = _ANSWER_S) -> Engine:
 
 
 def sessions(engine: Engine) -> Sessions:
-    """A factory of sessions whose objects stay readable after a commit."""
-    return sessionmaker(engine, expire_on_commit=False)
+    """A factory of sessions whose objects stay readable after a commit, and which leave out what
+    who acts does not see.
+    """
+    made = sessionmaker(engine, expire_on_commit=False)
+    watch_over(made)
+    return made
 
 
 def migrate(url: str, revision: str = "head") -> None:

@@ -17,6 +17,7 @@ from sequor.store.models import (
     Picture,
     PictureSet,
 )
+from sequor.store.people_models import Person
 
 
 class ExportRow(NamedTuple):
@@ -43,6 +44,7 @@ class ExportRow(NamedTuple):
     version_name: str
     set_name: str
     entry_what: str
+    author: str | None
 
 
 _OF_EXPORT = ExportRow._fields[: ExportRow._fields.index("picture_name")]
@@ -80,10 +82,12 @@ def export_rows(
             Picture.version_name,
             PictureSet.name,
             LedgerEntry.what,
+            Person.name,
         )
         .join(Picture, Picture.id == Export.picture_id)
         .join(PictureSet, PictureSet.id == Picture.set_id)
         .join(LedgerEntry, LedgerEntry.id == Export.entry_id)
+        .outerjoin(Person, Person.id == Export.author_id)
         .order_by(Export.id.desc())
     )
     if ids is not None:

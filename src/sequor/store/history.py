@@ -10,10 +10,11 @@ from sequor.core.errors import NotFound
 from sequor.core.language import tr
 from sequor.store.library import get_picture
 from sequor.store.models import Act, LedgerEntry, Picture
+from sequor.store.people_models import Person
 
 
 class EntryLine(NamedTuple):
-    """An entry without its recipe."""
+    """An entry without its recipe; ``author`` is the name of who made it, where accounts are."""
 
     id: int
     parent_id: int | None
@@ -24,13 +25,19 @@ class EntryLine(NamedTuple):
     lean_deg: float
     swing_deg: float
     kept_fraction: float
+    author: str | None
 
 
 def entries_of(session: Session, picture_id: int) -> list[EntryLine]:
     """Every entry of a picture's ledger, oldest first."""
     picture = get_picture(session, picture_id)
-    columns = [getattr(LedgerEntry, name) for name in EntryLine._fields]
-    query = select(*columns).where(LedgerEntry.picture_id == picture.id).order_by(LedgerEntry.id)
+    columns = [getattr(LedgerEntry, name) for name in EntryLine._fields[:-1]]
+    query = (
+        select(*columns, Person.name)
+        .outerjoin(Person, Person.id == LedgerEntry.author_id)
+        .where(LedgerEntry.picture_id == picture.id)
+        .order_by(LedgerEntry.id)
+    )
     return [EntryLine._make(row) for row in session.execute(query)]
 
 

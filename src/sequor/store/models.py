@@ -20,6 +20,7 @@ from sqlalchemy.dialects.mysql import MEDIUMBLOB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 from sequor.core.print_size import PrintSize
+from sequor.store.acting import author_id
 
 ExportFormat = Literal["jpeg", "png", "tiff", "webp", "avif", "jxl", "exr"]
 ExportStage = Literal["queued", "done", "failed", "cancelled"]
@@ -48,11 +49,14 @@ class PictureSet(Base):
     """An assignment: the pictures that belong together.
 
     ``place`` orders sets, ``binned_at`` says since when one is in the bin; ``live``, 1 outside it
-    and NULL within, lets its name be given anew.
+    and NULL within, lets its name be given anew. ``owner_id`` is the account that it belongs to,
+    ``owner_slot`` the same and 0 where there is none: everybody names their sets themselves.
     """
 
     __tablename__ = "picture_sets"
-    __table_args__ = (Index("uq_picture_sets_name_live", "name", "live", unique=True),)
+    __table_args__ = (
+        Index("uq_picture_sets_name_live_owner_slot", "name", "live", "owner_slot", unique=True),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120))
@@ -62,6 +66,10 @@ class PictureSet(Base):
     binned_at: Mapped[datetime | None] = mapped_column(DateTime)
     live: Mapped[int | None] = mapped_column(
         Integer, Computed("IF(binned_at IS NULL, 1, NULL)", persisted=True)
+    )
+    owner_id: Mapped[int | None] = mapped_column(ForeignKey("people.id"), default=author_id)
+    owner_slot: Mapped[int] = mapped_column(
+        Integer, Computed("COALESCE(owner_id, 0)", persisted=True)
     )
     pictures: Mapped[list["Picture"]] = relationship(back_populates="set", order_by="Picture.id")
 
@@ -146,6 +154,7 @@ class Act(Base):
     what: Mapped[str] = mapped_column(String(200))
     files_before: Mapped[dict[str, object] | None] = mapped_column(JSON)
     files_after: Mapped[dict[str, object] | None] = mapped_column(JSON)
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("people.id"), default=author_id)
     created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
 
 
@@ -153,7 +162,7 @@ class LedgerEntry(Base):
     """One recipe in the history of a picture. ``parent_id`` is the entry it was based on.
 
     ``act_id`` is the act on many pictures that it is part of, ``framed`` whether anything was
-    decided about the frame.
+    decided about the frame, ``author_id`` the account of who made it.
     """
 
     __tablename__ = "ledger_entries"
@@ -170,6 +179,7 @@ class LedgerEntry(Base):
     kept_fraction: Mapped[float]
     framed: Mapped[bool] = mapped_column(default=False, server_default="0")
     act_id: Mapped[int | None] = mapped_column(ForeignKey("acts.id"), index=True)
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("people.id"), default=author_id)
     created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
 
 
@@ -205,6 +215,7 @@ class Export(Base):
     finished_at: Mapped[datetime | None] = mapped_column(DateTime)
     begun: Mapped[int] = mapped_column(Integer, default=0, server_default="0")
     placed: Mapped[str | None] = mapped_column(String(1300))
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("people.id"), default=author_id)
     picture: Mapped[Picture] = relationship()
     entry: Mapped[LedgerEntry] = relationship()
 

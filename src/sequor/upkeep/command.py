@@ -1,14 +1,13 @@
-"""The commands: backup, restore, verify, migrate."""
+"""The commands: backup, restore, verify, migrate, user."""
 
 import os
 import shutil
 import sys
 from collections.abc import Iterator
-from contextlib import ExitStack, contextmanager
+from contextlib import contextmanager
 from pathlib import Path
 
 import click
-from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError
 
 from sequor.cli.said import in_language, put_into_words
@@ -16,12 +15,11 @@ from sequor.core.errors import UnusableInput
 from sequor.core.language import mark, tr
 from sequor.services import backups, soundness
 from sequor.services.backups import Retention
-from sequor.settings import Settings, settings_from_environment
-from sequor.store.database import clear, connect, is_empty, require_current
 from sequor.store.database import migrate as bring_up_to_date
 from sequor.store.failures import DatabaseProblem, DiskFull, Refused
 from sequor.store.files import FileStore, sync_folder
-from sequor.store.mariadb import PrivateServer, port_is_free
+from sequor.upkeep.here import database_of, empty_database, settings_of_here
+from sequor.upkeep.users import user
 
 FOLDER = click.Path(path_type=Path, file_okay=False)
 _MB = 1e6
@@ -66,9 +64,9 @@ def upkeep() -> None:
 )
 def backup(folder: Path, daily: int, weekly: int) -> None:
     """Back up."""
-    settings = _settings()
+    settings = settings_of_here()
     files = FileStore(settings.data)
-    with _database(settings) as engine, _bar(tr("copying")) as progress:
+    with database_of(settings) as engine, _bar(tr("copying")) as progress:
         done = backups.back_up(engine, files, folder, progress, Retention(daily, weekly))
     for name in done.missing:
         click.echo(tr("missing: {name}", name=name), err=True)
@@ -103,7 +101,7 @@ def backup(folder: Path, daily: int, weekly: int) -> None:
 @click.option("--generation", default="", help=mark("the name of one; the newest otherwise"))
 def restore(folder: Path, generation: str) -> None:
     """Restore."""
-    settings = _settings()
+    settings = settings_of_here()
     chosen = backups.read_backup(folder, generation)
     if settings.data.exists() and any(p for p in settings.data.rglob("*") if not p.is_dir()):
         raise UnusableInput(
@@ -117,7 +115,7 @@ def restore(folder: Path, generation: str) -> None:
     shutil.rmtree(beside, ignore_errors=True)
     os.umask(0o077)
     FileStore(beside)
-    with _empty_database(settings, beside) as url, _bar(tr("copying")) as progress:
+    with empty_database(settings, beside) as url, _bar(tr("copying")) as progress:
         done = backups.restore(url, beside, folder, progress, chosen.folder.name)
     if settings.data.exists():
         shutil.rmtree(settings.data)  # empty folders
@@ -151,9 +149,9 @@ def restore(folder: Path, generation: str) -> None:
 )
 def verify(folder: Path | None) -> None:
     """Verify."""
-    settings = _settings()
+    settings = settings_of_here()
     files = FileStore(settings.data)
-    with _database(settings) as engine:
+    with database_of(settings) as engine:
         found = soundness.look_over(engine, files)
         if folder is not None:
             for words in soundness.heal(engine, files, folder, found):
@@ -194,7 +192,7 @@ def verify(folder: Path | None) -> None:
 )
 def migrate() -> None:
     """Migrate."""
-    url = _settings().database_url
+    url = settings_of_here().database_url
     if url is None:
         raise UnusableInput(
             tr(
@@ -206,57 +204,7 @@ def migrate() -> None:
     click.echo(tr("The tables are those of this version of Sequor."))
 
 
-def _settings() -> Settings:
-    return settings_from_environment(Path(__file__).parents[3])
-
-
-@contextmanager
-def _database(settings: Settings) -> Iterator[Engine]:
-    """The database of the data folder: that of a running Sequor, or started for this; or the one
-    that others look after.
-    """
-    if settings.database_url is not None:
-        engine = connect(settings.database_url)
-        try:
-            require_current(engine)
-            yield engine
-        finally:
-            engine.dispose()
-        return
-    folder = settings.data / "mariadb"
-    if not (folder / "data").is_dir():
-        raise UnusableInput(
-            tr("There are no data in {data}; SEQUOR_DATA names the folder.", data=settings.data)
-        )
-    server = PrivateServer(folder, settings.db_port)
-    with ExitStack() as stack:
-        if port_is_free(settings.db_port):
-            stack.enter_context(server)
-            bring_up_to_date(server.url)
-        engine = connect(server.url)
-        stack.callback(engine.dispose)
-        yield engine
-
-
-@contextmanager
-def _empty_database(settings: Settings, beside: Path) -> Iterator[str]:
-    """The address of a database to put a backup into: a private one beside the data, or that of
-    SEQUOR_DATABASE, which must be empty.
-    """
-    url = settings.database_url
-    if url is None:
-        with PrivateServer(beside / "mariadb", settings.db_port) as server:
-            yield server.url
-        return
-    if not is_empty(url):
-        raise UnusableInput(
-            tr("There are tables in SEQUOR_DATABASE already, and nothing is overwritten.")
-        )
-    try:
-        yield url
-    except BaseException:
-        clear(url)
-        raise
+upkeep.add_command(user)
 
 
 @contextmanager

@@ -12,6 +12,8 @@ from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.language import tr
 from sequor.pictures.decode import Damaged
 from sequor.pictures.inspect import SeveralPages
+from sequor.services.people import NotLetIn
+from sequor.services.rights import Forbidden
 from sequor.services.working import Stopping, TooBusy
 from sequor.store.failures import DatabaseAway, DiskFull, Refused, Stale
 from sequor.web.common_bodies import Problem
@@ -102,6 +104,7 @@ def _http_problem(error: HTTPException) -> Response:
     said = {
         404: tr("There is nothing at this address."),
         405: tr("This cannot be done at this address."),
+        429: tr("There were too many tries; wait a few minutes."),
     }
     code = error.code or 500
     return problem(said.get(code) or error.description or error.name, code)
@@ -112,9 +115,13 @@ _ANSWERS: Mapping[type[Exception], Callable[[Any], Response]] = {
     SeveralPages: _several_pages,
     UnusableInput: lambda error: problem(str(error), 422),
     Stale: lambda error: problem(str(error), 409),
+    Forbidden: lambda error: problem(str(error), 403),
+    NotLetIn: lambda error: problem(str(error), 401),
     NotFound: lambda error: problem(str(error.args[0]), 404),
     RequestEntityTooLarge: _too_large,
-    SecurityError: lambda _: problem(tr("Sequor only answers to 127.0.0.1 and localhost."), 403),
+    SecurityError: lambda _: problem(
+        tr("Sequor does not answer to this name; SEQUOR_HOSTS says to which it does."), 403
+    ),
     HTTPException: _http_problem,
     DatabaseAway: _database_away,
     TooBusy: lambda error: _later(problem(str(error), 503)),

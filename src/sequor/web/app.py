@@ -2,6 +2,7 @@
 
 from flask_openapi3 import Info
 from sqlalchemy import Engine as DatabaseEngine
+from werkzeug.middleware.proxy_fix import ProxyFix
 from werkzeug.routing import IntegerConverter
 
 from sequor import __version__
@@ -14,10 +15,12 @@ from sequor.store.database import Database
 from sequor.store.files import FileStore
 from sequor.store.mariadb import PrivateServer
 from sequor.web import (
+    accounts,
     answers,
     archives,
     bench,
     carrying,
+    clients,
     curating,
     exports,
     frames,
@@ -27,10 +30,14 @@ from sequor.web import (
     images,
     installed,
     languages,
+    limits,
     metrics,
     pages,
     repeated,
+    rights,
     sets,
+    shares,
+    who,
 )
 from sequor.web.common_bodies import Problem
 from sequor.web.context import Context
@@ -85,7 +92,7 @@ def create_app(
     )
     app.url_map.converters["int"] = _Number
     app.config["MAX_CONTENT_LENGTH"] = settings.max_upload_mb * 2**20
-    app.config["TRUSTED_HOSTS"] = list(guard.HOSTS)
+    app.config["TRUSTED_HOSTS"] = [*guard.HOSTS, *settings.host_names]
     files = FileStore(settings.data, settings.reserve_mb, server.ballast if server else None)
     kept = Caches(settings.cache_mb * _SERVERS_SHARE)
     own = Resources(settings, Database(database, files.space), files, engine, kept)
@@ -93,8 +100,10 @@ def create_app(
     app.extensions["sequor"] = here
     key = key_of(settings.data, settings.port)
     languages.register(app)
+    who.register(app, key)
     guard.register(app, key, settings.max_request_kb * 1024)
     answers.register(app)
+    rights.register(app)
     repeated.register(app)
     metrics.register(app, here)
     for room in (
@@ -109,9 +118,17 @@ def create_app(
         images,
         frames,
         exports,
+        accounts,
+        shares,
+        clients,
     ):
         app.register_api(room.api)
 
     pages.register(app, settings.frontend)
     installed.register(app, settings.frontend)
+    limits.register(app)
+    if settings.proxy:
+        app.wsgi_app = ProxyFix(  # type: ignore[method-assign]
+            app.wsgi_app, x_for=settings.proxy, x_proto=settings.proxy, x_host=settings.proxy
+        )
     return app

@@ -11,6 +11,7 @@ from sequor.services.export_desk import ExportDesk
 from sequor.services.proposals import Reader
 from sequor.services.references import Watch
 from sequor.services.resources import Resources
+from sequor.store.acting import author_id
 from sequor.store.mariadb import PrivateServer
 
 _WINDOW = re.compile(r"[A-Za-z0-9-]{1,64}")
@@ -48,6 +49,10 @@ def client_gone() -> Callable[[], bool]:
 
 
 def asker() -> str:
-    """The window that asks, as it names itself, so that none waits for all of another's work."""
+    """Who asks, so that none waits for all of another's work: the account, or, where there is none,
+    the window, as it names itself.
+    """
+    if author_id() is not None:
+        return f"person {author_id()}"
     given = request.headers.get("X-Window", "")
     return given if _WINDOW.fullmatch(given) else ""

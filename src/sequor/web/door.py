@@ -24,9 +24,11 @@ from waitress.utilities import Error
 from sequor.core.language import mark, speaking, tr
 from sequor.settings import Settings
 from sequor.store.failures import DiskFull
+from sequor.store.people import is_served
 from sequor.store.space import Space
 from sequor.web.key import Key, key_of
 from sequor.web.languages import language_of
+from sequor.web.who import Cookies
 
 _THREADS = 96
 """Most of them only wait for a worker: at most `WAITERS` and `HAND_WAITERS` of `resources` do."""
@@ -35,6 +37,10 @@ _IDLE_S = 60
 _MOST_STRANGERS, _STRANGER_S, _CLEAN_S = 128, 5.0, 2
 """So many connections may be open on which no key was shown, and so many seconds each; when there
 are more, the oldest are closed."""
+_MOST_GUESTS, _GUEST_S = 1000, 60.0
+"""The same where there are accounts: who signs in, or looks by a link, is a stranger first."""
+_STRANGERS_BYTES = 16 * 1024
+"""A name and a password, or a note of a client."""
 _ACCEPTED_AT_ONCE = 64
 _TCP_CLOSED = 7  # TCP_CLOSE of tcp_states.h
 _STILL_THERE = b"HTTP/1.1 100 Continue\r\n\r\n"
@@ -83,6 +89,7 @@ class DoorParser(HTTPRequestParser):  # type: ignore[misc]
     ) -> None:
         super().__init__(adj)
         self._settings, self._space, self._key, self._known = settings, space, key, known
+        self._cookies = Cookies(key)
 
     def received(self, data: bytes) -> int:
         """Take what has come, or pour it out; how much of it was taken."""
@@ -104,16 +111,28 @@ class DoorParser(HTTPRequestParser):  # type: ignore[misc]
 
     def _look(self) -> None:
         shown = self.headers.get("COOKIE", ""), self.headers.get("AUTHORIZATION", "")
-        if not self._key.is_shown(*shown) and not self._key.is_in(self.query):
+        if self._key.is_shown(*shown) or self._cookies.is_shown(shown[0]):
+            self._known()
+            self._measure()
+        elif self._key.is_in(self.query):
+            self._known()
+        elif is_served(self._settings.data):
+            # Somebody who is to sign in, or looks by a link: small requests only.
+            self._measure(stranger=True)
+        else:
             # At once: a stranger is not listened to any further.
             page = "text/html" in self.headers.get("ACCEPT", "")
             self.error, self.completed = Refusal(403, "Forbidden", tr(_STRANGE), page), True
             self.expect_continue = False
-            return
-        self._known()
-        body, multipart = self.content_length, _is_multipart(self.headers)
+
+    def _measure(self, stranger: bool = False) -> None:
+        """Refuse what is too large to be received."""
+        body = self.content_length
+        multipart = _is_multipart(self.headers) and not stranger
         most_mb, most_kb = self._settings.max_upload_mb, self._settings.max_request_kb
         limit = most_mb * 2**20 if multipart else most_kb * 1024
+        if stranger:
+            limit = min(limit, _STRANGERS_BYTES)
         if self.chunked:
             problem = tr("A request must say how long it is; {nothing}.", nothing=tr(_NOTHING))
             self._refuse(Refusal(411, "Length Required", problem))
@@ -254,7 +273,8 @@ class DoorServer(TcpWSGIServer):  # type: ignore[misc]
     def meet(self, channel: DoorChannel) -> None:
         """A connection came; the oldest stranger goes when there are too many."""
         self.strangers[channel] = time.monotonic()
-        while len(self.strangers) > _MOST_STRANGERS:
+        most = _MOST_GUESTS if is_served(self.settings.data) else _MOST_STRANGERS
+        while len(self.strangers) > most:
             next(iter(self.strangers)).handle_close()
 
     def handle_accept(self) -> None:
@@ -268,7 +288,8 @@ class DoorServer(TcpWSGIServer):  # type: ignore[misc]
     def maintenance(self, now: float) -> None:
         """Close what has been idle, strangers soon."""
         super().maintenance(now)
-        until = time.monotonic() - _STRANGER_S
+        served = is_served(self.settings.data)
+        until = time.monotonic() - (_GUEST_S if served else _STRANGER_S)
         for channel, since_s in list(self.strangers.items()):
             if since_s < until:
                 channel.will_close = True
@@ -277,7 +298,7 @@ class DoorServer(TcpWSGIServer):  # type: ignore[misc]
 def serve_with(app: Any, settings: Settings, space: Space) -> DoorServer:
     """A waitress server for the application; its ``run`` serves."""
     adj = Adjustments(
-        host="127.0.0.1",
+        host=settings.bind,
         port=settings.port,
         threads=_THREADS,
         connection_limit=_CONNECTIONS,
@@ -287,6 +308,8 @@ def serve_with(app: Any, settings: Settings, space: Space) -> DoorServer:
         max_request_body_size=_NO_LIMIT,  # the door looks itself
         max_request_header_size=2**16,
         ident=None,
+        # What a client says of proxies that there are not.
+        clear_untrusted_proxy_headers=not settings.proxy,
         # Lets a request see that its client has gone, so that a fill can be given up.
         channel_request_lookahead=1,
     )

@@ -343,4 +343,5 @@ def _state(export: ExportRow) -> ExportState:
         placed=export.placed,
         words=_words(export, running),
         created_at=export.created_at,
+        author=export.author or "",
     )

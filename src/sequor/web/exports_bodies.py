@@ -50,6 +50,7 @@ class ExportState(Body):
     ``progress`` goes from 0 to 1, ``filled_share`` is the share of its pixels that were filled,
     ``doubt`` how unlike the truth they may be, ``flaws`` how many places of them stand out,
     ``placed`` where a copy lies beside the original: empty as long as it is not there yet.
+    ``author`` asked for it, where there are accounts.
     """
 
     id: int
@@ -75,6 +76,7 @@ class ExportState(Body):
     placed: str | None
     words: str
     created_at: datetime
+    author: str
 
 
 class ExportList(Body):

@@ -1,7 +1,7 @@
-"""Who may ask and what a page may do.
+"""What may be asked from where, and what a page may do.
 
-Who shows the key, loopback hosts only, no foreign origins, no inline scripts; a request id for the
-log.
+Who is known (`who`), hosts that are Sequor's own, no foreign origins, no inline scripts; a request
+id for the log.
 """
 
 import logging
@@ -10,12 +10,13 @@ import secrets
 import time
 from urllib.parse import urlsplit
 
-from flask import Flask, Response, current_app, g, redirect, request
+from flask import Flask, Response, g, request
 
 from sequor.core.language import tr
 from sequor.web.answers import problem
 from sequor.web.bodies import fault_of
-from sequor.web.key import COOKIE_S, Key
+from sequor.web.key import Key
+from sequor.web.who import identify
 
 log = logging.getLogger(__name__)
 
@@ -37,10 +38,9 @@ def register(app: Flask, key: Key, most_bytes: int) -> None:
         given = request.headers.get("X-Request-Id", "")
         g.request_id = given if _REQUEST_ID.fullmatch(given) else secrets.token_hex(8)
         g.started = time.perf_counter()
-        if not key.is_shown(
-            request.headers.get("Cookie", ""), request.headers.get("Authorization", "")
-        ):
-            return _let_in(key)
+        refused = identify(key)
+        if refused is not None:
+            return refused
         origin = request.headers.get("Origin")
         if origin is not None and not _is_own(origin):
             return problem(tr("Requests from other sites are refused."), 403)
@@ -70,13 +70,13 @@ def register(app: Flask, key: Key, most_bytes: int) -> None:
             "%s %s %s %s %.1f ms",
             g.get("request_id", "-"),
             request.method,
-            request.path,
+            _path(),
             response.status_code,
             took_ms,
             extra={
                 "request_id": g.get("request_id", "-"),
                 "method": request.method,
-                "path": request.path,
+                "path": _path(),
                 "status": response.status_code,
                 "took_ms": round(took_ms, 1),
             },
@@ -84,14 +84,10 @@ def register(app: Flask, key: Key, most_bytes: int) -> None:
         return response
 
 
-def _let_in(key: Key) -> Response:
-    """An answer to who has not shown the key yet: with it in the address a cookie, else a word."""
-    if request.method != "GET" or not key.is_in(request.query_string.decode("latin-1")):
-        return problem(tr("Open the address that bin/start printed; it ends in ?key=..."), 403)
-    response = current_app.make_response(redirect(request.path, 303))
-    response.set_cookie(key.cookie, key.text, COOKIE_S, httponly=True, samesite="Lax")
-    response.headers["Cache-Control"] = "no-store"
-    return response
+def _path() -> str:
+    """The address for the log; what lets somebody in is left out of it."""
+    token = (request.view_args or {}).get("token")
+    return request.path.replace(token, "...") if token else request.path
 
 
 def _is_own(origin: str) -> bool:

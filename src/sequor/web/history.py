@@ -7,15 +7,16 @@ from pydantic import BaseModel
 from sequor.core.language import tr
 from sequor.core.report.words import perspective_words, turn_words
 from sequor.core.retelling import retold
-from sequor.services import editing
+from sequor.services import editing, images
 from sequor.services.ledgers import VersionLine, entry_of, ledger_of, versions_of
 from sequor.services.ledgers import name_version as rename
+from sequor.services.pictures import corrected_of_entry
 from sequor.services.reply import Reply
 from sequor.store.models import Picture
 from sequor.web.answers import answer
 from sequor.web.bench import state
 from sequor.web.common_bodies import PicturePath, Problem, Responses
-from sequor.web.context import resources
+from sequor.web.context import client_gone, resources
 from sequor.web.documented import Room
 from sequor.web.history_bodies import (
     EntryPath,
@@ -28,7 +29,7 @@ from sequor.web.history_bodies import (
     VersionName,
     Versions,
 )
-from sequor.web.images import corrected_address
+from sequor.web.images import JPEG, FramedQuery, corrected_address, image
 from sequor.web.pictures_bodies import PictureState, Shown
 from sequor.web.repeated import replying
 from sequor.web.shown import shown
@@ -62,6 +63,7 @@ def get_history(path: PicturePath) -> Response:
                     kept_fraction=entry.kept_fraction,
                     depth=found.depths[entry.id],
                     thumbnail=f"{corrected_address(found.sha256, entry.recipe_hash)}/thumbnail.jpg",
+                    author=entry.author or "",
                 )
                 for entry in found.entries
             ],
@@ -84,6 +86,17 @@ def get_entry(path: EntryPath) -> Response:
             lambda found: shown(found.picture, found.recipe_hash, found.recipe, found.solution),
         )
     )
+
+
+@api.get(
+    f"{_PICTURE}/entries/<int:entry_id>/picture.jpg",
+    responses=JPEG,
+    operation_id="getEntryPicture",
+)
+def get_entry_picture(path: EntryPath, query: FramedQuery) -> Response:
+    """A picture in its frame, as an entry of its ledger has it, for a screen."""
+    what = corrected_of_entry(resources(), path.picture_id, path.entry_id)
+    return image(images.framed(resources(), what, query.edge, client_gone()))
 
 
 @api.post(f"{_PICTURE}/return", responses={201: PictureState, **_WRITES}, operation_id="goBack")

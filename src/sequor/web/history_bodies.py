@@ -11,7 +11,7 @@ from sequor.web.common_bodies import Body, PicturePath
 
 class HistoryEntry(Body):
     """An entry of a ledger. ``depth`` is 0 on the way that led to what holds and on from there;
-    more on branches that undo left behind.
+    more on branches that undo left behind. ``author`` made it, where there are accounts.
     """
 
     id: int
@@ -23,6 +23,7 @@ class HistoryEntry(Body):
     kept_fraction: float
     depth: int
     thumbnail: str
+    author: str
 
 
 class History(Body):

@@ -33,7 +33,7 @@ api = Room(
     abp_tags=[Tag(name="images", description="Images for the screen")],
 )
 _FOREVER = "private, max-age=31536000, immutable"
-_JPEG: Responses = {200: {"content": {"image/jpeg": {}}}, 404: Problem, 422: Problem}
+JPEG: Responses = {200: {"content": {"image/jpeg": {}}}, 404: Problem, 422: Problem}
 _PNG: Responses = {200: {"content": {"image/png": {}}}, 404: Problem, 422: Problem}
 
 
@@ -109,6 +109,12 @@ class FilledQuery(BaseModel):
     quick: bool = False
 
 
+class FramedQuery(BaseModel):
+    """The longer side of a picture in its frame, in pixels."""
+
+    edge: int = Field(default=480, ge=16, le=2560)
+
+
 def original_address(which: Developed) -> str:
     """Where the images of an original are."""
     light = which.light and f"{BEFORE_LIGHT}{which.light}"
@@ -120,7 +126,7 @@ def corrected_address(sha256: str, recipe_hash: str) -> str:
     return f"{original_address(Developed(sha256))}/{recipe_hash}"
 
 
-@api.get("/proxy.jpg", responses=_JPEG, operation_id="getProxy")
+@api.get("/proxy.jpg", responses=JPEG, operation_id="getProxy")
 def get_proxy(path: OriginalPath) -> Response:
     """The upright picture as shot, reduced for the screen."""
     return image(images.proxy(resources(), _original(path)))
@@ -133,7 +139,7 @@ def get_tile(path: TilePath) -> Response:
     return image(found, "image/png")
 
 
-@api.get("/undistorted.jpg", responses=_JPEG, operation_id="getUndistorted")
+@api.get("/undistorted.jpg", responses=JPEG, operation_id="getUndistorted")
 def get_undistorted(path: OriginalPath, query: UndistortedQuery) -> Response:
     """The picture as shot, freed of radial distortion; it fills the box that the solution names."""
     box = Rectangle(query.x, query.y, query.width, query.height)
@@ -145,13 +151,13 @@ def get_undistorted(path: OriginalPath, query: UndistortedQuery) -> Response:
     return image(images.undistorted(resources(), _original(path), lens, box, query.edge))
 
 
-@api.get("/<string:recipe_hash>/thumbnail.jpg", responses=_JPEG, operation_id="getThumbnail")
+@api.get("/<string:recipe_hash>/thumbnail.jpg", responses=JPEG, operation_id="getThumbnail")
 def get_thumbnail(path: CorrectedPath) -> Response:
     """The frame, small, as it would be exported."""
     return image(images.thumbnail(resources(), _corrected(path)))
 
 
-@api.get("/<string:recipe_hash>/view.jpg", responses=_JPEG, operation_id="getView")
+@api.get("/<string:recipe_hash>/view.jpg", responses=JPEG, operation_id="getView")
 def get_view(path: CorrectedPath, query: ViewQuery) -> Response:
     """A part of the uncropped corrected picture, rendered from the original as an export is."""
     box = Rectangle(query.x, query.y, query.width, query.height)
@@ -159,7 +165,7 @@ def get_view(path: CorrectedPath, query: ViewQuery) -> Response:
     return image(made)
 
 
-@api.get("/<string:recipe_hash>/filled.jpg", responses=_JPEG, operation_id="getFilled")
+@api.get("/<string:recipe_hash>/filled.jpg", responses=JPEG, operation_id="getFilled")
 def get_filled(path: CorrectedPath, query: FilledQuery) -> Response:
     """The frame with its corners filled, for the screen; given up when the asker has gone."""
     chosen = _candidates(query.candidates)

@@ -11,12 +11,14 @@ from werkzeug.security import safe_join
 
 from sequor.catalogues import browser_words
 from sequor.core.language import ENGLISH, language, languages
+from sequor.web.who import csrf
 
 _SPEAKS, _FIRST = 'lang="en"', "<head>"
 """Of the page as it was built."""
 _PRELOAD = '<link rel="preload" as="fetch" crossorigin="anonymous" href="{}" />'
 _MODULE = '<link rel="modulepreload" href="/{}" />'
-_ALWAYS = ("/api/options", "/api/file-options")
+_CSRF = '<meta name="sequor-csrf" content="{}" />'
+_ALWAYS = ("/api/options", "/api/file-options", "/api/me")
 _AHEAD = {
     "bench": ("src/bench/BenchPage.tsx", ("/api/pictures/{}",)),
     "sheet": ("src/sheet/SheetPage.tsx", ("/api/sets", "/api/sets/{}")),
@@ -43,19 +45,31 @@ def register(app: Flask, frontend: Path) -> None:
     @app.route("/bin")
     @app.route("/exports")
     @app.route("/storage")
+    @app.route("/people")
+    @app.route("/account")
     def page(_: str = "", kind: str = "", number: int = 0) -> Response:
-        document = (frontend / "index.html").read_text()
-        spoken = language()
-        document = document.replace(_SPEAKS, f'lang="{spoken}"', 1)
         part, asked = _AHEAD.get(kind, ("", ()))
+        return document(part, [address.format(number) for address in (*_ALWAYS, *asked)])
+
+    @app.route("/sign-in")
+    @app.route("/invitation/<token>")
+    @app.route("/shown/<token>")
+    def enter(token: str = "") -> Response:
+        """Pages for those who are not known yet."""
+        return document("", [])
+
+    def document(part: str, asked: list[str]) -> Response:
+        spoken, named = language(), csrf()
         first = [
             f'{_FIRST}<script src="{_address(spoken)}"></script>',
+            *([_CSRF.format(named)] if named else []),
             *(_MODULE.format(file) for file in _modules(frontend, part)),
-            *(_PRELOAD.format(address.format(number)) for address in (*_ALWAYS, *asked)),
+            *(_PRELOAD.format(address) for address in asked),
         ]
-        document = document.replace(_FIRST, "".join(first), 1)
-        response = app.response_class(document)
-        response.headers["Cache-Control"] = "no-cache"
+        text = (frontend / "index.html").read_text()
+        text = text.replace(_SPEAKS, f'lang="{spoken}"', 1).replace(_FIRST, "".join(first), 1)
+        response = app.response_class(text)
+        response.headers["Cache-Control"] = "no-store" if named else "no-cache"
         response.vary.update(("Accept-Language", "Cookie"))
         return response
 

@@ -16,6 +16,7 @@ from pydantic import BaseModel
 
 from sequor.core.language import tr
 from sequor.services.reply import KeyedAnswer, Reply, find_receipt
+from sequor.store.acting import author_id
 from sequor.store.failures import Clash
 from sequor.web.answers import database_problem, problem
 from sequor.web.common_bodies import Done
@@ -93,8 +94,8 @@ def _kept() -> Response | None:
 
 
 def _asked() -> str:
-    """A hash of what is asked for; of a file its length stands for it."""
-    digest = hashlib.sha256(f"{request.method} {request.full_path}\n".encode())
+    """A hash of what is asked for, and by whom; of a file its length stands for it."""
+    digest = hashlib.sha256(f"{author_id() or ''} {request.method} {request.full_path}\n".encode())
     if request.mimetype == "multipart/form-data":
         digest.update(str(request.content_length).encode())
     else:

@@ -1,6 +1,8 @@
 """Sets: listed, made, renamed, ordered, merged, split; and what is on their contact sheets."""
 
+from collections.abc import Mapping
 from pathlib import Path
+from typing import Literal
 
 from flask import Response, request
 from flask_openapi3 import Tag
@@ -8,8 +10,10 @@ from flask_openapi3 import Tag
 from sequor.services import sets
 from sequor.services.intake import TakenIn, Taking, open_in, take_in
 from sequor.services.reply import Reply
+from sequor.services.rights import right_of_set
 from sequor.services.sets import SetLine
 from sequor.services.sidecars import write_sidecars
+from sequor.store.acting import Right
 from sequor.web.answers import answer
 from sequor.web.cards import summary, summary_of
 from sequor.web.common_bodies import Done, Problem, Responses, SetPath, SetSummary
@@ -38,6 +42,12 @@ api = Room(
 )
 _SET = "/sets/<int:set_id>"
 _REFUSALS: Responses = {404: Problem, 422: Problem}
+_RIGHTS: Mapping[Right, Literal["look", "work", "export", "own"]] = {
+    Right.LOOK: "look",
+    Right.WORK: "work",
+    Right.EXPORT: "export",
+    Right.OWN: "own",
+}
 
 
 @api.get("/sets", responses={200: SetList}, operation_id="listSets")
@@ -67,6 +77,7 @@ def get_set(path: SetPath) -> Response:
             id=found.id,
             name=found.name,
             description=found.description,
+            right=_RIGHTS[right_of_set(resources(), found.id)],
             pictures=[summary(card) for card in cards],
         )
     )

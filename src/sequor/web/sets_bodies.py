@@ -78,11 +78,12 @@ class PictureSummary(Body):
 
 
 class SetContents(Body):
-    """A set with its pictures."""
+    """A set with its pictures; ``right`` is what who asks may do with it."""
 
     id: int
     name: str
     description: str
+    right: Literal["look", "work", "export", "own"]
     pictures: list[PictureSummary]
 
 

@@ -1,0 +1,273 @@
+"""Every address and every role: nothing of another's is ever answered, nor changed."""
+
+import json
+from collections.abc import Iterator
+
+import pytest
+from flask.testing import FlaskClient
+from sqlalchemy import text
+
+from sequor.web import rights, who
+from sequor.web.accounts import deed_names
+from tests.conftest import horizon_picture
+from tests.pictures.test_reading_files import as_png
+from tests.web.conftest import finished, keep, level_line, send
+from tests.web.hostile import others, sharing
+from tests.web.people import account, cheap_hashes, resources_of, stranger
+
+SECRET = "blackwater"
+"""Stands in every name that belongs to the one and is not to be seen by the others."""
+_TABLES = ("picture_sets", "pictures", "ledger_entries", "exports", "comments", "shares")
+
+
+@pytest.fixture(autouse=True)
+def _cheap(monkeypatch: pytest.MonkeyPatch) -> None:
+    cheap_hashes(monkeypatch)
+
+
+@pytest.fixture
+def ole(browserless: FlaskClient) -> FlaskClient:
+    """A member with a set of his own."""
+    account(browserless, "Ida", "owner")
+    return account(browserless, "Ole", "member")
+
+
+@pytest.fixture
+def there(ole: FlaskClient) -> dict:
+    """What is there of Ole's: a set with a picture that was worked on and exported."""
+    made = ole.post("/api/sets", json={"name": f"{SECRET} set"}).json["id"]
+    content = as_png(horizon_picture(1.33))
+    added = send(ole, made, f"{SECRET}.png", content).json["picture"]
+    state = ole.get(f"/api/pictures/{added['id']}").json
+    state = keep(ole, state, level_line()).json
+    export = ole.post(f"/api/pictures/{added['id']}/exports", json={"format": "png"}).json
+    assert finished(ole, export)["state"] == "done"
+    said = {"x": 0.5, "y": 0.5, "words": f"{SECRET} words"}
+    comments = ole.post(f"/api/pictures/{added['id']}/comments", json=said).json["comments"]
+    return {
+        "set": made,
+        "picture": added["id"],
+        "entry": state["entry_id"],
+        "export": export["id"],
+        "act": 1,
+        "size": 10_000,
+        "preset": 10_000,
+        "weighting": 10_000,
+        "comment": comments[0]["id"],
+        "state": state,
+    }
+
+
+def all_requests(there: dict) -> Iterator[tuple[str, str, dict | None]]:
+    """A good request for every address that is about something of Ole's."""
+    picture, state = f"/api/pictures/{there['picture']}", there["state"]
+    yield from others(there)
+    yield "DELETE", f"/api/comments/{there['comment']}", None
+    yield "POST", "/api/sets", {"name": "Another"}
+    edits = {"based_on": there["entry"], "edits": [{"do": "turn_by", "axis": "roll", "deg": 1}]}
+    yield "POST", f"{picture}/draft", edits
+    yield "POST", f"{picture}/ledger", edits
+    yield "POST", f"{picture}/undo", {"based_on": there["entry"]}
+    yield "POST", f"{picture}/guide", {**edits, "direction": "level", "ends": [[0, 9], [700, 9]]}
+    yield "GET", f"{picture}/lenses?text=50", None
+    yield "GET", f"{picture}/fill?entry={there['entry']}", None
+    yield "GET", f"{picture}/corners?entry={there['entry']}", None
+    yield "POST", f"{picture}/output", {"entry_id": there["entry"], "size": {"kind": "full"}}
+    yield "POST", f"{picture}/exports", {"format": "png", "entry_id": there["entry"]}
+    original, corrected = state["addresses"]["original"], state["addresses"]["corrected"]
+    yield "GET", f"{original}/proxy.jpg", None
+    yield "GET", f"{original}/tiles/0/0.png", None
+    lens = "c1=0&c2=0&c3=0&c4=0&x=0&y=0&width=900&height=600"
+    yield "GET", f"{original}/undistorted.jpg?{lens}", None
+    yield "GET", f"{corrected}/thumbnail.jpg", None
+    yield "GET", f"{corrected}/view.jpg?x=0&y=0&width=100&height=100&scale=1", None
+    yield "GET", f"{corrected}/filled.jpg", None
+    yield "GET", f"{corrected}/pieces/top.png", None
+    yield from sharing(there)
+
+
+def stored(client: FlaskClient) -> str:
+    """Everything in the tables that belongs to sets."""
+    with resources_of(client).database._engine.connect() as connection:
+        rows = {
+            name: [list(row) for row in connection.execute(text(f"SELECT * FROM {name}"))]
+            for name in _TABLES
+        }
+    return json.dumps(rows, default=str)
+
+
+def ask(client: FlaskClient, method: str, path: str, body: dict | None):
+    if path.endswith("/pictures") and method == "POST":
+        return send(client, int(path.split("/")[3]), "own.png", as_png(horizon_picture(2)))
+    return client.open(path, method=method, json=body)
+
+
+def test_every_address_is_in_the_table(browserless: FlaskClient) -> None:
+    endpoints = {rule.endpoint for rule in browserless.application.url_map.iter_rules()}
+    asked = set(rights.NEEDS) | set(who.OPEN_TO_ALL)
+    assert endpoints == asked
+    assert not set(rights.NEEDS) & set(who.OPEN_TO_ALL)
+
+
+def test_whatever_changes_anything_is_in_the_log_of_deeds(browserless: FlaskClient) -> None:
+    quiet = {  # what asks with a body and changes nothing, or notes itself what it does
+        *("bench.draft_edits", "bench.hold_guide", "bench.read_picture", "frames.size_output"),
+        *("carrying.look_at_carry", "frames.find_least_harm", "exports.name_exports"),
+        *("accounts.remove_person",),
+    }
+    changing = {
+        rule.endpoint
+        for rule in browserless.application.url_map.iter_rules()
+        if rule.methods & {"POST", "PUT", "PATCH", "DELETE"}
+    }
+    unnamed = {one for one in changing & set(rights.NEEDS) if not rights.NEEDS[one].deed}
+    assert unnamed == quiet
+    assert {one.deed for one in rights.NEEDS.values() if one.deed} <= deed_names()
+
+
+def test_all_addresses_are_among_the_requests(browserless: FlaskClient, there: dict) -> None:
+    adapter = browserless.application.url_map.bind("127.0.0.1")
+    sent = {adapter.match(path.split("?")[0], method)[0] for method, path, _ in all_requests(there)}
+    apart = {one for one in rights.NEEDS if one.split(".")[0] in ("accounts", "clients", "openapi")}
+    assert set(rights.NEEDS) - apart - {"page"} == sent - {"health.health"}
+
+
+@pytest.mark.parametrize("role", ["member", "guest", "stranger"])
+def test_nothing_of_anothers_is_answered_or_changed(
+    browserless: FlaskClient, ole: FlaskClient, there: dict, role: str
+) -> None:
+    una = stranger(browserless) if role == "stranger" else account(browserless, "Una", role)
+    before = stored(browserless)
+    for method, path, body in all_requests(there):
+        answer = ask(una, method, path, body)
+        said = f"{method} {path}: {answer.status_code}"
+        assert SECRET.encode() not in answer.data, said
+        assert answer.status_code < 500, said
+        assert not answer.mimetype.startswith("image/"), said
+        if role == "stranger":
+            assert answer.status_code == (200 if path == "/api/health" else 401), said
+    # A guest and a stranger change nothing at all; a member has made what is not Ole's.
+    after = stored(browserless)
+    if role == "member":
+        assert all(f"{SECRET}" in line for line in (before, after))
+        now = {one["id"]: one for one in ole.get("/api/sets").json["sets"]}
+        assert now[there["set"]]["pictures"] == 1
+        state = ole.get(f"/api/pictures/{there['picture']}").json
+        assert state["entry_id"] == there["entry"]
+        assert before.count(SECRET) == after.count(SECRET)
+    else:
+        assert before == after
+
+
+ALLOWED = {
+    "look": {
+        *("sets.get_set", "bench.get_picture", "history.get_history", "images.get_thumbnail"),
+        *("exports.list_exports", "shares.list_comments", "shares.comment", "images.get_proxy"),
+    },
+    "work": {
+        *("bench.record_edits", "sets.add_picture", "history.name_version", "bench.draft_edits"),
+    },
+    "export": {"exports.start_export", "archives.archive_set", "exports.download_export"},
+    "own": {"sets.change_set", "shares.get_sharing", "shares.make_link", "sets.bin_set"},
+}
+
+
+@pytest.mark.parametrize("right", ["look", "work", "export"])
+def test_a_share_lets_do_what_it_says_and_no_more(
+    browserless: FlaskClient, ole: FlaskClient, there: dict, right: str
+) -> None:
+    una = account(browserless, "Una", "member")
+    number = una.get("/api/me").json["person"]["id"]
+    shared = ole.put(f"/api/sets/{there['set']}/shares/{number}", json={"right": right})
+    assert shared.status_code == 200, shared.json
+    assert [one["name"] for one in una.get("/api/sets").json["sets"]] == [f"{SECRET} set"]
+    adapter = browserless.application.url_map.bind("127.0.0.1")
+    levels = list(ALLOWED)
+    may = set().union(*(ALLOWED[level] for level in levels[: levels.index(right) + 1]))
+    rest = set().union(*ALLOWED.values()) - may
+    for wanted, fits in ((rest, lambda code: code == 403), (may, lambda code: code < 400)):
+        for method, path, body in all_requests(there):
+            endpoint = adapter.match(path.split("?")[0], method)[0]
+            if endpoint in wanted:
+                answer = ask(una, method, path, body)
+                assert fits(answer.status_code), (endpoint, answer.status_code, answer.data[:300])
+    binned = una.post("/api/pictures/bin", json={"picture_ids": [there["picture"]]})
+    assert binned.status_code == (403 if right == "look" else 200)
+    ole.delete(f"/api/sets/{there['set']}/shares/{number}")
+    assert una.get(f"/api/sets/{there['set']}").status_code == 404
+    assert una.get("/api/sets").json["sets"] == []
+
+
+def test_a_guest_only_looks_whatever_was_shared(
+    browserless: FlaskClient, ole: FlaskClient, there: dict
+) -> None:
+    una = account(browserless, "Una", "guest")
+    number = una.get("/api/me").json["person"]["id"]
+    refused = ole.put(f"/api/sets/{there['set']}/shares/{number}", json={"right": "work"})
+    assert refused.status_code == 422
+    ole.put(f"/api/sets/{there['set']}/shares/{number}", json={"right": "look"})
+    # Somebody who worked on it, and is a guest now.
+    with resources_of(browserless).database._engine.begin() as connection:
+        connection.execute(text("UPDATE shares SET may = 3"))
+    body = {"based_on": there["entry"], "edits": []}
+    assert una.post(f"/api/pictures/{there['picture']}/undo", json=body).status_code == 403
+    assert una.get(f"/api/pictures/{there['picture']}").status_code == 200
+    assert una.post("/api/sets", json={"name": "Own"}).status_code == 403
+
+
+def test_numbers_written_otherwise_are_the_same_numbers(
+    browserless: FlaskClient, ole: FlaskClient, there: dict
+) -> None:
+    """What a body's model takes for the number of a picture is looked at as one."""
+    una = account(browserless, "Una", "member")
+    number = una.get("/api/me").json["person"]["id"]
+    ole.put(f"/api/sets/{there['set']}/shares/{number}", json={"right": "work"})
+    own = una.post("/api/sets", json={"name": "Own"}).json["id"]
+    for given in (
+        there["picture"],
+        float(there["picture"]),
+        f"{there['picture']}",
+        "0",
+        f" {there['picture']}.0",
+    ):
+        body = {"picture_ids": [given], "set_id": own}
+        answer = una.post(f"/api/pictures/move?set_id={own}&picture_ids=0", json=body)
+        assert answer.status_code in (403, 404, 422), (given, answer.json)
+    assert una.get(f"/api/sets/{own}").json["pictures"] == []
+    # In an address nothing counts but the address.
+    body = {"picture_id": 1, "set_id": own, "name": "Mine"}
+    assert una.patch(f"/api/sets/{there['set']}", json=body).status_code in (403, 422)
+
+
+def test_two_people_name_their_sets_alike(ole: FlaskClient, browserless: FlaskClient) -> None:
+    una = account(browserless, "Una", "member")
+    assert ole.post("/api/sets", json={"name": "Quay"}).status_code == 201
+    assert una.post("/api/sets", json={"name": "Quay"}).status_code == 201
+    assert una.post("/api/sets", json={"name": "Quay"}).status_code == 422
+
+
+def test_a_set_is_given_to_somebody(
+    browserless: FlaskClient, ole: FlaskClient, there: dict
+) -> None:
+    una = account(browserless, "Una", "member")
+    number = una.get("/api/me").json["person"]["id"]
+    address = f"/api/sets/{there['set']}"
+    assert ole.put(f"{address}/owner", json={"person_id": number}).status_code == 200
+    assert una.patch(address, json={"name": "Mine now"}).status_code == 200
+    assert ole.patch(address, json={"name": "Mine"}).status_code == 403
+    assert ole.get(address).json["name"] == "Mine now"
+
+
+def test_the_ledger_names_its_authors(
+    browserless: FlaskClient, ole: FlaskClient, there: dict
+) -> None:
+    una = account(browserless, "Una", "member")
+    number = una.get("/api/me").json["person"]["id"]
+    ole.put(f"/api/sets/{there['set']}/shares/{number}", json={"right": "export"})
+    state = una.get(f"/api/pictures/{there['picture']}").json
+    keep(una, state, {"do": "turn_by", "axis": "roll", "deg": 1})
+    history = ole.get(f"/api/pictures/{there['picture']}/history").json["entries"]
+    assert [one["author"] for one in history] == ["Ole", "Ole", "Una"]
+    una.post(f"/api/pictures/{there['picture']}/exports", json={"format": "png"})
+    listed = ole.get(f"/api/pictures/{there['picture']}/exports").json["exports"]
+    assert [one["author"] for one in listed] == ["Una", "Ole"]
