@@ -44,7 +44,7 @@ export function SheetPage() {
   const lookOnly = right === "look";
   useHandedOver(uploads.add);
   const drop = useDropzone({
-    disabled: lookOnly,
+    noDrag: lookOnly,
     onDrop: (files) => void uploads.add(files),
     noClick: true,
     noKeyboard: true,
