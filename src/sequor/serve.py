@@ -118,6 +118,7 @@ def serve(settings: Settings, with_demo: bool) -> None:
     finally:
         _ignore_signals()
         if context:
+            context.hub.stop()
             context.resources.database.give_up()
             context.reader.stop()
             context.references.stop()

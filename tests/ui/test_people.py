@@ -1,5 +1,6 @@
 """A studio: an owner, somebody who is invited, a client with a link, each in a browser."""
 
+import json
 import re
 import subprocess
 from collections.abc import Iterator
@@ -102,6 +103,7 @@ def test_a_studio_invites_shares_and_shows(
     expect(ole.get_by_role("button", name="Add pictures")).to_have_count(0)
     ole.get_by_role("link", name=re.compile("A favourite of Harbour board, 1 note")).click()
     expect(ole.get_by_text("A little more sky")).to_be_visible()
+    ole.wait_for_function("() => document.querySelector('main img')?.naturalWidth > 0")
     box = ole.get_by_role("group", name=re.compile("The picture")).bounding_box()
     ole.mouse.click(box["x"] + box["width"] / 3, box["y"] + box["height"] / 3)
     ole.get_by_label("Words for this place").fill("There is some left above")
@@ -123,3 +125,55 @@ def test_a_studio_invites_shares_and_shows(
     ida.wait_for_url(re.compile("sign-in"))
     for context in contexts:
         context.close()
+
+
+def made_account(studio: Application, name: str) -> int:
+    """A member's account, by a link of who looks after the machine."""
+    _, invitation = studio.post("/api/invitations", {"role": "member"})
+    token = invitation["path"].rsplit("/", 1)[1]
+    body = {"name": name, "password": PASSWORD}
+    status, me = studio.post(f"/api/invitations/{token}/use", body)
+    assert status == 201, me
+    return me["person"]["id"]
+
+
+def turned(one: Page, other: Page, key: str) -> None:
+    """One turns the picture, and the other has it so, too."""
+    slider = one.get_by_role("slider", name="Roll", exact=True)
+    before = slider.get_attribute("aria-valuenow")
+    slider.press(key)
+    expect(slider).not_to_have_attribute("aria-valuenow", before)
+    now = slider.get_attribute("aria-valuenow")
+    theirs = other.get_by_role("slider", name="Roll", exact=True)
+    expect(theirs).to_have_attribute("aria-valuenow", now)
+
+
+def test_two_people_at_one_picture(studio: Application, browser: Browser, tmp_path: Path) -> None:
+    una, kai = made_account(studio, "Una"), made_account(studio, "Kai")
+    _, made = studio.post("/api/sets", {"name": "Pier"})
+    for person in (una, kai):
+        body = json.dumps({"right": "work"}).encode()
+        status, _ = studio.send("PUT", f"/api/sets/{made['id']}/shares/{person}", body)
+        assert status == 200
+    content = horizon_file(tmp_path, 1.3).read_bytes()
+    _, added = studio.upload(made["id"], "horizon.png", content)
+    address = f"{studio.url}/pictures/{added['picture']['id']}"
+    contexts = [browser.new_context(viewport=SIZE) for _ in range(2)]
+    hers, his = (opened(context, address) for context in contexts)
+    for page, name in ((hers, "Una"), (his, "Kai")):
+        sign_in(page, name)
+        page.wait_for_url(address)
+    expect(hers.get_by_text("Also at this picture: Kai")).to_be_visible()
+    # What one keeps the other sees by itself.
+    turned(his, hers, "ArrowRight")
+    turned(hers, his, "ArrowLeft")
+    ledger = [
+        (one["author"], one["what"])
+        for one in studio.send("GET", f"/api{address.removeprefix(studio.url)}/history")[1][
+            "entries"
+        ]
+    ]
+    assert [author for author, _ in ledger] == ["", "Kai", "Una"]
+    contexts[1].close()
+    expect(hers.get_by_text("Also at this picture")).to_have_count(0)
+    contexts[0].close()

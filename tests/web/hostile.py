@@ -233,6 +233,7 @@ def sharing(there: dict[str, Any]) -> list[Asked]:
         ("GET", f"{picture}/comments", None),
         ("POST", f"{picture}/comments", {"x": 0, "y": 0, "words": "a"}),
         ("GET", f"{picture}/entries/{there['entry']}/picture.jpg?edge=300", None),
+        ("GET", f"/api/events?picture_id={10**9 + there['picture']}", None),
     ]
 
 

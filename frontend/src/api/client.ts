@@ -80,11 +80,14 @@ export const UNREACHABLE = t(
   "The server does not answer. Everything stored so far is kept; start Sequor again and reload this page.",
 );
 
+/** By which this window is known to the server. */
+export const WINDOW = newId();
+
 export const client = createClient<paths>({
   baseUrl: window.location.origin,
   fetch: patientFetch,
   // So that no window's exports wait for all of another's.
-  headers: { "X-Window": newId(), ...named() },
+  headers: { "X-Window": WINDOW, ...named() },
 });
 
 /** The body of a successful answer; throws Refused with the server's sentence otherwise. */

@@ -1710,6 +1710,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * News as they happen: ``changed`` by somebody else, and who else is ``present``. Where there
+         * @description are no accounts there is nobody else.
+         */
+        get: operations["listen"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2488,7 +2508,8 @@ export interface components {
          * PictureState
          * @description A picture on the bench: the recipe that holds, its solution and what is said of it.
          *
-         *     ``said`` is what came of the edits that led here, where there is anything to say; ``unreadable``
+         *     ``said`` is what came of the edits that led here, where there is anything to say, and ``beside``
+         *     how they were kept beside what somebody else did meanwhile; ``unreadable``
          *     why the newest entry of its ledger is not the one that holds.
          */
         PictureState: {
@@ -2512,6 +2533,8 @@ export interface components {
             what: string;
             /** Said */
             said: string;
+            /** Beside */
+            beside: string;
             /** Unreadable */
             unreadable: string;
             recipe: components["schemas"]["Recipe"];
@@ -13451,6 +13474,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listen: {
+        parameters: {
+            query?: {
+                picture_id?: number | null;
+                set_id?: number | null;
+                window?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": unknown;
+                };
+            };
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };

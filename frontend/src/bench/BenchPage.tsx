@@ -1,5 +1,5 @@
 /* The bench: one picture, one stage, all instruments within reach. */
-import { Flex } from "@chakra-ui/react";
+import { Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { useParams } from "wouter";
 import { navigate } from "wouter/use-browser-location";
@@ -34,23 +34,26 @@ export function BenchPage() {
 }
 
 function BenchOf({ pictureId }: { pictureId: number }) {
-  const { bench, problem, dismiss } = useBench(pictureId);
+  const { bench, problem, present, dismiss } = useBench(pictureId);
   if (!bench)
     return problem ? (
       <NotHere message={problem.message} />
     ) : (
       <Coming words={t("The picture is coming…")} bg="stage" color="onPicture" />
     );
-  return <LoadedBench bench={bench} problem={problem?.message} onDismiss={dismiss} />;
+  const said = problem?.message;
+  return <LoadedBench bench={bench} problem={said} present={present} onDismiss={dismiss} />;
 }
 
 interface Props {
   bench: Bench;
   problem: string | undefined;
+  /** Others who look at the picture. */
+  present: string[];
   onDismiss: () => void;
 }
 
-function LoadedBench({ bench, problem, onDismiss }: Props) {
+function LoadedBench({ bench, problem, present, onDismiss }: Props) {
   const desk = useDesk(bench);
   const { step, showing, pencil, bare } = desk;
   const [keys, setKeys] = useState(false);
@@ -83,6 +86,7 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
       )}
       {problem && <ProblemBar message={problem} onClose={onDismiss} />}
       <StateMarks state={bench.state} />
+      {present.length > 0 && <Others names={present} />}
       <Flex as="main" flex="1" minHeight="0" direction={upright ? "column" : "row"}>
         <Flex direction="column" flex="1" minWidth="0" minHeight="0" position="relative">
           {!bare && <UndoHint state={bench.state} />}
@@ -113,9 +117,23 @@ function LoadedBench({ bench, problem, onDismiss }: Props) {
   );
 }
 
+/** Who else is at the picture. */
+function Others({ names }: { names: string[] }) {
+  return (
+    <Text role="status" px="16px" py="4px" fontSize="12px" bg="paperDeep" color="inkSoft">
+      {t("Also at this picture: {names}. What they keep is shown as they keep it.", {
+        names: names.join(", "),
+      })}
+    </Text>
+  );
+}
+
 /** What is the matter with the stored picture itself, for as long as it is so. */
 function StateMarks({ state }: { state: PictureState }) {
   const [seen, setSeen] = useState("");
+  const [read, setRead] = useState(0);
+  if (state.beside && read !== state.entry_id)
+    return <ProblemBar message={state.beside} onClose={() => setRead(state.entry_id)} />;
   if (!state.unreadable || seen === state.unreadable) return null;
   return (
     <ProblemBar

@@ -12,6 +12,7 @@ import {
 import { useOptions } from "../api/options";
 import { atRest } from "./store/bench";
 import { openBench, type Acts, type Server } from "./store/network";
+import { useTogether } from "./useTogether";
 
 export type { Acts, Outcome } from "./store/network";
 
@@ -74,7 +75,8 @@ export function useBench(pictureId: number) {
           acts,
         }
       : undefined;
-  return { bench, problem, dismiss: acts.dismiss };
+  const present = useTogether(pictureId, rests && unanswered === 0, load);
+  return { bench, problem, present, dismiss: acts.dismiss };
 }
 
 function serverOf(pictureId: number): Server {

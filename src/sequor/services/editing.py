@@ -8,20 +8,25 @@ from sqlalchemy.orm import Session
 from sequor.core.advance import Advanced, Edits, advance
 from sequor.core.corner_ways import WayCost, corner_ways
 from sequor.core.edges.guide import HeldAgainst
-from sequor.core.language import ENGLISH, english, speaking
+from sequor.core.errors import UnusableInput
+from sequor.core.language import ENGLISH, english, speaking, tr
 from sequor.core.photo import PhotoFacts
 from sequor.core.recipe import Direction, Point, Recipe
 from sequor.core.report.remarks import remark_words
 from sequor.core.solution import Solution
 from sequor.core.solve import solve
+from sequor.core.touching import touched
 from sequor.making import fitting
 from sequor.services.lookups import PictureLookups, by_the_pixels
 from sequor.services.pictures import facts_of, recipe_of_entry
 from sequor.services.reply import Reply, T
 from sequor.services.resources import Resources
-from sequor.store import ledger, versions
+from sequor.store import ledger, library, versions
+from sequor.store.acting import actor, author_id
+from sequor.store.failures import Stale
 from sequor.store.ledger import Standing
 from sequor.store.models import Picture
+from sequor.store.people_models import Person
 
 
 @dataclass(frozen=True)
@@ -50,12 +55,13 @@ def corner_costs(resources: Resources, picture_id: int, entry_id: int) -> tuple[
 
 @dataclass(frozen=True)
 class Entered:
-    """How a picture stands after a change, and what came of the change where there is anything to
-    say.
+    """How a picture stands after a change, what came of the change where there is anything to say,
+    and how it was kept beside what somebody else did meanwhile.
     """
 
     standing: Standing
     said: str = ""
+    beside: str = ""
 
 
 def record(
@@ -63,22 +69,119 @@ def record(
 ) -> T:
     """Enter what edits of an entry lead to into the ledger.
 
+    Where somebody else made another entry hold meanwhile, they are kept beside that (`_beside`).
+
     Raises
     ------
     Stale
-        When another entry holds by now; nothing is changed.
+        When another entry of the same person holds by now; nothing is changed.
     UnusableInput
         When an edit cannot be done; nothing is changed.
     """
+    try:
+        with resources.database.reading() as session:
+            ledger.check_head(session, picture_id, based_on)
+        advanced = _advanced(resources, picture_id, based_on, edits)
+        said = remark_words(advanced.remark)
+        return _append(resources, picture_id, based_on, advanced.recipe, _Kept(edits, said), reply)
+    except Stale:
+        if author_id() is None:
+            raise
+    for _ in range(_TRIES):
+        other = _by_somebody_else(resources, picture_id)
+        if other is None:
+            break
+        try:
+            return _beside(resources, picture_id, based_on, edits, other, reply)
+        except Stale:  # they went on in this very moment
+            continue
+    raise Stale
+
+
+_TRIES = 20
+"""So often it is tried to keep edits after what somebody else goes on to keep."""
+
+
+@dataclass(frozen=True)
+class _Kept:
+    """What was done, and what there is to say of it."""
+
+    edits: Edits
+    words: str
+    beside: str = ""
+
+
+def _append(
+    resources: Resources,
+    picture_id: int,
+    based_on: int,
+    recipe: Recipe,
+    said: _Kept,
+    reply: Reply[Entered, T],
+) -> T:
+    def change(session: Session) -> T:
+        picture = ledger.append(session, picture_id, based_on, recipe, _in_ledger(said.edits))
+        standing = ledger.standing(session, picture)
+        return reply.to(session, Entered(standing, said.words, said.beside))
+
+    return resources.database.write(change)
+
+
+@dataclass(frozen=True)
+class _Other:
+    """What somebody else made hold meanwhile."""
+
+    entry_id: int
+    name: str
+
+
+def _by_somebody_else(resources: Resources, picture_id: int) -> _Other | None:
+    """The entry that holds, where another account made it."""
+    own = author_id()
     with resources.database.reading() as session:
-        ledger.check_head(session, picture_id, based_on)
-    advanced = _advanced(resources, picture_id, based_on, edits)
+        head = library.get_picture(session, picture_id).head
+        if own is None or head.author_id in (None, own):
+            return None
+        return _Other(head.id, session.get_one(Person, head.author_id).name)
+
+
+def _beside(
+    resources: Resources,
+    picture_id: int,
+    based_on: int,
+    edits: Edits,
+    other: _Other,
+    reply: Reply[Entered, T],
+) -> T:
+    """Keep edits beside what somebody else did meanwhile: after it, where they are apart, and else
+    as a version of their own.
+    """
+    before = recipe_of_entry(resources, picture_id, based_on)
+    theirs = recipe_of_entry(resources, picture_id, other.entry_id)
+    own = _advanced(resources, picture_id, based_on, edits).recipe
+    if not touched(before, own) & touched(before, theirs):
+        try:
+            both = _advanced(resources, picture_id, other.entry_id, edits).recipe
+        except UnusableInput:  # it cannot be done to what is there now
+            both = None
+        if both is not None:
+            words = tr("Kept together with what {name} did meanwhile.", name=other.name)
+            said = _Kept(edits, "", words)
+            return _append(resources, picture_id, other.entry_id, both, said, reply)
+    somebody = actor()
+    name = somebody.name if somebody else ""
 
     def change(session: Session) -> T:
-        words = _in_ledger(edits)
-        picture = ledger.append(session, picture_id, based_on, advanced.recipe, words)
-        standing = ledger.standing(session, picture)
-        return reply.to(session, Entered(standing, remark_words(advanced.remark)))
+        what = _in_ledger(edits)
+        made = versions.add_version(session, picture_id, own, name, what)
+        words = tr(
+            "{name} changed the same meanwhile, which is shown; yours is kept as the version "
+            "{version}.",
+            name=other.name,
+            version=made.version_name or made.version,
+        )
+        standing = ledger.standing(session, library.get_picture(session, picture_id))
+        return reply.to(session, Entered(standing, beside=words))
 
     return resources.database.write(change)
 

@@ -4,6 +4,7 @@ What is not seen is answered as what is not there.
 """
 
 from collections.abc import Callable, Iterable
+from typing import Literal
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -11,7 +12,7 @@ from sqlalchemy.orm import Session
 from sequor.core.errors import NotFound
 from sequor.core.language import mark, tr
 from sequor.services.resources import Resources
-from sequor.store import exports
+from sequor.store import exports, library
 from sequor.store.acting import Actor, Right, actor, seeing_everything
 from sequor.store.models import Export, LedgerEntry, Picture, PictureSet
 from sequor.store.seen import right_in, sets_with
@@ -88,6 +89,27 @@ def require_of_act(resources: Resources, act_id: int, need: Right) -> None:
         return [(set_id, missing) for set_id in session.scalars(query)]
 
     _require(resources, found, need)
+
+
+def require_to_be_there(resources: Resources, kind: Literal["picture", "set"], number: int) -> None:
+    """Make sure that there is a picture or a set outside the bin.
+
+    Raises
+    ------
+    NotFound
+    """
+    with resources.database.reading() as session:
+        if kind == "picture":
+            library.get_picture(session, number)
+        else:
+            library.get_set(session, number)
+
+
+def sets_of(resources: Resources, picture_ids: list[int]) -> list[int]:
+    """The sets of pictures."""
+    with resources.database.reading() as session, seeing_everything():
+        query = select(Picture.set_id).where(Picture.id.in_(picture_ids)).distinct()
+        return list(session.scalars(query))
 
 
 def right_of_set(resources: Resources, set_id: int) -> Right:

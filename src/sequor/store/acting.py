@@ -4,7 +4,7 @@ Somebody is named for as long as a request lasts. Where nobody is named, as in t
 work and in an installation without accounts, everything may be done and no author is written down.
 """
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass
@@ -26,6 +26,8 @@ class PresentDeed:
     set_id: int | None = None
     picture_id: int | None = None
     facts: dict[str, object] | None = None
+    told: "Callable[[PresentDeed, Actor], None] | None" = None
+    """What is to know of it once it is kept."""
     written: bool = False
 
 

@@ -65,10 +65,14 @@ def _names(session: Session, deed: PresentDeed) -> dict[str, object]:
 
 
 def present_is_kept() -> None:
-    """What the present request does was written down, and is not again."""
+    """What the present request does was written down, and is not again; it is told to others."""
     somebody = actor()
-    if somebody and somebody.deed:
-        somebody.deed.written = True
+    deed = somebody.deed if somebody else None
+    if somebody is None or deed is None or deed.written:
+        return
+    deed.written = True
+    if deed.told is not None:
+        deed.told(deed, somebody)
 
 
 def listed(

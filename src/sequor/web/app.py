@@ -22,6 +22,7 @@ from sequor.web import (
     carrying,
     clients,
     curating,
+    events,
     exports,
     frames,
     guard,
@@ -121,6 +122,7 @@ def create_app(
         accounts,
         shares,
         clients,
+        events,
     ):
         app.register_api(room.api)
 

@@ -171,6 +171,7 @@ def state(kept: Entered) -> PictureState:
         entry_id=entry.id,
         what=retold(entry.what),
         said=kept.said,
+        beside=kept.beside,
         unreadable=standing.unreadable,
         recipe=recipe,
         solution=standing.solution,

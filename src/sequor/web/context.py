@@ -2,11 +2,12 @@
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import cast
 
 from flask import current_app, request
 
+from sequor.services.events import Hub
 from sequor.services.export_desk import ExportDesk
 from sequor.services.proposals import Reader
 from sequor.services.references import Watch
@@ -20,7 +21,8 @@ _WINDOW = re.compile(r"[A-Za-z0-9-]{1,64}")
 @dataclass(frozen=True)
 class Context:
     """The application's resources, its exports, what reads its pictures, what looks after those
-    that stay where they lie, and its database server if that is its own.
+    that stay where they lie, its database server if that is its own, and who listens to what
+    happens.
     """
 
     resources: Resources
@@ -28,6 +30,7 @@ class Context:
     reader: Reader
     references: Watch
     server: PrivateServer | None = None
+    hub: Hub = field(default_factory=Hub)
 
 
 def context() -> Context:
@@ -54,5 +57,10 @@ def asker() -> str:
     """
     if author_id() is not None:
         return f"person {author_id()}"
+    return window_of()
+
+
+def window_of() -> str:
+    """The window that asks, as it names itself."""
     given = request.headers.get("X-Window", "")
     return given if _WINDOW.fullmatch(given) else ""

@@ -50,7 +50,8 @@ class Shown(Body):
 class PictureState(Body):
     """A picture on the bench: the recipe that holds, its solution and what is said of it.
 
-    ``said`` is what came of the edits that led here, where there is anything to say; ``unreadable``
+    ``said`` is what came of the edits that led here, where there is anything to say, and ``beside``
+    how they were kept beside what somebody else did meanwhile; ``unreadable``
     why the newest entry of its ledger is not the one that holds.
     """
 
@@ -65,6 +66,7 @@ class PictureState(Body):
     entry_id: int
     what: str
     said: str
+    beside: str
     unreadable: str
     recipe: Recipe
     solution: Solution

@@ -17,6 +17,7 @@ from sequor.store.acting import Actor, PresentDeed, Right, Role, act_as, actor
 from sequor.store.files import BEFORE_LIGHT
 from sequor.web.answers import problem
 from sequor.web.context import resources
+from sequor.web.events import tell
 from sequor.web.who import CLIENTS, OPEN_TO_ALL
 
 LOOK, WORK, EXPORT, OWN = Right.LOOK, Right.WORK, Right.EXPORT, Right.OWN
@@ -208,6 +209,7 @@ NEEDS: Mapping[str, Needs] = {
     "exports.clear_exports": Needs("member", {"export_list": EXPORT}, "exports_cleared"),
     "exports.download_export": Needs(of={"export": EXPORT}, deed="downloaded", at_once=True),
     "exports.zip_exports": Needs(of={"export_list": EXPORT}, deed="downloaded", at_once=True),
+    "events.listen": Needs(of={"picture": LOOK, "set": LOOK}),
     # people
     "accounts.sign_out": Needs(deed="signed_out"),
     "accounts.change_password": Needs(deed="password_changed"),
@@ -284,4 +286,4 @@ def _deed(needs: Needs, given: Given) -> PresentDeed:
         for number in _numbers(given.get(name)):
             facts[name] = number
     of_set, of_picture = (next(iter(_numbers(given.get(name))), None) for name in _ABOUT)
-    return PresentDeed(needs.deed, of_set, of_picture, facts or None)
+    return PresentDeed(needs.deed, of_set, of_picture, facts or None, tell)
