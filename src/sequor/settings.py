@@ -46,6 +46,8 @@ class Settings(BaseSettings):
     proxies_mb: int = Field(default=20_000, ge=16, le=100_000_000)
     thumbnails_mb: int = Field(default=1_000, ge=16, le=100_000_000)
     reserve_mb: int = Field(default=256, ge=0, le=1_000_000)
+    exports_each: int = Field(default=10_000, ge=1, le=1_000_000)
+    space_each_mb: int = Field(default=0, ge=0, le=1_000_000_000)
     log_level: Literal["DEBUG", "INFO", "WARNING", "ERROR", "CRITICAL"] = "INFO"
     log_format: Literal["text", "json"] = "text"
 

@@ -4,6 +4,7 @@ table); the numbers of its requirements, from memory, stand beside the tests.
 
 from datetime import timedelta
 
+import numpy as np
 import pytest
 from flask.testing import FlaskClient
 from sqlalchemy import select, text, update
@@ -11,11 +12,14 @@ from sqlalchemy.exc import DBAPIError
 
 from sequor.core.errors import UnusableInput
 from sequor.services import passwords
+from sequor.services.fairness import check_exports
 from sequor.store import people
-from sequor.store.acting import acting
+from sequor.store.acting import Actor, acting
 from sequor.store.models import now
 from sequor.store.people_models import Person, SignIn
 from sequor.web.who import HEADER
+from tests.pictures.test_reading_files import as_png
+from tests.web.conftest import send
 from tests.web.people import (
     PASSWORD,
     account,
@@ -310,3 +314,41 @@ def test_what_a_link_lets_in_is_not_in_the_log(
         stranger(ida).get(f"/api/invitations/{token}/about")
     assert "invitations" in caplog.text
     assert token not in caplog.text
+
+
+def test_each_person_has_so_much_space_and_so_many_exports(
+    ida: FlaskClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    ole = account(ida, "Ole", "member")
+    own = resources_of(ida)
+    limited = own.settings.model_copy(update={"space_each_mb": 1, "exports_each": 2})
+    monkeypatch.setitem(own.__dict__, "settings", limited)
+    made = ole.post("/api/sets", json={"name": "Boats"}).json["id"]
+    noise = np.random.default_rng(1).integers(0, 255, (400, 600, 3), np.uint8)
+    first = send(ole, made, "a.png", as_png(noise))
+    assert first.status_code == 201
+    noise[0, 0] += 1
+    second = send(ole, made, "b.png", as_png(noise))
+    assert second.status_code == 422
+    assert "1 MB" in second.json["problem"]
+    assert send(ole, made, "a.png", as_png(noise - 0)).status_code == 422
+    picture = first.json["picture"]["id"]
+    # Hers are not counted among his.
+    hers = ida.post("/api/sets", json={"name": "Quay"}).json["id"]
+    assert send(ida, hers, "b.png", as_png(noise)).status_code == 201
+    ida.application.extensions["sequor"].exports.stop()  # what is queued stays so
+    queued = text(
+        "INSERT INTO exports (picture_id, entry_id, format, quality, state, created_at, author_id) "
+        "SELECT id, head_id, 'png', 90, :state, NOW(), :author FROM pictures WHERE id = :picture"
+    )
+    number = ole.get("/api/me").json["person"]["id"]
+    with own.database._engine.begin() as connection:
+        for state, author in (("queued", 1), ("queued", 1), ("queued", number), ("done", number)):
+            values = {"state": state, "author": author, "picture": picture}
+            connection.execute(queued, values)
+    with acting(Actor("Ole", number, "member")):
+        check_exports(own, 1)
+        with pytest.raises(UnusableInput, match="1 of your exports wait"):
+            check_exports(own, 2)
+    refused = ida.post(f"/api/pictures/{picture}/exports", json={"format": "png"})
+    assert refused.status_code == 422

@@ -25,6 +25,7 @@ from sequor.services.pictures import OriginalFacts, facts_of_row
 from sequor.services.resources import Resources
 from sequor.services.working import in_words
 from sequor.store import ledger
+from sequor.store.acting import asker_of
 from sequor.store.failures import DatabaseAway
 from sequor.store.models import ENDED, Export, ExportStage, now
 from sequor.work.engine import Job, Lane, Task
@@ -246,7 +247,8 @@ class ExportDesk:
             ),
             Lane.EXPORT,
             about=f"picture {found.picture_id}",
-            asker=asker,
+            # What was interrupted is asked for by nobody who is still there.
+            asker=asker or asker_of(found.author_id),
             memory_mb=memory_mb(facts, recipe),
             # One picture's exports follow each other, so that another's find a worker.
             alone=f"exports:{found.picture_id}",

@@ -15,6 +15,7 @@ from sequor.making.exports import ExportOptions
 from sequor.pictures.encode import SUFFIXES
 from sequor.pictures.naming import check_pattern
 from sequor.services.export_desk import ExportDesk, memory_mb, options_of
+from sequor.services.fairness import check_exports
 from sequor.services.pictures import facts_of_row
 from sequor.services.reply import Reply, T
 from sequor.services.resources import Resources
@@ -50,6 +51,7 @@ def ask_for(
     """Put exports of several pictures into the database, all or none; the desk begins them."""
     check_pattern(wanted.options.pattern)
     resources.files.space.require_for_files(0)
+    check_exports(resources, len(set(wanted.picture_ids)))
 
     def queue(session: Session) -> T:
         made = [

@@ -14,6 +14,7 @@ from sequor.making.intake import Received, needed_mb, one_page, read_in
 from sequor.making.worker_cache import Corrected
 from sequor.pictures.inspect import SeveralPages
 from sequor.pictures.pages import name_of_page
+from sequor.services.fairness import check_space
 from sequor.services.images import thumbnail_soon
 from sequor.services.originals import mark_given_back, mark_lost
 from sequor.services.references import place_of
@@ -178,6 +179,8 @@ def _taken_in(
         known = _known(resources, set_id, sha256)
         if known and not _is_lost(resources, known.original):
             return _out_of_bin(resources, known, coming, reply)
+    if not known:
+        check_space(resources, set_id, coming.path.stat().st_size)
     damaged = as_damaged or _was_damaged(known)
     original = readable(resources, coming.path, sha256, coming.name, damaged)
     with resources.emptying:

@@ -84,6 +84,11 @@ def actor() -> Actor | None:
     return _ACTING.get()
 
 
+def asker_of(person_id: int | None) -> str:
+    """Whose work something is, as the workers are shared out by it; empty where nobody is known."""
+    return f"person {person_id}" if person_id is not None else ""
+
+
 def author_id() -> int | None:
     """The account of who acts now."""
     found = _ACTING.get()

@@ -13,7 +13,7 @@ from sequor.core.errors import NotFound, UnusableInput
 from sequor.core.language import tr
 from sequor.store.acting import Role
 from sequor.store.library import clean_name
-from sequor.store.models import now
+from sequor.store.models import ENDED, Export, Original, Picture, PictureSet, now
 from sequor.store.people_models import Invitation, Person, SignIn
 
 IDLE, LONGEST = timedelta(days=14), timedelta(days=90)
@@ -250,6 +250,29 @@ def withdraw(session: Session, invitation_id: int) -> None:
     if found is None or found.used_at is not None:
         raise NotFound(tr("There is no such link."))
     found.used_at = now()
+
+
+def exports_waiting(session: Session, person_id: int) -> int:
+    """How many exports of somebody have not ended."""
+    query = select(func.count()).select_from(Export)
+    mine = query.where(Export.author_id == person_id, Export.state.not_in(ENDED))
+    return session.scalar(mine) or 0
+
+
+def space_of_owner(session: Session, set_id: int) -> int | None:
+    """Bytes of the originals in all sets of who owns a set, the bin among them; None where nobody
+    does.
+    """
+    owner_id = session.scalar(select(PictureSet.owner_id).where(PictureSet.id == set_id))
+    if owner_id is None:
+        return None
+    hashes = (
+        select(Picture.original_sha256)
+        .join(PictureSet, PictureSet.id == Picture.set_id)
+        .where(PictureSet.owner_id == owner_id)
+    )
+    size = session.scalar(select(func.sum(Original.byte_size)).where(Original.sha256.in_(hashes)))
+    return int(size or 0)
 
 
 def forget_old(session: Session, before: datetime) -> None:

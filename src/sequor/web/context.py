@@ -12,7 +12,7 @@ from sequor.services.export_desk import ExportDesk
 from sequor.services.proposals import Reader
 from sequor.services.references import Watch
 from sequor.services.resources import Resources
-from sequor.store.acting import author_id
+from sequor.store.acting import asker_of, author_id
 from sequor.store.mariadb import PrivateServer
 
 _WINDOW = re.compile(r"[A-Za-z0-9-]{1,64}")
@@ -55,9 +55,7 @@ def asker() -> str:
     """Who asks, so that none waits for all of another's work: the account, or, where there is none,
     the window, as it names itself.
     """
-    if author_id() is not None:
-        return f"person {author_id()}"
-    return window_of()
+    return asker_of(author_id()) or window_of()
 
 
 def window_of() -> str:
