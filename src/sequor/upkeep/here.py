@@ -19,9 +19,9 @@ def settings_of_here() -> Settings:
 
 
 @contextmanager
-def database_of(settings: Settings) -> Iterator[Engine]:
+def database_of(settings: Settings, make: bool = False) -> Iterator[Engine]:
     """The database of the data folder: that of a running Sequor, or started for this; or the one
-    that others look after.
+    that others look after. ``make``: where there are no data yet, they begin.
     """
     if settings.database_url is not None:
         engine = connect(settings.database_url)
@@ -32,7 +32,7 @@ def database_of(settings: Settings) -> Iterator[Engine]:
             engine.dispose()
         return
     folder = settings.data / "mariadb"
-    if not (folder / "data").is_dir():
+    if not make and not (folder / "data").is_dir():
         raise UnusableInput(
             tr("There are no data in {data}; SEQUOR_DATA names the folder.", data=settings.data)
         )

@@ -1,5 +1,6 @@
 """Accounts from the machine itself: ``bin/sequor user add|reset|remove|list``."""
 
+import os
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -36,7 +37,7 @@ def user() -> None:
 @_FROM_INPUT
 def add(name: str, role: Role, from_input: bool) -> None:
     """Add."""
-    with _accounts() as (database, files):
+    with _accounts(make=True) as (database, files):
         with database.reading() as session:
             if role != "owner" and not accounts.any_owner(session):
                 raise UnusableInput(tr("The first account is an owner's: say --role owner."))
@@ -74,9 +75,10 @@ def list_all() -> None:
 
 
 @contextmanager
-def _accounts() -> Iterator[tuple[Database, FileStore]]:
+def _accounts(make: bool = False) -> Iterator[tuple[Database, FileStore]]:
     settings = settings_of_here()
-    with database_of(settings) as engine:
+    os.umask(0o077)
+    with database_of(settings, make) as engine:
         files = FileStore(settings.data, settings.reserve_mb)
         yield Database(engine, files.space), files
 
