@@ -11,6 +11,7 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from sequor.core.errors import UnusableInput
 from sequor.core.language import tr
+from sequor.store.acting import Role
 
 _DATABASE = re.compile(r"(mysql|mariadb)\+pymysql://[^/\s]+/[A-Za-z0-9_$-]+(\?\S*)?")
 
@@ -31,6 +32,11 @@ class Settings(BaseSettings):
     database: SecretStr | None = None
     database_pool: int = Field(default=20, ge=1, le=1000)
     database_answer_s: int = Field(default=60, ge=1, le=3600)
+    oidc_issuer: str = Field(default="", pattern=r"^(https?://\S+)?$")
+    oidc_client: str = "sequor"
+    oidc_secret: SecretStr | None = None
+    oidc_label: str = Field(default="OpenID Connect", max_length=60)
+    oidc_role: Role = "guest"
     data: Path = Path("var")
     demo: Path | None = None
     frontend: Path = Path("frontend/dist")

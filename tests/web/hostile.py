@@ -245,6 +245,8 @@ def people(there: dict[str, Any]) -> list[Asked]:
         ("POST", "/api/sign-in", {"name": "Ida", "password": "quiet harbour before nine"}),
         ("POST", "/api/sign-out", None),
         ("GET", "/api/me", None),
+        ("GET", "/api/sign-on", None),
+        ("GET", "/api/sign-on/back?code=a&state=b", None),
         ("POST", "/api/me/password", {"old": "a", "new": "quiet harbour before ten"}),
         ("GET", "/api/me/sign-ins", None),
         ("DELETE", "/api/me/sign-ins/1", None),

@@ -1486,6 +1486,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sign-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Send the browser to who vouches for people. */
+        get: operations["beginSignOn"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-on/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Let in who comes back with a code. */
+        get: operations["finishSignOn"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets/{set_id}/sharing": {
         parameters: {
             query?: never;
@@ -7960,7 +7994,8 @@ export interface components {
          * @description Who asks: ``person`` is None for who started Sequor on this machine, and for strangers.
          *
          *     ``served``: there are accounts; ``known``: more than signing in may be done; ``everything``: no
-         *     set is hidden. ``csrf`` is named by changes, in the header ``X-CSRF-Token``.
+         *     set is hidden. ``csrf`` is named by changes, in the header ``X-CSRF-Token``. ``sign_on`` is
+         *     the name of who else vouches for people, if anybody.
          */
         Me: {
             /** Served */
@@ -7974,6 +8009,8 @@ export interface components {
             person: components["schemas"]["PersonOut"] | null;
             /** Csrf */
             csrf: string;
+            /** Sign On */
+            sign_on: string;
         };
         /**
          * PersonOut
@@ -12713,6 +12750,83 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    beginSignOn: {
+        parameters: {
+            query?: {
+                to?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description See Other */
+            303: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    finishSignOn: {
+        parameters: {
+            query?: {
+                code?: string;
+                state?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description See Other */
+            303: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
                 };
             };
         };

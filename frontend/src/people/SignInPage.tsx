@@ -1,9 +1,10 @@
 /* Signing in by a name and a password. */
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { t } from "../shared/words";
 import { client, taken } from "../api/client";
 import { whereTo } from "../api/signedIn";
+import { QuietButton } from "../shared/Part";
 import { Entrance, EntranceField } from "./Entrance";
 
 export function SignInPage() {
@@ -15,10 +16,14 @@ export function SignInPage() {
     onSuccess: () => window.location.replace(whereTo(window.location.search)),
     onError: () => setPassword(""),
   });
+  const me = useQuery({ queryKey: ["me"], queryFn: () => taken(client.GET("/api/me")) });
+  const search = new URLSearchParams(window.location.search);
+  const refused = search.has("refused") && t("The other one did not say who you are; try again.");
+  const on = `/api/sign-on?${new URLSearchParams({ to: whereTo(window.location.search) })}`;
   return (
     <Entrance
       title={t("Sign in")}
-      problem={enter.error?.message}
+      problem={enter.error?.message ?? (refused || undefined)}
       act={t("Sign in")}
       busy={enter.isPending || enter.isSuccess}
       onSubmit={() => enter.mutate()}
@@ -30,6 +35,11 @@ export function SignInPage() {
         value={password}
         onChange={setPassword}
       />
+      {me.data?.sign_on && (
+        <QuietButton asChild height="38px" order={1}>
+          <a href={on}>{t("Sign in by {name}", { name: me.data.sign_on })}</a>
+        </QuietButton>
+      )}
     </Entrance>
   );
 }

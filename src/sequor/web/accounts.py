@@ -236,7 +236,13 @@ def _me(person: PersonOut | None, csrf_token: str, known: bool = True) -> Me:
         makes_sets=keeper or (person is not None and person.role != "guest"),
         person=person,
         csrf=csrf_token,
+        sign_on=_sign_on(),
     )
+
+
+def _sign_on() -> str:
+    settings = resources().settings
+    return settings.oidc_label if settings.oidc_issuer else ""
 
 
 def _sign_ins() -> SignIns:

@@ -32,7 +32,8 @@ class Me(Body):
     """Who asks: ``person`` is None for who started Sequor on this machine, and for strangers.
 
     ``served``: there are accounts; ``known``: more than signing in may be done; ``everything``: no
-    set is hidden. ``csrf`` is named by changes, in the header ``X-CSRF-Token``.
+    set is hidden. ``csrf`` is named by changes, in the header ``X-CSRF-Token``. ``sign_on`` is
+    the name of who else vouches for people, if anybody.
     """
 
     served: bool
@@ -41,6 +42,7 @@ class Me(Body):
     makes_sets: bool
     person: PersonOut | None
     csrf: str
+    sign_on: str
 
 
 class PasswordChange(Body):

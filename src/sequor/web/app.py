@@ -38,6 +38,7 @@ from sequor.web import (
     rights,
     sets,
     shares,
+    sign_on,
     who,
 )
 from sequor.web.common_bodies import Problem
@@ -120,6 +121,7 @@ def create_app(
         frames,
         exports,
         accounts,
+        sign_on,
         shares,
         clients,
         events,

@@ -35,6 +35,8 @@ OPEN_TO_ALL = (
     "accounts.see_invitation",
     "accounts.accept_invitation",
     "accounts.get_me",
+    "sign_on.begin_sign_on",
+    "sign_on.finish_sign_on",
     "health.health",
     "enter",
     "asset",
