@@ -25,6 +25,7 @@ from sequor.store.library import clean_name
 from sequor.store.people_models import Person
 
 _PATIENCE_S = 10
+_ASKED_FOR = ("openid", "profile")
 _ALGORITHMS = ["RS256", "ES256"]
 _TOLERANCE_S = 60
 """So much may the clocks differ."""
@@ -147,7 +148,7 @@ def _session(provider: Provider, back: str) -> Any:
     return OAuth2Session(
         provider.client_id,
         provider.client_secret,
-        scope="openid profile",
+        scope=" ".join(_ASKED_FOR),
         redirect_uri=back,
         code_challenge_method="S256",
     )
@@ -160,7 +161,7 @@ def _described(provider: Provider) -> dict[str, Any]:
     except (requests.RequestException, ValueError) as problem:
         raise NotVouched(str(problem)) from problem
     if str(found.get("issuer", "")).rstrip("/") != provider.issuer:
-        raise NotVouched("another issuer")
+        raise NotVouched("issuer")
     return found
 
 

@@ -68,7 +68,7 @@ def finish_sign_on(query: Back) -> Response:
         kept = _serializer().loads(request.cookies.get(_name(), ""), max_age=_LASTS_S)
         to, begun = kept.pop("to"), Begun(**kept)
         if not hmac.compare_digest(begun.state.encode(), query.state.encode()):
-            raise NotVouched("another state")
+            raise NotVouched("state")
         vouched = sign_on.finish(provider, _back(), begun, query.code)
     except (BadSignature, NotVouched) as problem:
         return _refused(problem)
