@@ -163,7 +163,7 @@ def test_two_people_at_one_picture(studio: Application, browser: Browser, tmp_pa
     for page, name in ((hers, "Una"), (his, "Kai")):
         sign_in(page, name)
         page.wait_for_url(address)
-    expect(hers.get_by_text("Also at this picture: Kai")).to_be_visible()
+    expect(hers.get_by_text("Also here: Kai")).to_be_visible()
     # What one keeps the other sees by itself.
     turned(his, hers, "ArrowRight")
     turned(hers, his, "ArrowLeft")
@@ -175,5 +175,5 @@ def test_two_people_at_one_picture(studio: Application, browser: Browser, tmp_pa
     ]
     assert [author for author, _ in ledger] == ["", "Kai", "Una"]
     contexts[1].close()
-    expect(hers.get_by_text("Also at this picture")).to_have_count(0)
+    expect(hers.get_by_text("Also here")).to_have_count(0)
     contexts[0].close()

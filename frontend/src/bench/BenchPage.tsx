@@ -86,10 +86,10 @@ function LoadedBench({ bench, problem, present, onDismiss }: Props) {
       )}
       {problem && <ProblemBar message={problem} onClose={onDismiss} />}
       <StateMarks state={bench.state} />
-      {present.length > 0 && <Others names={present} />}
       <Flex as="main" flex="1" minHeight="0" direction={upright ? "column" : "row"}>
         <Flex direction="column" flex="1" minWidth="0" minHeight="0" position="relative">
           {!bare && <UndoHint state={bench.state} />}
+          {present.length > 0 && <Others names={present} />}
           <Stage
             bench={bench}
             desk={desk}
@@ -117,13 +117,31 @@ function LoadedBench({ bench, problem, present, onDismiss }: Props) {
   );
 }
 
-/** Who else is at the picture. */
+/** Who else is at the picture; over it, so that nothing moves as they come and go. */
 function Others({ names }: { names: string[] }) {
+  const all = names.join(", ");
   return (
-    <Text role="status" px="16px" py="4px" fontSize="12px" bg="paperDeep" color="inkSoft">
-      {t("Also at this picture: {names}. What they keep is shown as they keep it.", {
-        names: names.join(", "),
+    <Text
+      role="status"
+      position="absolute"
+      left="16px"
+      top="52px"
+      zIndex="1"
+      maxWidth="240px"
+      px="10px"
+      py="3px"
+      fontSize="12px"
+      bg="sheet"
+      color="ink"
+      borderWidth="1px"
+      borderColor="rule"
+      borderRadius="4px"
+      truncate
+      title={t("Also at this picture: {names}. What they keep is shown as they keep it.", {
+        names: all,
       })}
+    >
+      {t("Also here: {names}", { names: all })}
     </Text>
   );
 }

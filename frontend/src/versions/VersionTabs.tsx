@@ -2,6 +2,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "wouter";
+import { MessageSquare } from "lucide-react";
 import { navigate } from "wouter/use-browser-location";
 import { t } from "../shared/words";
 import { client, taken, type PictureState, type Version } from "../api/client";
@@ -72,9 +73,10 @@ export function VersionTabs({ state }: { state: PictureState }) {
           height="26px"
           px="7px"
           title={t("What clients and others said of places of this picture")}
+          aria-label={t("Notes")}
           onClick={() => navigate(`/pictures/${state.id}/notes`)}
         >
-          {t("Notes")}
+          <MessageSquare size={14} aria-hidden />
         </QuietButton>
       )}
     </Flex>
