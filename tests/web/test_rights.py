@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
 from flask.testing import FlaskClient
@@ -271,3 +272,41 @@ def test_the_ledger_names_its_authors(
     una.post(f"/api/pictures/{there['picture']}/exports", json={"format": "png"})
     listed = ole.get(f"/api/pictures/{there['picture']}/exports").json["exports"]
     assert [one["author"] for one in listed] == ["Una", "Ole"]
+
+
+def test_an_act_on_somebody_elses_pictures_is_not_undone(
+    browserless: FlaskClient, ole: FlaskClient, there: dict
+) -> None:
+    """Neither where it entered recipes, nor where it only chose how files are written."""
+    other = send(ole, there["set"], f"{SECRET} 2.png", as_png(horizon_picture(2)))
+    second = ole.get(f"/api/pictures/{other.json['picture']['id']}").json
+    target = {"picture_id": second["id"], "entry_id": second["entry_id"]}
+    body = {"based_on": there["entry"], "parts": ["stance"], "files": True, "targets": [target]}
+    done = ole.post(f"/api/pictures/{there['picture']}/carry", json=body)
+    assert done.status_code in (200, 201), done.json
+    una = account(browserless, "Una", "member")
+    before = stored(browserless)
+    with resources_of(browserless).database._engine.begin() as connection:
+        acts = connection.execute(text("SELECT id FROM acts")).scalars().all()
+    assert acts
+    for number in acts:
+        assert una.post(f"/api/acts/{number}/undo").status_code == 404
+    with resources_of(browserless).database._engine.begin() as connection:
+        connection.execute(text("UPDATE ledger_entries SET act_id = NULL"))
+    for number in acts:
+        assert una.post(f"/api/acts/{number}/undo").status_code == 404
+    assert stored(browserless).count(SECRET) == before.count(SECRET)
+
+
+def test_only_who_looks_after_the_machine_sees_its_folders(
+    browserless: FlaskClient, ole: FlaskClient, there: dict, tmp_path: Path
+) -> None:
+    path = tmp_path / "private" / "a.png"
+    path.parent.mkdir()
+    path.write_bytes(as_png(horizon_picture(2)))
+    opened = browserless.post(f"/api/sets/{there['set']}/opened", json={"path": str(path)}).json
+    address = f"/api/pictures/{opened['picture']['id']}"
+    assert browserless.get(address).json["file"]["opened_from"] == str(path)
+    assert ole.get(address).json["file"]["opened_from"] == "a.png"
+    refused = ole.post(f"/api/sets/{there['set']}/opened", json={"path": "/etc/hostname"})
+    assert refused.status_code == 403

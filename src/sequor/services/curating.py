@@ -12,11 +12,13 @@ from sequor.pictures.encode import SUFFIXES
 from sequor.services.build import build
 from sequor.services.reply import Reply, T
 from sequor.services.resources import Resources
-from sequor.store import curating
+from sequor.store import curating, people
 from sequor.store.models import ENDED, Export, Original, now
 
 log = logging.getLogger(__name__)
 _MB = 2**20
+_SIGN_INS_DAYS = 400
+"""Sign-ins and links that were made so long ago ended long ago."""
 
 
 def move_pictures(resources: Resources, ids: list[int], set_id: int, reply: Reply[int, T]) -> T:
@@ -131,6 +133,8 @@ def tidy_regularly(resources: Resources) -> None:
     """What is done by itself, now and then; originals are only removed out of the bin."""
     settings = resources.settings
     resources.database.forget(now() - timedelta(days=1))
+    before = now() - timedelta(days=_SIGN_INS_DAYS)
+    resources.database.write(lambda session: people.forget_old(session, before), small=True)
     clear_old_bin(resources, now() - timedelta(days=settings.bin_days))
     if settings.export_days:
         until = now() - timedelta(days=settings.export_days)

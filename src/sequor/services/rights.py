@@ -14,7 +14,7 @@ from sequor.core.language import mark, tr
 from sequor.services.resources import Resources
 from sequor.store import exports, library
 from sequor.store.acting import Actor, Right, actor, seeing_everything
-from sequor.store.models import Export, LedgerEntry, Picture, PictureSet
+from sequor.store.models import Act, Export, LedgerEntry, Picture, PictureSet
 from sequor.store.seen import right_in, sets_with
 
 _FOR = {
@@ -79,12 +79,12 @@ def require_of_act(resources: Resources, act_id: int, need: Right) -> None:
     """Make sure of a right in the sets of all pictures that an act was done to."""
 
     def found(session: Session) -> list[tuple[int, NotFound]]:
-        query = (
-            select(Picture.set_id)
-            .join(LedgerEntry, LedgerEntry.picture_id == Picture.id)
-            .where(LedgerEntry.act_id == act_id)
-            .distinct()
-        )
+        act = session.get(Act, act_id)
+        # What it did to choices of files is in no ledger.
+        chosen = [int(number) for number in (act and act.files_before) or ()]
+        entered = select(LedgerEntry.picture_id).where(LedgerEntry.act_id == act_id)
+        of_act = Picture.id.in_(entered) | Picture.id.in_(chosen)
+        query = select(Picture.set_id).where(of_act).distinct()
         missing = NotFound(tr("There is no act {act_id}.", act_id=act_id))
         return [(set_id, missing) for set_id in session.scalars(query)]
 

@@ -1,11 +1,14 @@
 """What a screen needs to show a picture."""
 
+from pathlib import Path
+
 from sequor.core.recipe import Recipe
 from sequor.core.report.files import file_words
 from sequor.core.retelling import retold
 from sequor.core.solution import Solution
 from sequor.making.worker_cache import Developed
 from sequor.pictures.proxy import PROXY_LONG_EDGE
+from sequor.store.acting import actor
 from sequor.store.models import Original, Picture
 from sequor.web.images import corrected_address, original_address
 from sequor.web.pictures_bodies import Addresses, PictureFile, Shown
@@ -35,9 +38,17 @@ def file_of(picture: Picture) -> PictureFile:
         byte_size=original.byte_size,
         taken_damaged=retold(original.taken_damaged or ""),
         remarks=list(file_words(original.remarks or ())),
-        opened_from=picture.opened_from,
+        opened_from=_path_of(picture),
         inks="inks" in (original.remarks or ()),
     )
+
+
+def _path_of(picture: Picture) -> str | None:
+    """Where a file lies that stays there; only who looks after the machine sees the folder."""
+    somebody, path = actor(), picture.opened_from
+    if path is None or somebody is None or somebody.sees_everything:
+        return path
+    return Path(path).name
 
 
 def proxy_scale(original: Original) -> float:
