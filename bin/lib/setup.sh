@@ -20,11 +20,17 @@ debian_packages() {
         command -v sudo >/dev/null || give_up "the Debian packages ${wanted[*]} are missing; install them as root with: apt-get install ${wanted[*]}"
         as_root=(sudo)
     fi
-    local log
+    local log policy=/usr/sbin/policy-rc.d held= failed=
     log=$(mktemp)
+    # No server is started because its package comes (Debian's own way to say so, invoke-rc.d(8)).
+    if [ ! -e "$policy" ] && printf '#!/bin/sh\nexit 101\n' | "${as_root[@]}" tee "$policy" >/dev/null; then
+        held=$policy
+        "${as_root[@]}" chmod 755 "$policy"
+    fi
     { "${as_root[@]}" apt-get update && "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive \
-        apt-get install -y --no-install-recommends "${wanted[@]}"; } >"$log" 2>&1 ||
-        give_up "the Debian packages ${wanted[*]} could not be installed; the reason is in $log"
+        apt-get install -y --no-install-recommends "${wanted[@]}"; } >"$log" 2>&1 || failed=yes
+    [ -z "$held" ] || "${as_root[@]}" rm -f "$held"
+    [ -z "$failed" ] || give_up "the Debian packages ${wanted[*]} could not be installed; the reason is in $log"
     rm -f "$log"
 }
 
