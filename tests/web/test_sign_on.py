@@ -11,6 +11,7 @@ from flask.testing import FlaskClient
 from joserfc.jwk import RSAKey
 from pydantic import SecretStr
 
+from sequor.store.mariadb import free_port
 from tests.web.people import account, cheap_hashes, name_it, resources_of, stranger
 from tests.web.provider import StandIn, vouching
 
@@ -105,12 +106,26 @@ def test_a_code_works_once_and_in_the_browser_that_began(
     assert "refused" in back(late, address).headers["Location"]
 
 
-def test_a_provider_that_is_away_is_said_to_be(browserless: FlaskClient, provider: StandIn) -> None:
-    issuer, provider.issuer = provider.issuer, "http://127.0.0.1:9"
+def test_a_provider_that_is_away_or_another_one(
+    browserless: FlaskClient, provider: StandIn, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    una, own = stranger(browserless), resources_of(browserless)
+    provider.issuer = "http://127.0.0.1:9"  # what it says of itself names another one
+    assert "refused" in una.get("/api/sign-on").headers["Location"]
+    away = own.settings.model_copy(update={"oidc_issuer": f"http://127.0.0.1:{free_port()}"})
+    monkeypatch.setitem(own.__dict__, "settings", away)
+    assert "refused" in una.get("/api/sign-on").headers["Location"]
+
+
+def test_who_was_removed_is_not_made_anew(browserless: FlaskClient, provider: StandIn) -> None:
     una = stranger(browserless)
-    answer = una.get("/api/sign-on")  # what it says of itself names another issuer
-    assert "refused" in answer.headers["Location"]
-    provider.issuer = issuer
+    back(una, there(una))
+    number = una.get("/api/me").json["person"]["id"]
+    assert browserless.delete(f"/api/people/{number}").status_code == 200
+    assert una.get("/api/sets").status_code == 401
+    again = stranger(browserless)
+    assert "refused" in back(again, there(again)).headers["Location"]
+    assert [one["name"] for one in browserless.get("/api/people").json["people"]] == ["Ida"]
 
 
 @pytest.mark.parametrize("to", ["//evil.example", "https://evil.example", "/\\evil.example"])

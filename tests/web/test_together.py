@@ -92,9 +92,9 @@ def test_many_changes_of_both_at_once_are_all_there(two: tuple) -> None:
     assert len(drawn) == 10
 
 
-def news_of(client: FlaskClient, picture: int, window: str):
+def news_of(client: FlaskClient, number: int, window: str, of: str = "picture"):
     """News as they come: pairs of what and who."""
-    answer = client.get(f"/api/events?picture_id={picture}&window={window}", buffered=False)
+    answer = client.get(f"/api/events?{of}_id={number}&window={window}", buffered=False)
     assert answer.mimetype == "text/event-stream"
     for chunk in answer.response:
         lines = (chunk.decode() if isinstance(chunk, bytes) else chunk).splitlines()
@@ -117,6 +117,20 @@ def test_each_hears_of_the_other(two: tuple) -> None:
     assert next(news) == ("changed", ["Ole"])
     his.close()
     assert next(news) == ("present", [])
+    news.close()
+
+
+def test_a_contact_sheet_hears_of_its_pictures_and_exports_are_none(two: tuple) -> None:
+    """Numbers of exports that are cleared are not taken for those of pictures."""
+    ida, ole, state = two
+    news = news_of(ole, state["set_id"], "w2", of="set")
+    assert next(news) == ("present", [])
+    ida.post("/api/exports/clear", json={"ids": [state["id"]], "older_days": None})
+    binned = ida.post("/api/pictures/bin", json={"picture_ids": [state["id"]]})
+    assert binned.status_code == 200
+    assert next(news) == ("changed", ["Ida"])
+    waiting = ole.application.extensions["sequor"].hub._listeners[0].waiting
+    assert waiting.empty()
     news.close()
 
 

@@ -8011,6 +8011,8 @@ export interface components {
             csrf: string;
             /** Sign On */
             sign_on: string;
+            /** Shortest Password */
+            shortest_password: number;
         };
         /**
          * PersonOut
@@ -8225,7 +8227,8 @@ export interface components {
         /**
          * SharingOut
          * @description Whom a set belongs to (empty where it was made before there were accounts), with whom it is
-         *     shared, and which links show it.
+         *     shared, and which links show it. A new one may end on ``first_day`` at the earliest, and does on
+         *     ``usual_day`` if nothing else is said.
          */
         SharingOut: {
             /** Owner */
@@ -8238,6 +8241,16 @@ export interface components {
             links: components["schemas"]["LinkOut"][];
             /** Rights */
             rights: components["schemas"]["RightOption"][];
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /**
+             * Usual Day
+             * Format: date
+             */
+            usual_day: string;
         };
         /**
          * LinkOut
@@ -8383,8 +8396,8 @@ export interface components {
         };
         /**
          * CommentOut
-         * @description Words on a place of a picture, in shares of the frame's width and height; ``own``: who asks
-         *     said it.
+         * @description Words on a place of a picture, in shares of the frame's width and height; ``removable``: by
+         *     who asks.
          */
         CommentOut: {
             /** Id */
@@ -8402,8 +8415,8 @@ export interface components {
              * Format: date-time
              */
             made_at: string;
-            /** Own */
-            own: boolean;
+            /** Removable */
+            removable: boolean;
         };
         /**
          * NewComment

@@ -20,8 +20,6 @@ interface Props {
   image: string;
   alt: string;
   comments: Comment[];
-  /** Whether notes of others may be removed too. */
-  mayRemoveAll: boolean;
   problem: string | undefined;
   onSay: (said: Words) => Promise<unknown>;
   onRemove: (id: number) => void;
@@ -31,7 +29,7 @@ const STEP = 0.01;
 const within = (share: number) => Math.min(1, Math.max(0, share));
 
 export function NotedPicture(props: Props) {
-  const { image, alt, comments, mayRemoveAll, problem, onSay, onRemove } = props;
+  const { image, alt, comments, problem, onSay, onRemove } = props;
   const { upright } = useRoom();
   const [place, setPlace] = useState<{ x: number; y: number }>();
   const [words, setWords] = useState("");
@@ -153,7 +151,7 @@ export function NotedPicture(props: Props) {
                   {[one.author, timeWords(one.made_at)].filter(Boolean).join(", ")}
                 </Text>
               </Box>
-              {(one.own || mayRemoveAll) && (
+              {one.removable && (
                 <QuietButton
                   aria-label={t("Remove note {number}", { number: index + 1 })}
                   onClick={() => onRemove(one.id)}

@@ -4,7 +4,6 @@ import { Link, useParams } from "wouter";
 import { navigate } from "wouter/use-browser-location";
 import { t } from "../shared/words";
 import { client, taken } from "../api/client";
-import { useMe } from "../api/me";
 import { useKeys } from "../shared/keys";
 import { Page } from "../shared/Page";
 import { QuietButton } from "../shared/Part";
@@ -12,7 +11,6 @@ import { NotedPicture, type Words } from "./NotedPicture";
 
 export function NotesPage() {
   const id = Number(useParams().pictureId);
-  const me = useMe();
   const queries = useQueryClient();
   const path = { picture_id: id };
   const key = ["comments", id];
@@ -57,7 +55,6 @@ export function NotesPage() {
           image={`/api/pictures/${id}/entries/${state.entry_id}/picture.jpg?edge=1600`}
           alt={state.file.name}
           comments={comments.data?.comments ?? []}
-          mayRemoveAll={me.everything}
           problem={(say.error ?? remove.error)?.message}
           onSay={say.mutateAsync}
           onRemove={(comment) => remove.mutate(comment)}

@@ -79,7 +79,7 @@ export function AccountPage() {
                     onChange={setOld}
                   />
                   <EntranceField
-                    label={t("Another one, of at least 12 letters")}
+                    label={t("Another one, of at least {n} letters", { n: me.shortest_password })}
                     known="new-password"
                     value={password}
                     onChange={setPassword}

@@ -1,14 +1,16 @@
 /* A link that works once: an account of one's own, or another password. */
-import { Flex, Text } from "@chakra-ui/react";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "wouter";
 import { t } from "../shared/words";
 import { client, taken } from "../api/client";
+import { useMe } from "../api/me";
+import { NotHere } from "../shared/NotHere";
 import { Entrance, EntranceField } from "./Entrance";
 
 export function InvitationPage() {
   const { token = "" } = useParams();
+  const me = useMe();
   const [name, setName] = useState("");
   const [password, setPassword] = useState("");
   const path = { token };
@@ -27,15 +29,9 @@ export function InvitationPage() {
       ),
     onSuccess: () => window.location.replace("/"),
   });
-  if (about.error)
-    return (
-      <Flex as="main" height="100%" align="center" justify="center" p="20px">
-        <Text role="alert">{about.error.message}</Text>
-      </Flex>
-    );
+  if (about.error) return <NotHere message={about.error.message} way={false} />;
   if (!about.data) return null;
   const again = about.data.name;
-  const keeper = t("Who looks after Sequor");
   return (
     <Entrance
       title={again ? t("Another password for {name}", { name: again }) : t("Your account")}
@@ -43,7 +39,7 @@ export function InvitationPage() {
         again
           ? t("You are signed out everywhere else then.")
           : t("{by} invites you, as {role}.", {
-              by: about.data.made_by === "-" ? keeper : about.data.made_by,
+              by: about.data.made_by,
               role: about.data.role_words,
             })
       }
@@ -62,7 +58,9 @@ export function InvitationPage() {
         />
       )}
       <EntranceField
-        label={t("A password of at least 12 letters; several words hold best")}
+        label={t("A password of at least {n} letters; several words hold best", {
+          n: me.shortest_password,
+        })}
         known="new-password"
         value={password}
         onChange={setPassword}

@@ -1,8 +1,9 @@
 /* Signing in by a name and a password. */
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { t } from "../shared/words";
 import { client, taken } from "../api/client";
+import { useMe } from "../api/me";
 import { whereTo } from "../api/signedIn";
 import { QuietButton } from "../shared/Part";
 import { Entrance, EntranceField } from "./Entrance";
@@ -16,7 +17,7 @@ export function SignInPage() {
     onSuccess: () => window.location.replace(whereTo(window.location.search)),
     onError: () => setPassword(""),
   });
-  const me = useQuery({ queryKey: ["me"], queryFn: () => taken(client.GET("/api/me")) });
+  const me = useMe();
   const search = new URLSearchParams(window.location.search);
   const refused = search.has("refused") && t("The other one did not say who you are; try again.");
   const on = `/api/sign-on?${new URLSearchParams({ to: whereTo(window.location.search) })}`;
@@ -35,9 +36,9 @@ export function SignInPage() {
         value={password}
         onChange={setPassword}
       />
-      {me.data?.sign_on && (
+      {me.sign_on && (
         <QuietButton asChild height="38px" order={1}>
-          <a href={on}>{t("Sign in by {name}", { name: me.data.sign_on })}</a>
+          <a href={on}>{t("Sign in by {name}", { name: me.sign_on })}</a>
         </QuietButton>
       )}
     </Entrance>

@@ -6,15 +6,22 @@ import { asRefused } from "../api/refused";
 
 export function NotHere({
   message = t("There is nothing at this address."),
+  way = true,
 }: {
   message?: string;
+  /** Whether there is a way on for who sees this. */
+  way?: boolean;
 }) {
   return (
     <Flex height="100%" align="center" justify="center" direction="column" gap="8px">
-      <Text fontSize="16px">{message}</Text>
-      <Anchor asChild color="verdigris" fontWeight="600">
-        <Link to="/">{t("To the contact sheet")}</Link>
-      </Anchor>
+      <Text fontSize="16px" role="alert">
+        {message}
+      </Text>
+      {way && (
+        <Anchor asChild color="verdigris" fontWeight="600">
+          <Link to="/">{t("To the contact sheet")}</Link>
+        </Anchor>
+      )}
     </Flex>
   );
 }

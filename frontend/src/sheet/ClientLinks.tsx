@@ -8,21 +8,16 @@ import { OneTimeLink } from "../shared/OneTimeLink";
 import { Part, QuietButton } from "../shared/Part";
 import { dayWords } from "../shared/times";
 
-const USUAL_DAYS = 30;
-const DAY_MS = 86_400_000;
-const isoDay = (time: number) => new Date(time).toISOString().slice(0, 10);
-
 interface Props {
   setId: number;
-  links: Sharing["links"];
+  sharing: Sharing;
   onChanged: () => void;
 }
 
-export function ClientLinks({ setId, links, onChanged }: Props) {
+export function ClientLinks({ setId, sharing, onChanged }: Props) {
   const path = { set_id: setId };
   const [label, setLabel] = useState("");
-  const [today] = useState(() => Date.now());
-  const [day, setDay] = useState(isoDay(today + USUAL_DAYS * DAY_MS));
+  const [day, setDay] = useState(sharing.usual_day);
   const make = useMutation({
     mutationFn: () =>
       taken(
@@ -53,7 +48,7 @@ export function ClientLinks({ setId, links, onChanged }: Props) {
           "Who has such a link sees this set as it is then, marks favourites and leaves notes on pictures, without an account.",
         )}
       </Text>
-      {links.map((one) => (
+      {sharing.links.map((one) => (
         <Flex key={one.id} align="center" gap="8px" py="4px">
           <Text flex="1" truncate>
             {one.label}
@@ -90,7 +85,7 @@ export function ClientLinks({ setId, links, onChanged }: Props) {
             bg="sheet"
             borderColor="rule"
             type="date"
-            min={isoDay(today)}
+            min={sharing.first_day}
             aria-label={t("The last day on which it works")}
             value={day}
             onChange={(event) => setDay(event.target.value)}

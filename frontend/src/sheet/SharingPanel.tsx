@@ -37,7 +37,7 @@ export function SharingPanel({ set }: { set: SetSummary }) {
   });
   const [chosen, setChosen] = useState<number>();
   const [right, setRight] = useState<RightName>("look");
-  const { owner, shared = [], others = [], links = [], rights = [] } = sharing.data ?? {};
+  const { owner, shared = [], others = [], rights = [] } = sharing.data ?? {};
   const other = others.find(({ person_id: id }) => id === chosen) ?? others[0];
   const possible = rights.filter(({ value }) => other?.rights.includes(value));
   const given = possible.some(({ value }) => value === right) ? right : "look";
@@ -96,7 +96,9 @@ export function SharingPanel({ set }: { set: SetSummary }) {
           {problem.message}
         </Text>
       )}
-      <ClientLinks setId={set.id} links={links} onChanged={() => void refresh()} />
+      {sharing.data && (
+        <ClientLinks setId={set.id} sharing={sharing.data} onChanged={() => void refresh()} />
+      )}
     </>
   );
 }

@@ -4,6 +4,7 @@ import { useCallback } from "react";
 import { t } from "../shared/words";
 import { client, taken } from "../api/client";
 import { useMe } from "../api/me";
+import { useNews } from "../shared/useNews";
 import { useUploads } from "./useUploads";
 
 const READ_MS = 3000;
@@ -42,6 +43,9 @@ export function useSheet(given: string | undefined) {
     await queries.invalidateQueries({ queryKey: ["set"] });
     await queries.invalidateQueries({ queryKey: ["sets"] });
   }, [queries]);
+  useNews(setId === undefined ? undefined : `set_id=${setId}`, {
+    onChanged: () => void refresh(),
+  });
   const targetSet = useCallback(async () => {
     // What is handed over at once may come before it is known which sets there are.
     const known = setId ?? (await queries.ensureQueryData(SETS)).sets[0]?.id;

@@ -65,7 +65,6 @@ export function ShownLarge({ token, picture, place, count, onGo, onMark, onClose
         image={`${picture.image}?edge=1600`}
         alt={picture.name}
         comments={picture.comments}
-        mayRemoveAll={false}
         problem={(say.error ?? remove.error)?.message}
         onSay={say.mutateAsync}
         onRemove={(id) => remove.mutate(id)}

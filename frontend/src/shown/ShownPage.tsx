@@ -5,6 +5,7 @@ import { useState } from "react";
 import { useParams } from "wouter";
 import { t, tn } from "../shared/words";
 import { client, taken } from "../api/client";
+import { NotHere } from "../shared/NotHere";
 import { useTitle } from "../shared/useTitle";
 import { ShownCard } from "./ShownCard";
 import { ShownLarge } from "./ShownLarge";
@@ -30,12 +31,7 @@ export function ShownPage() {
   const { pictures = [], name = "", description = "", label = "" } = shown.data ?? {};
   const opened = pictures.find(({ id }) => id === large);
   const favourites = pictures.filter(({ favourite }) => favourite).length;
-  if (shown.error)
-    return (
-      <Flex as="main" height="100%" align="center" justify="center" p="20px">
-        <Text role="alert">{shown.error.message}</Text>
-      </Flex>
-    );
+  if (shown.error) return <NotHere message={shown.error.message} way={false} />;
   return (
     <Flex direction="column" height="100%">
       <Flex

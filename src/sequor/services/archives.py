@@ -37,6 +37,7 @@ from sequor.making.archives import (
     unpack,
 )
 from sequor.making.exports import ExportOptions
+from sequor.services.fairness import check_space
 from sequor.services.intake import readable
 from sequor.services.reply import Reply, T
 from sequor.services.resources import Resources
@@ -127,7 +128,9 @@ def bring_in(
                         most_mb=most_mb,
                     )
                 )
-        resources.files.space.require_for_files(sum(one.byte_size for one in contents.originals))
+        whole = sum(one.byte_size for one in contents.originals)
+        resources.files.space.require_for_files(whole)
+        check_space(resources, whole)
         coming = _Coming(resources)
         stack.callback(coming.leave_nothing)
         for listed in contents.originals:

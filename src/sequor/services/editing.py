@@ -28,6 +28,9 @@ from sequor.store.ledger import Standing
 from sequor.store.models import Picture
 from sequor.store.people_models import Person
 
+_TRIES = 20
+"""So often it is tried to keep edits after what somebody else goes on to keep."""
+
 
 @dataclass(frozen=True)
 class Drafted:
@@ -96,10 +99,6 @@ def record(
         except Stale:  # they went on in this very moment
             continue
     raise Stale
-
-
-_TRIES = 20
-"""So often it is tried to keep edits after what somebody else goes on to keep."""
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from typing import Literal, NamedTuple
 _MOST = 40
 """Each listener holds one thread of the server (`web.door`), which has 96."""
 _MOST_WAITING = 100
-"""News that wait for a listener; one that takes none hears that it missed some."""
+"""News that wait for a listener; one that takes none is ended, and asks again."""
 
 Kind = Literal["picture", "set"]
 
@@ -85,11 +85,6 @@ class Hub:
         for listener in found:
             if not window or listener.window != window:
                 _put(listener, News("changed", (who,)))
-
-    def hears(self, kind: Kind) -> bool:
-        """Whether anybody listens to something of a kind."""
-        with self._lock:
-            return any(one.about.kind == kind for one in self._listeners)
 
     def stop(self) -> None:
         """The application ends."""

@@ -7,7 +7,7 @@ Where there are no accounts nothing is limited.
 from sequor.core.errors import UnusableInput
 from sequor.core.language import tr
 from sequor.services.resources import Resources
-from sequor.store import people
+from sequor.store import library, people
 from sequor.store.acting import author_id, seeing_everything
 
 _MB = 2**20
@@ -36,13 +36,16 @@ def check_exports(resources: Resources, more: int) -> None:
         )
 
 
-def check_space(resources: Resources, set_id: int, more: int) -> None:
-    """Refuse a file for which the owner of a set has no space left.
+def check_space(resources: Resources, more: int, set_id: int | None = None) -> None:
+    """Refuse files for which somebody has no space left; two that come at the same moment may both
+    be taken in yet.
 
     Parameters
     ----------
     more : int
-        Bytes of the file.
+        Bytes of the files.
+    set_id : int, optional
+        The set that they go into, whose owner is asked about; without it who acts is.
 
     Raises
     ------
@@ -51,9 +54,12 @@ def check_space(resources: Resources, set_id: int, more: int) -> None:
     most = resources.settings.space_each_mb * _MB
     if not most:
         return
+    owner_id = author_id()
     with resources.database.reading() as session, seeing_everything():
-        taken = people.space_of_owner(session, set_id)
-    if taken is not None and taken + more > most:
+        if set_id is not None:
+            owner_id = library.get_set(session, set_id).owner_id
+        taken = 0 if owner_id is None else people.space_of(session, owner_id)
+    if owner_id is not None and taken + more > most:
         raise UnusableInput(
             tr(
                 "The originals of who owns this set take {taken:,.0f} MB of the {most:,.0f} MB "

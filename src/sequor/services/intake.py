@@ -180,7 +180,7 @@ def _taken_in(
         if known and not _is_lost(resources, known.original):
             return _out_of_bin(resources, known, coming, reply)
     if not known:
-        check_space(resources, set_id, coming.path.stat().st_size)
+        check_space(resources, coming.path.stat().st_size, set_id)
     damaged = as_damaged or _was_damaged(known)
     original = readable(resources, coming.path, sha256, coming.name, damaged)
     with resources.emptying:

@@ -5,9 +5,10 @@ good enough follows OWASP ASVS 5.0.0, 6.2: length, no rules of composition, and 
 guessed soon (zxcvbn).
 """
 
+from functools import cache
+
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
-from zxcvbn import zxcvbn
 
 from sequor.core.errors import UnusableInput
 from sequor.core.language import tr
@@ -18,7 +19,6 @@ _GUESSABLE = 2
 _LOOKED_AT = 72
 """Letters that are looked at; zxcvbn takes long for very long ones."""
 _HASHER = PasswordHasher()
-_NOBODYS = _HASHER.hash("nobody")
 
 
 def check(password: str, name: str) -> None:
@@ -32,6 +32,8 @@ def check(password: str, name: str) -> None:
         raise UnusableInput(tr("A password needs at least {shortest} letters.", shortest=SHORTEST))
     if len(password) > LONGEST:
         raise UnusableInput(tr("A password has at most {longest} letters.", longest=LONGEST))
+    from zxcvbn import zxcvbn  # loads its lists of words, which no start waits for
+
     judged = zxcvbn(password[:_LOOKED_AT], user_inputs=[name, "sequor"])
     if judged["score"] < _GUESSABLE:
         raise UnusableInput(
@@ -52,9 +54,15 @@ def is_right(stored: str | None, given: str) -> bool:
     learns from it which names there are.
     """
     try:
-        return _HASHER.verify(stored or _NOBODYS, given) and stored is not None
+        return _HASHER.verify(stored or _nobodys(), given) and stored is not None
     except (VerificationError, InvalidHashError):
         return False
+
+
+@cache
+def _nobodys() -> str:
+    """The hash of no account, made when it is needed first: it takes a quarter of a second."""
+    return _HASHER.hash("nobody")
 
 
 def is_outdated(stored: str) -> bool:

@@ -14,6 +14,9 @@ from sequor.store.database import Database
 from sequor.store.files import FileStore
 from sequor.store.people_models import Deed, Person
 
+MACHINE = "-"
+"""Who acts from the machine itself, as it is stored."""
+
 
 @dataclass(frozen=True)
 class Client:
@@ -79,6 +82,12 @@ def let_in(session: Session, person: Person, client: Client) -> LetIn:
     return LetIn(person, token)
 
 
+def note_account(session: Session, what: str, person: Person) -> None:
+    """Write down what somebody does with their own account who is not let in yet."""
+    facts: dict[str, object] = {"account": person.name}
+    deeds.note(session, what, who=person.name, person_id=person.id, facts=facts)
+
+
 def who_is(database: Database, token: str) -> Person | None:
     """Whom a token lets in, if anybody; that it is used is written down now and then."""
     with database.reading() as session:
@@ -132,9 +141,7 @@ def create(database: Database, files: FileStore, name: str, role: Role, password
     stored = passwords.hashed(password)
 
     def change(session: Session) -> Person:
-        made = people.create(session, name, role, stored)
-        _note_of(session, "account_made", made)
-        return made
+        return people.create(session, name, role, stored)
 
     made = database.write(change)
     people.mark_served(files.root)
@@ -152,7 +159,6 @@ def reset(database: Database, name: str, password: str) -> None:
         person = named(session, name)
         person.password = stored
         people.end_all(session, person.id)
-        _note_of(session, "password_changed", person)
 
     database.write(change)
 
@@ -161,7 +167,7 @@ def remove(database: Database, person_id: int) -> list[Person]:
     """Remove an account; what it did and its sets stay."""
 
     def change(session: Session) -> list[Person]:
-        _note_of(session, "account_removed", people.remove(session, person_id))
+        people.remove(session, person_id)
         return people.listed(session)
 
     return database.write(change)
@@ -189,12 +195,6 @@ def change_role(database: Database, person_id: int, role: Role) -> list[Person]:
         return people.listed(session)
 
     return database.write(change)
-
-
-def found(database: Database, person_id: int) -> Person:
-    """An account by its number."""
-    with database.reading() as session:
-        return people.find(session, person_id)
 
 
 def listed(database: Database) -> list[Person]:
@@ -307,12 +307,12 @@ def accept(database: Database, token: str, name: str, password: str, client: Cli
         found = people.invitation(session, token, locked=True)
         if found.person_id is None:
             person = people.create(session, name, found.role, stored)
-            _note_of(session, "account_made", person, person.name)
+            note_account(session, "account_made", person)
         else:
             person = people.find(session, found.person_id)
             person.password = stored
             people.end_all(session, person.id)
-            _note_of(session, "password_changed", person, person.name)
+            note_account(session, "password_changed", person)
         people.withdraw(session, found.id)
         return let_in(session, person, client)
 
@@ -330,16 +330,3 @@ def deeds_of(
 def _asking() -> str:
     somebody = actor()
     return somebody.name if somebody else MACHINE
-
-
-def _note_of(session: Session, what: str, person: Person, by: str | None = None) -> None:
-    somebody = actor()
-    facts: dict[str, object] = {"account": person.name}
-    if somebody is not None and by is None:
-        deeds.note(session, what, facts=facts)
-    else:
-        deeds.note(session, what, who=by or MACHINE, facts=facts)
-
-
-MACHINE = "-"
-"""Who acts from the machine itself, in the audit log."""

@@ -105,13 +105,6 @@ def require_to_be_there(resources: Resources, kind: Literal["picture", "set"], n
             library.get_set(session, number)
 
 
-def sets_of(resources: Resources, picture_ids: list[int]) -> list[int]:
-    """The sets of pictures."""
-    with resources.database.reading() as session, seeing_everything():
-        query = select(Picture.set_id).where(Picture.id.in_(picture_ids)).distinct()
-        return list(session.scalars(query))
-
-
 def right_of_set(resources: Resources, set_id: int) -> Right:
     """What who acts may do with a set that is seen."""
     somebody = actor()
@@ -133,7 +126,7 @@ def require_to_see(resources: Resources, sha256: str, recipe_hash: str | None) -
         return
     query = select(Picture.id).where(
         Picture.original_sha256 == sha256,
-        Picture.set_id.in_(select(sets_with(somebody, Right.LOOK).subquery().c[0])),
+        Picture.set_id.in_(sets_with(somebody, Right.LOOK)),
     )
     if recipe_hash is not None:
         entries = LedgerEntry.picture_id == Picture.id

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import datetime
+from typing import NamedTuple
 
 from sqlalchemy.orm import Session
 
@@ -13,7 +14,7 @@ from sequor.services.rights import Forbidden
 from sequor.store import ledger, library, people, sharing
 from sequor.store.acting import Actor, Right, actor
 from sequor.store.models import Picture, PictureSet
-from sequor.store.people_models import ClientLink, Comment
+from sequor.store.people_models import ClientLink, Comment, Person
 from sequor.store.seen import right_in
 from sequor.store.sharing import Shared
 from sequor.store.sheet import Card, cards_of
@@ -66,7 +67,9 @@ def share_no_more(resources: Resources, set_id: int, person_id: int) -> Sharing:
 
 
 def give(resources: Resources, set_id: int, person_id: int) -> None:
-    """Give a set to another account; who had it may still do everything but give it away."""
+    """Give a set to another account; who had it, if they are still there, may work on it and
+    export as far as their role lets them.
+    """
 
     def change(session: Session) -> None:
         found = library.get_set(session, set_id)
@@ -78,8 +81,10 @@ def give(resources: Resources, set_id: int, person_id: int) -> None:
             sharing.share_no_more(session, set_id, person_id)
         found.owner_id = person_id
         session.flush()
-        if before is not None and before != person_id:
-            sharing.share(session, set_id, before, Right.EXPORT)
+        had = session.get(Person, before) if before not in (None, person_id) else None
+        if had is not None and had.removed_at is None:
+            most = Right.LOOK if had.role == "guest" else Right.EXPORT
+            sharing.share(session, set_id, had.id, most)
 
     resources.database.write(change)
 
@@ -123,6 +128,13 @@ def client_of(resources: Resources, token: str) -> Actor:
     return Actor(found.label, shown_set=found.set_id, link_id=found.id)
 
 
+class Said(NamedTuple):
+    """A note, and whether who acts may remove it."""
+
+    comment: Comment
+    removable: bool
+
+
 @dataclass(frozen=True)
 class ShownSet:
     """A set as a client sees it."""
@@ -130,20 +142,17 @@ class ShownSet:
     of: PictureSet
     cards: list[Card]
     favourites: set[int]
-    comments: list[Comment]
+    said: list[Said]
 
 
 def shown(resources: Resources) -> ShownSet:
-    """The set that the link of who acts shows: the first version of each picture, and the others
-    that were given a name.
-    """
+    """The set that the link of who acts shows, with all versions of its pictures."""
     somebody = _client()
     with resources.database.reading() as session:
         found = library.get_set(session, somebody.shown_set or 0)
         cards = cards_of(session, found.id)
-        said = sharing.comments_on(session, [card.id for card in cards])
-        own = [one for one in said if one.link_id == somebody.link_id]
-        return ShownSet(found, cards, sharing.favourites_of(session, _link_id()), own)
+        said = _said(session, found.id, [card.id for card in cards])
+        return ShownSet(found, cards, sharing.favourites_of(session, _link_id()), said)
 
 
 def shown_picture(resources: Resources, picture_id: int, entry_id: int) -> Corrected:
@@ -182,11 +191,11 @@ class Words:
     words: str
 
 
-def comment(resources: Resources, picture_id: int, said: Words) -> list[Comment]:
+def comment(resources: Resources, picture_id: int, said: Words) -> list[Said]:
     """Say something on a picture; all that is said on it and seen by who acts."""
     somebody = actor()
 
-    def change(session: Session) -> list[Comment]:
+    def change(session: Session) -> list[Said]:
         picture = library.get_picture(session, picture_id)
         sharing.comment(
             session,
@@ -200,31 +209,29 @@ def comment(resources: Resources, picture_id: int, said: Words) -> list[Comment]
                 words=said.words,
             ),
         )
-        return _comments(session, picture)
+        return _said_on(session, picture)
 
     return resources.database.write(change)
 
 
-def comments_on(resources: Resources, picture_id: int) -> list[Comment]:
+def comments_on(resources: Resources, picture_id: int) -> list[Said]:
     """What is said on a picture and seen by who acts."""
     with resources.database.reading() as session:
-        return _comments(session, library.get_picture(session, picture_id))
+        return _said_on(session, library.get_picture(session, picture_id))
 
 
-def take_comment_back(resources: Resources, comment_id: int) -> list[Comment]:
+def take_comment_back(resources: Resources, comment_id: int) -> list[Said]:
     """Remove what was said: who said it may, and who may do everything with the set."""
 
-    def change(session: Session) -> list[Comment]:
-        found, set_id = sharing.find_comment(session, comment_id)
+    def change(session: Session) -> list[Said]:
+        found = sharing.find_comment(session, comment_id)
         picture = library.get_picture(session, found.picture_id)
-        somebody = actor()
-        if somebody is not None and not _is_of(found, somebody):
-            right = right_in(session, somebody, set_id)
-            if right is None or right < Right.OWN or somebody.link_id is not None:
-                raise Forbidden(tr("Only who wrote a note may remove it, and the set's owner."))
+        removable = {one.comment.id: one.removable for one in _said_on(session, picture)}
+        if not removable.get(found.id, False):
+            raise Forbidden(tr("Only who wrote a note may remove it, and the set's owner."))
         session.delete(found)
         session.flush()
-        return _comments(session, picture)
+        return _said_on(session, picture)
 
     return resources.database.write(change, small=True)
 
@@ -249,20 +256,23 @@ def remarks(resources: Resources, set_id: int) -> dict[int, Remarked]:
     }
 
 
-def _is_of(found: Comment, somebody: Actor) -> bool:
+def _said_on(session: Session, picture: Picture) -> list[Said]:
+    return _said(session, picture.set_id, [picture.id])
+
+
+def _said(session: Session, set_id: int, picture_ids: list[int]) -> list[Said]:
+    """What is said on pictures of a set. A client sees their own words only; who may do everything
+    with the set removes any.
+    """
+    somebody, said = actor(), sharing.comments_on(session, picture_ids)
+    if somebody is None:
+        return [Said(one, True) for one in said]
     if somebody.link_id is not None:
-        return found.link_id == somebody.link_id
-    return found.person_id is not None and found.person_id == somebody.person_id
-
-
-def _comments(session: Session, picture: Picture) -> list[Comment]:
-    """A client sees their own words only."""
-    somebody = actor()
-    link_id = somebody.link_id if somebody else None
+        return [Said(one, True) for one in said if one.link_id == somebody.link_id]
+    owns = right_in(session, somebody, set_id) == Right.OWN
     return [
-        one
-        for one in sharing.comments_on(session, [picture.id])
-        if link_id is None or one.link_id == link_id
+        Said(one, owns or (one.person_id is not None and one.person_id == somebody.person_id))
+        for one in said
     ]
 
 

@@ -6,19 +6,13 @@ import secrets
 from dataclasses import dataclass
 from typing import Any, cast
 
-import requests
-from authlib.integrations.base_client import OAuthError
-from authlib.integrations.requests_client import OAuth2Session
-from joserfc import jwt
-from joserfc.errors import JoseError
-from joserfc.jwk import KeySet
 from sqlalchemy.orm import Session
 
 from sequor.core.errors import UnusableInput
 from sequor.core.language import tr
-from sequor.services.people import Client, LetIn, let_in
+from sequor.services.people import Client, LetIn, let_in, note_account
 from sequor.settings import Settings
-from sequor.store import deeds, people
+from sequor.store import people
 from sequor.store.acting import Role
 from sequor.store.database import Database
 from sequor.store.library import clean_name
@@ -96,6 +90,11 @@ def finish(provider: Provider, back: str, begun: Begun, code: str) -> Vouched:
     NotVouched
         When it is no good, or what comes for it is not to be believed.
     """
+    from authlib.integrations.base_client import OAuthError
+    from joserfc import jwt
+    from joserfc.errors import JoseError
+    from joserfc.jwk import KeySet
+
     described = _described(provider)
     try:
         token = _session(provider, back).fetch_token(
@@ -114,7 +113,7 @@ def finish(provider: Provider, back: str, begun: Begun, code: str) -> Vouched:
             exp={"essential": True},
             sub={"essential": True},
         ).validate(claims)
-    except (OAuthError, JoseError, requests.RequestException, ValueError, KeyError) as problem:
+    except (OAuthError, JoseError, OSError, ValueError, KeyError) as problem:
         raise NotVouched(str(problem)) from problem
     subject = str(claims["sub"])
     named = (claims.get(name) for name in ("name", "preferred_username", "email"))
@@ -122,10 +121,18 @@ def finish(provider: Provider, back: str, begun: Begun, code: str) -> Vouched:
 
 
 def sign_on(database: Database, provider: Provider, vouched: Vouched, client: Client) -> LetIn:
-    """Let in who is vouched for; who is new gets an account."""
+    """Let in who is vouched for; who is new gets an account.
+
+    Raises
+    ------
+    NotVouched
+        When the account was removed here, whatever is said of its person elsewhere.
+    """
 
     def change(session: Session) -> LetIn:
         person = people.by_voucher(session, vouched.key)
+        if person is not None and person.removed_at is not None:
+            raise NotVouched("removed")
         return let_in(session, person or _new(session, provider, vouched), client)
 
     return database.write(change)
@@ -138,13 +145,14 @@ def _new(session: Session, provider: Provider, vouched: Vouched) -> Person:
         wanted = name if number == 1 else f"{name} {number}"
         if people.by_name(session, wanted) is None:
             made = people.create(session, wanted, provider.role, vouched=vouched.key)
-            facts: dict[str, object] = {"account": made.name}
-            deeds.note(session, "account_made", who=made.name, person_id=made.id, facts=facts)
+            note_account(session, "account_made", made)
             return made
     raise UnusableInput(tr("The name {name} is taken.", name=name))
 
 
 def _session(provider: Provider, back: str) -> Any:
+    from authlib.integrations.requests_client import OAuth2Session
+
     return OAuth2Session(
         provider.client_id,
         provider.client_secret,
@@ -158,7 +166,7 @@ def _described(provider: Provider) -> dict[str, Any]:
     """What a provider says of itself (OpenID Connect Discovery 1.0)."""
     try:
         found = _fetched(f"{provider.issuer}/.well-known/openid-configuration")
-    except (requests.RequestException, ValueError) as problem:
+    except (OSError, ValueError) as problem:
         raise NotVouched(str(problem)) from problem
     if str(found.get("issuer", "")).rstrip("/") != provider.issuer:
         raise NotVouched("issuer")
@@ -166,6 +174,8 @@ def _described(provider: Provider) -> dict[str, Any]:
 
 
 def _fetched(address: str) -> dict[str, Any]:
+    import requests
+
     answer = requests.get(address, timeout=_PATIENCE_S)
     answer.raise_for_status()
     found: dict[str, Any] = answer.json()

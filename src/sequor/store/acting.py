@@ -7,7 +7,7 @@ work and in an installation without accounts, everything may be done and no auth
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import Literal
 
@@ -25,7 +25,9 @@ class PresentDeed:
     what: str
     set_id: int | None = None
     picture_id: int | None = None
-    facts: dict[str, object] | None = None
+    facts: dict[str, object] = field(default_factory=dict)
+    sets: frozenset[int] = frozenset()
+    """The sets that it is about, known once it is noted."""
     told: "Callable[[PresentDeed, Actor], None] | None" = None
     """What is to know of it once it is kept."""
     written: bool = False

@@ -2,12 +2,14 @@
 itself, and never changed.
 """
 
+from typing import Any
+
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from sequor.store.acting import PresentDeed, actor, seeing_everything
 from sequor.store.models import Picture, PictureSet
-from sequor.store.people_models import Deed
+from sequor.store.people_models import Deed, Person
 
 
 def note(
@@ -50,18 +52,35 @@ def note_present(session: Session) -> None:
     somebody = actor()
     deed = somebody.deed if somebody else None
     if deed is not None and not deed.written:
-        facts = {**_names(session, deed), **(deed.facts or {})}
+        with seeing_everything():
+            names = _names(session, deed)
+            deed.sets = _sets_of(session, deed)
+        facts = {**names, **deed.facts}
         note(session, deed.what, deed.set_id, deed.picture_id, facts=facts or None)
+
+
+def pictures_of(deed: PresentDeed) -> list[int]:
+    """The pictures that something was done to, as far as it names them."""
+    several = deed.facts.get("pictures")
+    return [deed.picture_id] if deed.picture_id else several if isinstance(several, list) else []
 
 
 def _names(session: Session, deed: PresentDeed) -> dict[str, object]:
     """The names of what it is about, as they are then."""
-    with seeing_everything():
-        of_picture = deed.picture_id and session.get(Picture, deed.picture_id)
-        of_set = deed.set_id and session.get(PictureSet, deed.set_id)
-    named = of_set or (of_picture and of_picture.set)
-    found = {"set": named and named.name, "picture": of_picture and of_picture.name}
-    return {name: value for name, value in found.items() if value}
+    person_id = deed.facts.get("person_id")
+    of_picture = deed.picture_id and session.get(Picture, deed.picture_id)
+    of_set = deed.set_id and session.get(PictureSet, deed.set_id)
+    account = person_id and session.get(Person, person_id)
+    named: dict[str, Any] = {"set": of_set or (of_picture and of_picture.set)}
+    named |= {"picture": of_picture, "account": account}
+    return {name: one.name for name, one in named.items() if one}
+
+
+def _sets_of(session: Session, deed: PresentDeed) -> frozenset[int]:
+    pictures = pictures_of(deed)
+    query = select(Picture.set_id).where(Picture.id.in_(pictures)).distinct()
+    found = set(session.scalars(query)) if pictures else set()
+    return frozenset(found | ({deed.set_id} if deed.set_id else set()))
 
 
 def present_is_kept() -> None:

@@ -104,8 +104,8 @@ def by_name(session: Session, name: str) -> Person | None:
 
 
 def by_voucher(session: Session, vouched: str) -> Person | None:
-    """An account by who vouches for it."""
-    return session.scalar(select(Person).where(Person.vouched == vouched, Person.there == 1))
+    """An account by who vouches for it; also one that was removed, so that it is not made anew."""
+    return session.scalar(select(Person).where(Person.vouched == vouched))
 
 
 def change_role(session: Session, person_id: int, role: Role) -> Person:
@@ -121,7 +121,7 @@ def remove(session: Session, person_id: int) -> Person:
     """Remove an account: it lets nobody in any more; what it did and its sets stay."""
     found = find(session, person_id)
     _keep_an_owner(session, found)
-    found.removed_at, found.password, found.vouched = now(), None, None
+    found.removed_at, found.password = now(), None
     end_all(session, person_id)
     return found
 
@@ -259,17 +259,12 @@ def exports_waiting(session: Session, person_id: int) -> int:
     return session.scalar(mine) or 0
 
 
-def space_of_owner(session: Session, set_id: int) -> int | None:
-    """Bytes of the originals in all sets of who owns a set, the bin among them; None where nobody
-    does.
-    """
-    owner_id = session.scalar(select(PictureSet.owner_id).where(PictureSet.id == set_id))
-    if owner_id is None:
-        return None
+def space_of(session: Session, person_id: int) -> int:
+    """Bytes of the originals in all sets of somebody, the bin among them."""
     hashes = (
         select(Picture.original_sha256)
         .join(PictureSet, PictureSet.id == Picture.set_id)
-        .where(PictureSet.owner_id == owner_id)
+        .where(PictureSet.owner_id == person_id)
     )
     size = session.scalar(select(func.sum(Original.byte_size)).where(Original.sha256.in_(hashes)))
     return int(size or 0)

@@ -14,6 +14,9 @@ from sequor.store.library import clean_name, get_set
 from sequor.store.models import Picture, now
 from sequor.store.people_models import ClientLink, Comment, Favourite, Person, Share
 
+_MOST_COMMENTS = 500
+"""On a picture."""
+
 
 class Shared(NamedTuple):
     """Somebody with whom a set is shared, and what they may do."""
@@ -166,24 +169,16 @@ def comment(session: Session, said: Comment) -> Comment:
     said.words = said.words.strip()
     if not said.words:
         raise UnusableInput(tr("Nothing was written."))
-    if len(comments_on(session, [said.picture_id])) >= MOST_COMMENTS:
+    if len(comments_on(session, [said.picture_id])) >= _MOST_COMMENTS:
         raise UnusableInput(tr("There are very many notes on this picture; remove some."))
     session.add(said)
     session.flush()
     return said
 
 
-MOST_COMMENTS = 500
-
-
-def find_comment(session: Session, comment_id: int) -> tuple[Comment, int]:
-    """A comment by its number, and the set of its picture."""
-    query = (
-        select(Comment, Picture.set_id)
-        .join(Picture, Picture.id == Comment.picture_id)
-        .where(Comment.id == comment_id)
-    )
-    row = session.execute(query).first()
-    if row is None:
+def find_comment(session: Session, comment_id: int) -> Comment:
+    """A comment by its number."""
+    found = session.get(Comment, comment_id)
+    if found is None:
         raise NotFound(tr("There is no such note."))
-    return row[0], row[1]
+    return found

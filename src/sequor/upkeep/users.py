@@ -3,7 +3,7 @@
 import os
 import sys
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager
 from typing import get_args
 
 import click
@@ -12,7 +12,7 @@ from sequor.core.errors import UnusableInput
 from sequor.core.language import mark, tr
 from sequor.services import people
 from sequor.store import people as accounts
-from sequor.store.acting import Role
+from sequor.store.acting import Actor, PresentDeed, Role, acting
 from sequor.store.database import Database
 from sequor.store.files import FileStore
 from sequor.upkeep.here import database_of, settings_of_here
@@ -41,7 +41,8 @@ def add(name: str, role: Role, from_input: bool) -> None:
         with database.reading() as session:
             if role != "owner" and not accounts.any_owner(session):
                 raise UnusableInput(tr("The first account is an owner's: say --role owner."))
-        made = people.create(database, files, name, role, _password(from_input))
+        with _doing("account_made", name):
+            made = people.create(database, files, name, role, _password(from_input))
     click.echo(tr("{name} has an account now ({role}).", name=made.name, role=made.role))
 
 
@@ -50,7 +51,7 @@ def add(name: str, role: Role, from_input: bool) -> None:
 @_FROM_INPUT
 def reset(name: str, from_input: bool) -> None:
     """Reset."""
-    with _accounts() as (database, _):
+    with _accounts() as (database, _), _doing("password_changed", name):
         people.reset(database, name, _password(from_input))
     click.echo(tr("{name} has another password now.", name=name))
 
@@ -62,7 +63,8 @@ def remove(name: str) -> None:
     with _accounts() as (database, _):
         with database.reading() as session:
             number = people.named(session, name).id
-        people.remove(database, number)
+        with _doing("account_removed", name):
+            people.remove(database, number)
     click.echo(tr("{name} has no account any more.", name=name))
 
 
@@ -81,6 +83,12 @@ def _accounts(make: bool = False) -> Iterator[tuple[Database, FileStore]]:
     with database_of(settings, make) as engine:
         files = FileStore(settings.data, settings.reserve_mb)
         yield Database(engine, files.space), files
+
+
+def _doing(what: str, name: str) -> AbstractContextManager[None]:
+    """What is done to an account, for the audit log."""
+    deed = PresentDeed(what, facts={"account": name})
+    return acting(Actor(people.MACHINE, role="owner", deed=deed))
 
 
 def _password(from_input: bool) -> str:

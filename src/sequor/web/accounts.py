@@ -1,12 +1,14 @@
 """Accounts: signing in and out, links for new ones, roles, the audit log."""
 
 from flask import Response, g
+from flask_login import current_user
 from flask_openapi3 import Tag
 
 from sequor.core.language import mark, tr
 from sequor.services import people
-from sequor.services.people import MACHINE, InvitationLine, LetIn
-from sequor.store.acting import Role, actor
+from sequor.services.passwords import SHORTEST
+from sequor.services.people import InvitationLine, LetIn
+from sequor.store.acting import Role, actor, author_id
 from sequor.store.people import is_served
 from sequor.store.people_models import Deed, Person
 from sequor.web.accounts_bodies import (
@@ -34,7 +36,7 @@ from sequor.web.answers import answer
 from sequor.web.common_bodies import Done, Problem, Responses
 from sequor.web.context import resources
 from sequor.web.documented import Room
-from sequor.web.who import STRANGER, client, cookies_of_app, csrf
+from sequor.web.who import STRANGER, client, cookies_of_app, csrf, name_words
 
 api = Room("accounts", __name__, url_prefix="/api", abp_tags=[Tag(name="accounts")])
 _INVITATION = "/invitations/<string:token>"
@@ -112,17 +114,14 @@ def sign_out() -> Response:
 @api.get("/me", responses={200: Me}, operation_id="getMe")
 def get_me() -> Response:
     """Who asks."""
-    somebody = actor()
-    person = None
-    if g.token and somebody and somebody.person_id:
-        person = _person(people.found(resources().database, somebody.person_id))
-    return answer(_me(person, csrf(), known=somebody != STRANGER))
+    person = _person(current_user.person) if g.token else None
+    return answer(_me(person, csrf(), known=actor() != STRANGER))
 
 
 @api.post("/me/password", responses={200: Done, **_REFUSALS}, operation_id="changePassword")
 def change_password(body: PasswordChange) -> Response:
     """Give the own account another password; its other sign-ins end."""
-    people.change_password(resources().database, _own_id(), body.old, body.new, g.token)
+    people.change_password(resources().database, author_id() or 0, body.old, body.new, g.token)
     return answer(Done(count=1))
 
 
@@ -139,7 +138,7 @@ def list_sign_ins() -> Response:
 )
 def end_sign_in(path: SignInPath) -> Response:
     """End one of the own account's."""
-    people.end_sign_in(resources().database, _own_id(), path.sign_in_id)
+    people.end_sign_in(resources().database, author_id() or 0, path.sign_in_id)
     return answer(_sign_ins())
 
 
@@ -215,11 +214,6 @@ def deed_names() -> frozenset[str]:
     return frozenset(_DEEDS)
 
 
-def _own_id() -> int:
-    somebody = actor()
-    return somebody.person_id or 0 if somebody else 0
-
-
 def _let_in(found: LetIn, status: int = 200) -> Response:
     cookies = cookies_of_app()
     response = answer(_me(_person(found.person), cookies.csrf_of(found.token)), status)
@@ -237,6 +231,7 @@ def _me(person: PersonOut | None, csrf_token: str, known: bool = True) -> Me:
         person=person,
         csrf=csrf_token,
         sign_on=_sign_on(),
+        shortest_password=SHORTEST,
     )
 
 
@@ -246,7 +241,7 @@ def _sign_on() -> str:
 
 
 def _sign_ins() -> SignIns:
-    found = people.sign_ins(resources().database, _own_id(), g.token or "")
+    found = people.sign_ins(resources().database, author_id() or 0, g.token or "")
     return SignIns(sign_ins=[SignInOut(**vars(one)) for one in found])
 
 
@@ -272,7 +267,8 @@ def _person(found: Person) -> PersonOut:
 
 
 def _invitation(found: InvitationLine) -> InvitationOut:
-    return InvitationOut(**vars(found), role_words=tr(_ROLES[found.role][0]))
+    by = {"made_by": name_words(found.made_by), "role_words": tr(_ROLES[found.role][0])}
+    return InvitationOut(**{**vars(found), **by})
 
 
 def _made(found: InvitationLine, token: str) -> MadeInvitation:
@@ -280,12 +276,11 @@ def _made(found: InvitationLine, token: str) -> MadeInvitation:
 
 
 def _deed(found: Deed) -> DeedOut:
-    who = tr("at the machine itself") if found.who == MACHINE else found.who
     words = tr(_DEEDS[found.what]) if found.what in _DEEDS else found.what
     return DeedOut(
         id=found.id,
         at=found.at,
-        who=who,
+        who=name_words(found.who),
         what=found.what,
         words=words,
         set_id=found.set_id,

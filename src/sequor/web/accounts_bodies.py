@@ -43,6 +43,7 @@ class Me(Body):
     person: PersonOut | None
     csrf: str
     sign_on: str
+    shortest_password: int
 
 
 class PasswordChange(Body):

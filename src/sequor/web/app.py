@@ -53,6 +53,26 @@ _ABOUT = (
 )
 
 
+_ROOMS = (
+    health,
+    metrics,
+    sets,
+    curating,
+    archives,
+    bench,
+    history,
+    carrying,
+    images,
+    frames,
+    exports,
+    accounts,
+    sign_on,
+    shares,
+    clients,
+    events,
+)
+
+
 class _Number(IntegerConverter):
     """A row's number in an address: what has more digits is no number of a row."""
 
@@ -108,24 +128,7 @@ def create_app(
     rights.register(app)
     repeated.register(app)
     metrics.register(app, here)
-    for room in (
-        health,
-        metrics,
-        sets,
-        curating,
-        archives,
-        bench,
-        history,
-        carrying,
-        images,
-        frames,
-        exports,
-        accounts,
-        sign_on,
-        shares,
-        clients,
-        events,
-    ):
+    for room in _ROOMS:
         app.register_api(room.api)
 
     pages.register(app, settings.frontend)

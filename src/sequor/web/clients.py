@@ -42,8 +42,8 @@ def get_shown(path: ShownPath) -> Response:
     """The set that a link shows, with what its client marked and said."""
     found, somebody = sharing.shown(resources()), actor()
     said: dict[int, list[CommentOut]] = {}
-    for one in found.comments:
-        said.setdefault(one.picture_id, []).append(comment_out(one))
+    for one in found.said:
+        said.setdefault(one.comment.picture_id, []).append(comment_out(one))
     pictures = [
         ShownPicture(
             id=card.id,

@@ -13,9 +13,11 @@ from sequor.services import people, rights
 from sequor.services.events import Hub, Listener, Subject
 from sequor.services.resources import Resources
 from sequor.store.acting import Actor, PresentDeed, Right, acting, actor
+from sequor.store.deeds import pictures_of
 from sequor.web.common_bodies import Problem
 from sequor.web.context import context, resources, window_of
 from sequor.web.documented import Room
+from sequor.web.who import name_words
 
 api = Room("events", __name__, url_prefix="/api", abp_tags=[Tag(name="events")])
 _BEAT_S = 10.0
@@ -45,7 +47,7 @@ def listen(query: EventsQuery) -> Response:
     if somebody is None or about is None:
         return current_app.response_class(status=_NO_MORE)
     rights.require_to_be_there(resources(), about.kind, about.number)
-    listener = hub.listen(about, somebody.name, query.window)
+    listener = hub.listen(about, name_words(somebody.name), query.window)
     if listener is None:
         return current_app.response_class(status=_NO_MORE)
     told = _told(resources(), hub, listener, somebody, g.token)
@@ -57,18 +59,12 @@ def listen(query: EventsQuery) -> Response:
 
 
 def tell(deed: PresentDeed, by: Actor) -> None:
-    """What was done is told to those who look at it."""
-    own, hub = resources(), context().hub
-    ids = deed.facts.get("ids") if deed.facts else None
-    pictures = [deed.picture_id] if deed.picture_id else ids if isinstance(ids, list) else []
-    sets = [deed.set_id] if deed.set_id else []
-    if pictures and hub.hears("set"):
-        sets += rights.sets_of(own, pictures)
+    """What was done is told to those who look at it. It is kept by then: nothing here may fail."""
     abouts = [
-        *(Subject("picture", one) for one in pictures),
-        *(Subject("set", one) for one in sets),
+        *(Subject("picture", one) for one in pictures_of(deed)),
+        *(Subject("set", one) for one in deed.sets),
     ]
-    hub.tell_of_change(abouts, by.name, window_of())
+    context().hub.tell_of_change(abouts, by.name, window_of())
 
 
 def _about(query: EventsQuery) -> Subject | None:
@@ -92,7 +88,7 @@ def _told(
                 continue
             if news is None or not _is_seen(own, listener.about, somebody):
                 return
-            yield f"event: {news.what}\ndata: {json.dumps(news.who, ensure_ascii=False)}\n\n"
+            yield f"event: {news.what}\ndata: {json.dumps(news.who)}\n\n"
     finally:
         hub.leave(listener)
 

@@ -18,15 +18,15 @@ from sequor.store.files import BEFORE_LIGHT
 from sequor.web.answers import problem
 from sequor.web.context import resources
 from sequor.web.events import tell
-from sequor.web.who import CLIENTS, OPEN_TO_ALL
+from sequor.web.who import OPEN_TO_ALL
 
 LOOK, WORK, EXPORT, OWN = Right.LOOK, Right.WORK, Right.EXPORT, Right.OWN
 _RANK: Mapping[Role, int] = {"guest": 0, "member": 1, "owner": 2}
 _MOST_NAMED = 200
 """Numbers of pictures that a line of the audit log has at most."""
-_ABOUT = ("set_id", "picture_id")
+_PEOPLES = ("person_id", "link_id", "invitation_id", "sign_in_id", "comment_id")
+"""What else a line names, if the request does."""
 Given = Mapping[str, Any]
-Check = Callable[[Resources, Given, Right], None]
 
 
 @dataclass(frozen=True)
@@ -43,12 +43,15 @@ class Needs:
         What the audit log calls it, where it changes anything or takes anything along.
     at_once : bool
         The line is written before the answer: what only gives something away changes nothing.
+    image : bool
+        It is about an original, and a recipe of it, by their hashes.
     """
 
     role: Role = "guest"
     of: Mapping[str, Right] = field(default_factory=dict)
     deed: str = ""
     at_once: bool = False
+    image: bool = False
 
 
 def _numbers(found: object) -> list[int]:
@@ -72,46 +75,40 @@ def _number(given: object) -> int | None:
         return None
 
 
-def _sets(name: str) -> Check:
-    return lambda own, given, need: rights.require_of_sets(own, _numbers(given.get(name)), need)
-
-
-def _pictures(name: str) -> Check:
-    return lambda own, given, need: rights.require_of_pictures(own, _numbers(given.get(name)), need)
-
-
-def _exports(name: str) -> Check:
-    return lambda own, given, need: rights.require_of_exports(own, _numbers(given.get(name)), need)
-
-
-def _act(own: Resources, given: Given, need: Right) -> None:
-    for number in _numbers(given.get("act_id")):
+def _act(own: Resources, ids: list[int], need: Right) -> None:
+    for number in ids:
         rights.require_of_act(own, number, need)
 
 
-def _image(own: Resources, given: Given, _: Right) -> None:
-    sha256 = str(given.get("original", "")).partition(BEFORE_LIGHT)[0]
-    rights.require_to_see(own, sha256, given.get("recipe_hash"))
+@dataclass(frozen=True)
+class Named:
+    """What a request may name: where it stands in the request, and who says whether it may be.
+
+    ``noted`` is what the audit log calls the numbers, where it does not have a place for them.
+    """
+
+    field: str
+    require: Callable[[Resources, list[int], Right], None]
+    noted: str = ""
 
 
-_SUBJECTS: Mapping[str, Check] = {
-    "set": _sets("set_id"),
-    "into": _sets("into_id"),
-    "sets": _sets("set_ids"),
-    "picture": _pictures("picture_id"),
-    "pictures": _pictures("picture_ids"),
-    "picture_list": _pictures("ids"),
-    "targets": _pictures("targets"),
-    "export": _exports("export_id"),
-    "export_list": _exports("ids"),
-    "act": _act,
-    "image": _image,
+_SUBJECTS: Mapping[str, Named] = {
+    "set": Named("set_id", rights.require_of_sets),
+    "into": Named("into_id", rights.require_of_sets, "into"),
+    "sets": Named("set_ids", rights.require_of_sets, "sets"),
+    "picture": Named("picture_id", rights.require_of_pictures),
+    "pictures": Named("picture_ids", rights.require_of_pictures, "pictures"),
+    "picture_list": Named("ids", rights.require_of_pictures, "pictures"),
+    "targets": Named("targets", rights.require_of_pictures, "pictures"),
+    "export": Named("export_id", rights.require_of_exports, "exports"),
+    "export_list": Named("ids", rights.require_of_exports, "exports"),
+    "act": Named("act_id", _act, "acts"),
 }
 _SEE = Needs()
 _LISTS = Needs("member")
 _OWNERS = Needs("owner")
 _LOOKS = Needs(of={"picture": LOOK})
-_IMAGE = Needs(of={"image": LOOK})
+_IMAGE = Needs(image=True)
 _EDITS = Needs(of={"picture": WORK}, deed="edited")
 NEEDS: Mapping[str, Needs] = {
     "metrics.metrics": _OWNERS,
@@ -217,7 +214,7 @@ NEEDS: Mapping[str, Needs] = {
     "accounts.end_sign_in": Needs(deed="sign_in_ended"),
     "accounts.list_people": _OWNERS,
     "accounts.change_person": Needs("owner", deed="role_changed"),
-    "accounts.remove_person": _OWNERS,
+    "accounts.remove_person": Needs("owner", deed="account_removed"),
     "accounts.reset_person": Needs("owner", deed="invited"),
     "accounts.invite": Needs("owner", deed="invited"),
     "accounts.withdraw_invitation": Needs("owner", deed="invitation_withdrawn"),
@@ -250,8 +247,6 @@ def register(app: Flask) -> None:
         somebody, endpoint = actor(), request.endpoint
         if somebody is None or endpoint is None or endpoint in OPEN_TO_ALL:
             return None
-        if somebody.link_id is not None and not endpoint.startswith(CLIENTS):
-            return problem(tr("Sign in first."), 401)
         return _ask(somebody, NEEDS.get(endpoint, _OWNERS))
 
 
@@ -260,7 +255,11 @@ def _ask(somebody: Actor, needs: Needs) -> Response | None:
         return problem(tr("Your account may not do this; ask who looks after Sequor."), 403)
     given = _given()
     for name, need in needs.of.items():
-        _SUBJECTS[name](resources(), given, need)
+        subject = _SUBJECTS[name]
+        subject.require(resources(), _numbers(given.get(subject.field)), need)
+    if needs.image:
+        sha256 = str(given.get("original", "")).partition(BEFORE_LIGHT)[0]
+        rights.require_to_see(resources(), sha256, given.get("recipe_hash"))
     deed = _deed(needs, given) if needs.deed else None
     act_as(replace(somebody, need=min(needs.of.values(), default=LOOK), deed=deed))
     if needs.at_once:
@@ -278,12 +277,18 @@ def _given() -> dict[str, Any]:
 
 
 def _deed(needs: Needs, given: Given) -> PresentDeed:
-    facts: dict[str, object] = {}
-    for name in ("picture_ids", "ids", "targets"):
-        if name in given:
-            facts["ids"] = _numbers(given[name])[:_MOST_NAMED]
-    for name in ("into_id", "person_id", "export_id", "act_id", "link_id", "sign_in_id"):
+    """The line of the audit log, of what the request names; others hear of what it changes."""
+    found = PresentDeed(needs.deed, told=None if needs.at_once else tell)
+    for name in needs.of:
+        subject = _SUBJECTS[name]
+        numbers = _numbers(given.get(subject.field))
+        if name == "set":
+            found.set_id = next(iter(numbers), None)
+        elif name == "picture":
+            found.picture_id = next(iter(numbers), None)
+        else:
+            found.facts[subject.noted] = numbers[:_MOST_NAMED]
+    for name in _PEOPLES:
         for number in _numbers(given.get(name)):
-            facts[name] = number
-    of_set, of_picture = (next(iter(_numbers(given.get(name))), None) for name in _ABOUT)
-    return PresentDeed(needs.deed, of_set, of_picture, facts or None, tell)
+            found.facts[name] = number
+    return found

@@ -7,9 +7,9 @@ from flask_openapi3 import Tag
 
 from sequor.core.language import mark, tr
 from sequor.services import sharing
-from sequor.services.sharing import Sharing, Words
-from sequor.store.acting import Right, actor
-from sequor.store.people_models import Comment
+from sequor.services.sharing import Said, Sharing, Words
+from sequor.store.acting import Right
+from sequor.store.models import now
 from sequor.web.answers import answer
 from sequor.web.common_bodies import Done, PicturePath, Problem, Responses, SetPath
 from sequor.web.context import resources
@@ -34,10 +34,13 @@ from sequor.web.shares_bodies import (
     SharePath,
     SharingOut,
 )
+from sequor.web.who import name_words
 
 api = Room("shares", __name__, url_prefix="/api", abp_tags=[Tag(name="sharing")])
 _SET = "/sets/<int:set_id>"
 _REFUSALS: Responses = {403: Problem, 404: Problem, 422: Problem}
+_USUAL = timedelta(days=30)
+"""So long a link for a client works if nothing else is said."""
 _RIGHTS: dict[RightName, tuple[Right, str]] = {
     "look": (Right.LOOK, mark("look and comment")),
     "work": (Right.WORK, mark("work on pictures")),
@@ -137,32 +140,30 @@ def remove_comment(path: CommentPath) -> Response:
     return answer(comments_out(sharing.take_comment_back(resources(), path.comment_id)))
 
 
-def comments_out(found: list[Comment]) -> Comments:
+def comments_out(found: list[Said]) -> Comments:
     """What is said on a picture, as it is answered."""
     return Comments(comments=[comment_out(one) for one in found])
 
 
-def comment_out(found: Comment) -> CommentOut:
+def comment_out(found: Said) -> CommentOut:
     """A note as it is answered."""
-    somebody = actor()
-    own = somebody is not None and (
-        found.link_id == somebody.link_id
-        if somebody.link_id is not None
-        else found.person_id is not None and found.person_id == somebody.person_id
-    )
+    said = found.comment
     return CommentOut(
-        id=found.id,
-        author=found.author,
-        x=found.x,
-        y=found.y,
-        words=found.words,
-        made_at=found.made_at,
-        own=own,
+        id=said.id,
+        author=name_words(said.author),
+        x=said.x,
+        y=said.y,
+        words=said.words,
+        made_at=said.made_at,
+        removable=found.removable,
     )
 
 
 def _sharing(found: Sharing) -> SharingOut:
+    today = now().date()
     return SharingOut(
+        first_day=today,
+        usual_day=today + _USUAL,
         owner=found.owner,
         shared=[
             SharedOut(person_id=one.person_id, name=one.name, right=_NAMES[one.right])

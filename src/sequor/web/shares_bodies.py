@@ -82,7 +82,8 @@ class NewLink(Body):
 
 class SharingOut(Body):
     """Whom a set belongs to (empty where it was made before there were accounts), with whom it is
-    shared, and which links show it.
+    shared, and which links show it. A new one may end on ``first_day`` at the earliest, and does on
+    ``usual_day`` if nothing else is said.
     """
 
     owner: str
@@ -90,6 +91,8 @@ class SharingOut(Body):
     others: list[OtherOut]
     links: list[LinkOut]
     rights: list[RightOption]
+    first_day: date
+    usual_day: date
 
 
 class RemarkOut(Body):
@@ -107,8 +110,8 @@ class RemarksOut(Body):
 
 
 class CommentOut(Body):
-    """Words on a place of a picture, in shares of the frame's width and height; ``own``: who asks
-    said it.
+    """Words on a place of a picture, in shares of the frame's width and height; ``removable``: by
+    who asks.
     """
 
     id: int
@@ -117,7 +120,7 @@ class CommentOut(Body):
     y: float
     words: str
     made_at: datetime
-    own: bool
+    removable: bool
 
 
 class Comments(Body):

@@ -70,9 +70,9 @@ def finish_sign_on(query: Back) -> Response:
         if not hmac.compare_digest(begun.state.encode(), query.state.encode()):
             raise NotVouched("state")
         vouched = sign_on.finish(provider, _back(), begun, query.code)
+        found = sign_on.sign_on(resources().database, provider, vouched, client())
     except (BadSignature, NotVouched) as problem:
         return _refused(problem)
-    found = sign_on.sign_on(resources().database, provider, vouched, client())
     response = current_app.make_response(redirect(to, 303))
     cookies_of_app().give(response, found.token)
     response.delete_cookie(_name(), path="/api/sign-on")

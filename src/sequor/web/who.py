@@ -17,7 +17,7 @@ from flask import Flask, Response, current_app, g, redirect, request
 from flask_login import LoginManager, UserMixin, current_user
 from itsdangerous import BadSignature, Signer
 
-from sequor.core.language import tr
+from sequor.core.language import mark, tr
 from sequor.services import people, sharing
 from sequor.services.people import MACHINE, Client
 from sequor.store.acting import Actor, act_as
@@ -50,6 +50,7 @@ OPEN_TO_ALL = (
 """Endpoints that whoever asks is answered at, where there are accounts."""
 STRANGER = Actor("", shown_set=0)
 _TO_SIGN_IN = "/sign-in"
+_ENTRANCE = mark("Open the address that bin/start printed; it ends in ?key=...")
 
 
 class SignedIn(UserMixin):  # type: ignore[misc]
@@ -142,59 +143,53 @@ def register(app: Flask, key: Key) -> None:
 
 def identify(key: Key) -> Response | None:
     """Find out who asks, and let them act; an answer where nothing else is to be answered."""
-    act_as(None)
+    act_as(STRANGER)
     g.token = None
     shown = key.is_shown(
         request.headers.get("Cookie", ""), request.headers.get("Authorization", "")
     )
     served = is_served(resources().settings.data)
+    if (served or shown) and (request.endpoint or "").startswith(CLIENTS):
+        # Whoever asks: the link itself lets them in, and to nothing else.
+        act_as(sharing.client_of(resources(), (request.view_args or {})["token"]))
+        return None
     if shown and (not served or _is_from_here()):
         act_as(Actor(MACHINE, role="owner") if served else None)
-        if (request.endpoint or "").startswith(CLIENTS):
-            _act_by_link()
         return None
     if served and current_user.is_authenticated:
         act_as(people.actor_of(current_user.person))
         g.token = current_user.token
         return _missing_token()
-    act_as(STRANGER)
     if key.is_in(request.query_string.decode("latin-1")) and _is_from_here():
         return _let_in(key)
     if not served:
-        return problem(tr("Open the address that bin/start printed; it ends in ?key=..."), 403)
+        return problem(tr(_ENTRANCE), 403)
     return _as_stranger()
 
 
 def _as_stranger() -> Response | None:
-    endpoint = request.endpoint or ""
-    if endpoint in OPEN_TO_ALL:
+    if request.endpoint in OPEN_TO_ALL:
         return None
-    if endpoint.startswith(CLIENTS):
-        _act_by_link()
-        return None
-    if endpoint == "page":
+    if request.endpoint == "page":
         return current_app.make_response(
             redirect(f"{_TO_SIGN_IN}?to={quote(request.full_path.rstrip('?'))}", 303)
         )
     return problem(tr("Sign in first."), 401)
 
 
-def _act_by_link() -> None:
-    act_as(sharing.client_of(resources(), (request.view_args or {}).get("token", "")))
-
-
 def _missing_token() -> Response | None:
     """Refuse a change that does not name the token a second time."""
-    endpoint = request.endpoint or ""
-    if endpoint.startswith(CLIENTS):
-        _act_by_link()
-        return None
-    if request.method in ("GET", "HEAD", "OPTIONS") or endpoint in OPEN_TO_ALL:
+    if request.method in ("GET", "HEAD", "OPTIONS") or request.endpoint in OPEN_TO_ALL:
         return None
     given = request.headers.get(HEADER, "")
     if hmac.compare_digest(given.encode(), csrf().encode()):
         return None
     return problem(tr("This page is of another sign-in; load it again."), 403)
+
+
+def name_words(name: str) -> str:
+    """The name of who did something, as it is shown."""
+    return tr("at the machine itself") if name == MACHINE else name
 
 
 def cookies_of_app() -> Cookies:
@@ -225,7 +220,7 @@ def _is_from_here() -> bool:
 def _let_in(key: Key) -> Response:
     """An answer to who has the key in the address: it becomes a cookie."""
     if request.method != "GET":
-        return problem(tr("Open the address that bin/start printed; it ends in ?key=..."), 403)
+        return problem(tr(_ENTRANCE), 403)
     response = current_app.make_response(redirect(request.path, 303))
     response.set_cookie(key.cookie, key.text, COOKIE_S, httponly=True, samesite="Lax")
     response.headers["Cache-Control"] = "no-store"
