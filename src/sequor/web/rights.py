@@ -81,7 +81,7 @@ def _act(own: Resources, ids: list[int], need: Right) -> None:
 
 
 @dataclass(frozen=True)
-class Named:
+class InRequest:
     """What a request may name: where it stands in the request, and who says whether it may be.
 
     ``noted`` is what the audit log calls the numbers, where it does not have a place for them.
@@ -92,17 +92,17 @@ class Named:
     noted: str = ""
 
 
-_SUBJECTS: Mapping[str, Named] = {
-    "set": Named("set_id", rights.require_of_sets),
-    "into": Named("into_id", rights.require_of_sets, "into"),
-    "sets": Named("set_ids", rights.require_of_sets, "sets"),
-    "picture": Named("picture_id", rights.require_of_pictures),
-    "pictures": Named("picture_ids", rights.require_of_pictures, "pictures"),
-    "picture_list": Named("ids", rights.require_of_pictures, "pictures"),
-    "targets": Named("targets", rights.require_of_pictures, "pictures"),
-    "export": Named("export_id", rights.require_of_exports, "exports"),
-    "export_list": Named("ids", rights.require_of_exports, "exports"),
-    "act": Named("act_id", _act, "acts"),
+_SUBJECTS: Mapping[str, InRequest] = {
+    "set": InRequest("set_id", rights.require_of_sets),
+    "into": InRequest("into_id", rights.require_of_sets, "into"),
+    "sets": InRequest("set_ids", rights.require_of_sets, "sets"),
+    "picture": InRequest("picture_id", rights.require_of_pictures),
+    "pictures": InRequest("picture_ids", rights.require_of_pictures, "pictures"),
+    "picture_list": InRequest("ids", rights.require_of_pictures, "pictures"),
+    "targets": InRequest("targets", rights.require_of_pictures, "pictures"),
+    "export": InRequest("export_id", rights.require_of_exports, "exports"),
+    "export_list": InRequest("ids", rights.require_of_exports, "exports"),
+    "act": InRequest("act_id", _act, "acts"),
 }
 _SEE = Needs()
 _LISTS = Needs("member")
