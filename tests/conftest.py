@@ -24,7 +24,7 @@ from sequor.store.mariadb import PrivateServer, free_port
 from sequor.store.models import Base
 from sequor.web.app import create_app
 from sequor.web.key import key_of
-from sequor.work.processes import ProcessEngine
+from sequor.work.dispatcher import Dispatcher
 from tests.installed import prepare, put_into
 
 collect_ignore = [] if find_spec("marionette_driver") else ["engines"]
@@ -145,7 +145,7 @@ def settings(tmp_path: Path) -> Settings:
 
 
 @pytest.fixture(scope="session")
-def workers() -> Iterator[ProcessEngine]:
+def workers() -> Iterator[Dispatcher]:
     """The engine that does the heavy work, as it ships."""
     engine = engine_for(Settings())
     yield engine
@@ -161,7 +161,7 @@ def know(client: FlaskClient, settings: Settings) -> None:
 
 @pytest.fixture
 def browserless(
-    empty_tables: Engine, workers: ProcessEngine, settings: Settings
+    empty_tables: Engine, workers: Dispatcher, settings: Settings
 ) -> Iterator[FlaskClient]:
     """A client of the application, without a network."""
     app = create_app(settings, workers, empty_tables)

@@ -72,6 +72,13 @@ install_application() {
     install_packages -r "$root/requirements.txt" && install_packages --no-deps --editable "$root"
 }
 
+install_several() { say "installing what several machines need"; install_packages -r "$root/requirements-several.txt"; }
+
+# What several servers, and workers on other machines, need besides.
+set_up_several() {
+    once several requirements-several.txt -- install_several || give_up "the packages for several machines could not be installed"
+}
+
 compile_kernels() { say "compiling the kernels"; "$python" -m sequor.making.warm_up; }
 
 install_test_tools() {

@@ -19,6 +19,7 @@ const StoragePage = lazily(async () => (await import("./housekeeping/StoragePage
 const SignInPage = lazily(async () => (await import("./people/SignInPage")).SignInPage);
 const InvitationPage = lazily(async () => (await import("./people/InvitationPage")).InvitationPage);
 const PeoplePage = lazily(async () => (await import("./people/PeoplePage")).PeoplePage);
+const StatePage = lazily(async () => (await import("./people/StatePage")).StatePage);
 const AccountPage = lazily(async () => (await import("./people/AccountPage")).AccountPage);
 const NotesPage = lazily(async () => (await import("./notes/NotesPage")).NotesPage);
 const ShownPage = lazily(async () => (await import("./shown/ShownPage")).ShownPage);
@@ -58,6 +59,7 @@ function KnownPages() {
         <Route path="/exports" component={ExportsPage} />
         <Route path="/storage" component={StoragePage} />
         <Route path="/people" component={PeoplePage} />
+        <Route path="/state" component={StatePage} />
         <Route path="/account" component={AccountPage} />
         <Route>
           <NotHere />

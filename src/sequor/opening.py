@@ -18,7 +18,7 @@ from urllib.parse import quote
 
 import click
 
-from sequor.cli.said import SOME_REFUSED, in_language, put_into_words
+from sequor.cli.said import SOME_REFUSED, run_alone
 from sequor.cli.sources import sources_of
 from sequor.core.errors import UnusableInput
 from sequor.core.language import mark, tr, tr_plural
@@ -175,10 +175,4 @@ def _sets(server: Server) -> Callable[[str], int]:
 
 
 if __name__ == "__main__":
-    try:
-        words = in_language(sys.argv[1:])
-    except click.UsageError as problem:
-        problem.show()
-        sys.exit(problem.exit_code)
-    put_into_words(main)
-    main(words)
+    run_alone(main)

@@ -12,6 +12,8 @@ import sys
 import tempfile
 import threading
 import time
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import cast
 
@@ -22,7 +24,7 @@ from sequor.making.warm_up import compile_all, compiled_before
 from sequor.services.curating import tidy_regularly
 from sequor.services.demo import load_demo
 from sequor.services.engine import engine_for
-from sequor.services.housekeeping import tidy
+from sequor.services.housekeeping import clean_depot, tidy
 from sequor.services.originals import verify
 from sequor.settings import Settings
 from sequor.starting import parse, set_up_log, settings_here
@@ -38,7 +40,9 @@ from sequor.web.door import serve_with
 from sequor.web.key import PARAMETER, key_of
 
 log = logging.getLogger(__name__)
-_KEEP_HOUSE_EVERY_S = 3600.0
+_LOOK_S = 5.0
+_KEEP_HOUSE_EVERY = 720
+"""Looks between two times that house is kept: an hour."""
 _VERIFY_EVERY = 24
 """Times that house is kept between two readings of all originals."""
 _AGAIN_S = 1.0
@@ -70,7 +74,7 @@ def main() -> None:
 
 def serve(settings: Settings, with_demo: bool) -> None:
     """Run the application until it is told to stop."""
-    claimed = claim(settings.data)
+    claimed = None if settings.may_be_several else claim(settings.data)
     if not port_is_free(settings.port):
         raise UnusableInput(
             f"port {settings.port} on 127.0.0.1 is taken (is Sequor running already?); set "
@@ -80,7 +84,8 @@ def serve(settings: Settings, with_demo: bool) -> None:
     def stop(*_: object) -> None:
         # Once: Ctrl+C comes from the terminal and from who watches this, a moment apart.
         _ignore_signals()
-        claimed.ending()
+        if claimed:
+            claimed.ending()
         raise _Stop
 
     for number in _STOPS:
@@ -98,13 +103,12 @@ def serve(settings: Settings, with_demo: bool) -> None:
         app = create_app(settings, engine, _tables(settings, database), database)
         context = cast(Context, app.extensions["sequor"])
         _let_others_in(context)
-        tidy(context.resources)
-        if with_demo and settings.demo:
-            try:
-                load_demo(context.resources, settings.demo)
-            except DiskFull as problem:
-                log.error("the demo pictures were not loaded: %s", problem)
-        threading.Thread(target=_warm, args=(context,), daemon=True, name="warm-up").start()
+        demo = settings.demo if with_demo else None
+        context.resources.servers.start()
+        if not context.resources.servers.several:
+            _put_in_order(context, demo)
+        work = threading.Thread(target=_work, args=(context, demo), daemon=True, name="warm-up")
+        work.start()
         server = serve_with(app, settings, context.resources.files.space)
         key = key_of(settings.data, settings.port)
         address = f"http://127.0.0.1:{settings.port}/?{PARAMETER}={key.text}"
@@ -119,10 +123,12 @@ def serve(settings: Settings, with_demo: bool) -> None:
         _ignore_signals()
         if context:
             context.hub.stop()
+            context.trends.stop()
             context.resources.database.give_up()
             context.reader.stop()
             context.references.stop()
             context.exports.stop()
+            context.resources.servers.stop()
         engine.stop()
         if database:
             database.stop()
@@ -174,29 +180,61 @@ def _put_temporary_files(folder: Path) -> None:
     tempfile.tempdir = f"/proc/self/fd/{handle}"
 
 
-def _warm(context: Context) -> None:
-    """Have workers ready before anybody waits for one, go on with what a stop interrupted, and
-    read originals now and then.
+def _put_in_order(context: Context, demo: Path | None) -> None:
+    """Clean up after whatever ended the run before, and load the demo pictures."""
+    tidy(context.resources)
+    if demo:
+        try:
+            load_demo(context.resources, demo)
+        except DiskFull as problem:
+            log.error("the demo pictures were not loaded: %s", problem)
+
+
+def _work(context: Context, demo: Path | None) -> None:
+    """Have workers ready before anybody waits for one; then, if it is this server that keeps house,
+    go on with what a stop interrupted, and read originals now and then.
     """
     if not compiled_before():
         compile_all()
+    servers = context.resources.servers
+    context.trends.start()
+    if not _until_done(context.resources.engine.start):
+        return
+    while not servers.wait_for_house(_AGAIN_S):
+        pass
+    if servers.several and not _until_done(partial(_put_in_order, context, demo)):
+        return
+    for start in (context.exports.start, context.reader.start, context.references.start):
+        if not _until_done(start):
+            return
+    for again in itertools.count():
+        if again % _KEEP_HOUSE_EVERY == 0:
+            _keep_house(context, again // _KEEP_HOUSE_EVERY)
+        if servers.deposed:
+            # Who watches starts it again, to stand by.
+            os.kill(os.getpid(), signal.SIGTERM)
+            return
+        time.sleep(_LOOK_S)
+
+
+def _until_done(function: Callable[[], None]) -> bool:
+    """Do something, again should a worker or the database die; False when the server stops."""
     while True:
         try:
-            context.resources.engine.start()
-            context.exports.start()
-            context.reader.start()
-            context.references.start()
-            break
-        except Cancelled:  # the server is being stopped
-            return
-        except Exception as problem:  # a worker or the database died meanwhile
-            log.warning("interrupted exports are not begun again yet: %r", problem)
+            function()
+            return True
+        except Cancelled:
+            return False
+        except Exception as problem:
+            log.warning("the start does not go on yet: %r", problem)
             time.sleep(_AGAIN_S)
-    for hour in itertools.count():
-        try:
-            tidy_regularly(context.resources)
-            if hour % _VERIFY_EVERY == 0:
-                verify(context.resources)
-        except Exception as problem:  # another time; or the server is being stopped
-            log.info("the house was not kept: %r", problem)
-        time.sleep(_KEEP_HOUSE_EVERY_S)
+
+
+def _keep_house(context: Context, hour: int) -> None:
+    try:
+        tidy_regularly(context.resources)
+        clean_depot(context.resources)
+        if hour % _VERIFY_EVERY == 0:
+            verify(context.resources)
+    except Exception as problem:  # another time; or the server is being stopped
+        log.info("the house was not kept: %r", problem)

@@ -17,6 +17,14 @@ def parse(arguments: list[str]) -> argparse.Namespace:
     parser.add_argument(
         "--empty", action="store_true", help="start without loading the demo pictures"
     )
+    parser.add_argument(
+        "--workers",
+        type=int,
+        default=0,
+        choices=range(65),
+        metavar="N",
+        help="have N workers do the work, as on other machines, with a Redis of their own",
+    )
     parser.add_argument(WATCHED, type=int, help=argparse.SUPPRESS)
     return parser.parse_args(arguments)
 

@@ -18,6 +18,7 @@ from types import FrameType
 import sdnotify
 
 from sequor.core.errors import UnusableInput
+from sequor.own_workers import own_workers
 from sequor.settings import Settings
 from sequor.starting import WATCHED, parse, set_up_log, settings_here
 from sequor.web.key import key_of
@@ -46,7 +47,13 @@ def main() -> None:
     except UnusableInput as problem:
         sys.exit(f"Sequor cannot start: {problem}")
     set_up_log(settings)
-    sys.exit(_Supervisor(settings, ["--empty"] if given.empty else []).run())
+    try:
+        with own_workers(settings, given.workers) as more:
+            os.environ.update(more)
+            status = _Supervisor(settings, ["--empty"] if given.empty else []).run()
+    except UnusableInput as problem:
+        sys.exit(f"Sequor cannot start: {problem}")
+    sys.exit(status)
 
 
 class _Supervisor:

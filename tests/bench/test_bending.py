@@ -18,6 +18,7 @@ from sequor.core.propose.straight import straight_edges
 from sequor.core.recipe import BendChoice, Reading, Recipe, Trim
 from sequor.core.render.rendering import render
 from sequor.core.solve import solve
+from sequor.core.stance.orientation import measure_stance
 from sequor.pictures.decode import decode
 from sequor.pictures.encode import FileChoice, encode
 from tests.bench.conftest import median_seconds
@@ -60,6 +61,7 @@ def test_a_mesh_with_a_hundred_lines() -> None:
 
     def solved() -> None:
         solve.cache_clear()
+        measure_stance.cache_clear()
         solve(PHOTO, recipe)
 
     tell(Measured("the whole solution with it", median_seconds(solved) * 1000, 100, "ms"))

@@ -10,12 +10,12 @@ from sequor.settings import Settings
 from sequor.store.library import list_sets
 from sequor.store.models import LedgerEntry, Original, Picture
 from sequor.web.app import create_app
-from sequor.work.processes import ProcessEngine
+from sequor.work.dispatcher import Dispatcher
 from tests.conftest import ROOT
 
 
 def test_loading_twice_changes_nothing(
-    empty_tables: Engine, workers: ProcessEngine, tmp_path: Path
+    empty_tables: Engine, workers: Dispatcher, tmp_path: Path
 ) -> None:
     settings = Settings(data=tmp_path / "var")
     context = create_app(settings, workers, empty_tables).extensions["sequor"]

@@ -175,7 +175,7 @@ def test_the_units_are_understood(tmp_path: Path) -> None:
         text = unit.read_text().replace("/opt/sequor", str(ROOT))
         (tmp_path / unit.name).write_text(text)
     units = sorted(str(path) for path in tmp_path.iterdir())
-    assert len(units) == 3
+    assert len(units) == 4
     command = ["systemd-analyze", "verify", "--man=no", *units]
     said = subprocess.run(command, capture_output=True, text=True)
     wrong = [line for line in said.stderr.splitlines() if "sequor" in line]
@@ -191,6 +191,14 @@ def test_the_container_is_linted() -> None:
 def test_settings_that_are_named_are_there() -> None:
     composed = yaml.safe_load((DEPLOY / "compose.yaml").read_text())
     assert set(composed["services"]) == {"sequor", "nginx"}
+    several = yaml.safe_load((DEPLOY / "compose-several.yaml").read_text())["services"]
+    assert set(several) == {"server", "worker", "redis", "database", "nginx"}
+    # Servers and workers have the same key, Redis and depot, and so the same environment.
+    given, needed = several["server"]["environment"], several["worker"]["environment"]
+    assert needed.items() <= given.items()
+    shared = {volume.partition(":")[2] for volume in several["worker"]["volumes"]}
+    assert needed["SEQUOR_DEPOT"] == "file:///srv/depot"
+    assert shared == {"/srv/depot"}
     texts = "".join(path.read_text() for path in DEPLOY.iterdir())
     for name in set(re.findall(r"SEQUOR_([A-Z_]+)", texts)):
         assert name.lower() in Settings.model_fields, name

@@ -24,6 +24,21 @@ VIOLATIONS = """async (tags) => {
 RESTS = """(scheme) =>
   document.documentElement.classList.contains(scheme) &&
   !document.getAnimations().some((one) => one instanceof CSSTransition)"""
+ARRANGED = """() => new Promise((done) => {
+  const lies = () =>
+    [...document.querySelectorAll('[data-place]')].map((card) => {
+      const { left, top, width } = card.getBoundingClientRect();
+      return [left, top, width, getComputedStyle(card).visibility].join(' ');
+    }).join();
+  const look = (before) => requestAnimationFrame(() => setTimeout(() => {
+    const now = lies();
+    if (now === before && !now.includes('hidden')) done();
+    else look(now);
+  }));
+  look(lies());
+})"""
+"""Done when the cards of a sheet lie where they lay a frame ago: rows that a window of another size
+makes anew are hidden until they were measured, and hidden links have no words."""
 SIZES: list[ViewportSize] = [
     {"width": 1280, "height": 800},
     {"width": 820, "height": 1180},
@@ -41,6 +56,7 @@ def violations(page: Page, ready: Callable[[], None] = lambda: None) -> dict[str
         page.wait_for_function(RESTS, arg=scheme)
         for size in SIZES:
             page.set_viewport_size(size)
+            page.evaluate(ARRANGED)
             ready()
             page.wait_for_function(RESTS, arg=scheme)
             if not page.evaluate("() => 'axe' in window"):

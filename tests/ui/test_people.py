@@ -101,6 +101,14 @@ def test_a_studio_invites_shares_and_shows(
     # He looks, sees what was said, and answers; a guest of the set works on nothing.
     ole.goto(f"{studio.url}/sets/1")
     expect(ole.get_by_role("button", name="Add pictures")).to_have_count(0)
+    ole.get_by_role("checkbox", name="Choose horizon.png").check(force=True)
+    chosen = ole.get_by_role("group", name="Chosen pictures")
+    expect(chosen.get_by_role("button")).to_have_text(["Choose none"])
+    ole.goto(f"{studio.url}/pictures/1")
+    ole.wait_for_url("**/pictures/1/notes")  # there is nothing for him on the bench
+    expect(ole.get_by_text("A little more sky")).to_be_visible()
+    expect(ole.get_by_role("link", name="To the bench")).to_have_count(0)
+    ole.goto(f"{studio.url}/sets/1")
     ole.get_by_role("link", name=re.compile("A favourite of Harbour board, 1 note")).click()
     expect(ole.get_by_text("A little more sky")).to_be_visible()
     ole.wait_for_function("() => document.querySelector('main img')?.naturalWidth > 0")
@@ -113,9 +121,24 @@ def test_a_studio_invites_shares_and_shows(
     client.reload()
     client.get_by_role("button", name="Look at horizon.png").click()
     expect(client.get_by_role("listitem")).to_have_count(1)  # and not what others said
+    # The set becomes his.
+    ida.get_by_role("button", name="Give it away…").click()
+    expect(ida.get_by_text(re.compile("Only Ole or an owner"))).to_be_visible()
+    assert violations(ida) == {}
+    ida.get_by_role("button", name="Give it to Ole").click()
+    expect(ida.get_by_role("dialog")).to_have_count(0)
+    ole.goto(f"{studio.url}/sets/1")
+    expect(ole.get_by_role("button", name="The set…")).to_be_visible()
     # Who did what, and out.
     ida.goto(f"{studio.url}/people")
     expect(ida.get_by_text("left a note on a picture").first).to_be_visible()
+    # How it all is.
+    ida.get_by_role("button", name="How it is").click()
+    expect(ida.get_by_text("Turns in the hand", exact=True)).to_be_visible()
+    expect(ida.get_by_text(re.compile(r"^\d+, \d+ of them not read yet$"))).to_be_visible()
+    assert violations(ida) == {}
+    ida.keyboard.press("Escape")
+    ida.wait_for_url("**/people")
     ida.goto(f"{studio.url}/account")
     expect(ida.get_by_text("here", exact=True)).to_be_visible()
     assert violations(ida) == {}
@@ -167,6 +190,10 @@ def test_two_people_at_one_picture(studio: Application, browser: Browser, tmp_pa
     # What one keeps the other sees by itself.
     turned(his, hers, "ArrowRight")
     turned(hers, his, "ArrowLeft")
+    # They may not export, and are told so before they try.
+    hers.get_by_role("navigation", name="Steps").get_by_role("button", name="Export").click()
+    expect(hers.get_by_text(re.compile("for working, not for exporting"))).to_be_visible()
+    expect(hers.get_by_role("button", name="Export", exact=True)).to_be_disabled()
     ledger = [
         (one["author"], one["what"])
         for one in studio.send("GET", f"/api{address.removeprefix(studio.url)}/history")[1][

@@ -146,6 +146,7 @@ def others(there: dict[str, Any]) -> list[tuple[str, str, dict[str, Any] | None]
     return [
         ("GET", "/api/health", None),
         ("GET", "/api/metrics", None),
+        ("GET", "/api/state", None),
         ("GET", "/api/options", None),
         ("GET", "/api/file-options", None),
         ("GET", "/api/carry-options", None),

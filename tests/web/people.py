@@ -26,6 +26,11 @@ def make_account(client: FlaskClient, name: str, role: Role) -> int:
     return people.create(own.database, own.files, name, role, PASSWORD).id
 
 
+def cookie_of(client: FlaskClient) -> str:
+    """The name of the cookie of those who signed in, where the connection is not encrypted."""
+    return client.application.extensions["sequor.cookies"].name
+
+
 def stranger(client: FlaskClient) -> FlaskClient:
     """A client of the same application that is not known."""
     other = client.application.test_client()

@@ -19,12 +19,14 @@ from sequor.store.acting import Actor, acting
 from sequor.store.models import now
 from sequor.store.people_models import Person, SignIn
 from sequor.web.who import HEADER
+from tests.conftest import horizon_picture
 from tests.pictures.test_reading_files import as_png
 from tests.web.conftest import send
 from tests.web.people import (
     PASSWORD,
     account,
     cheap_hashes,
+    cookie_of,
     make_account,
     name_it,
     resources_of,
@@ -75,7 +77,7 @@ def test_somebody_signs_in_and_out(browserless: FlaskClient, ida: FlaskClient) -
     assert ida.get("/api/sets").status_code == 401
     # 7.4.1: what was signed out lets nobody in, whoever kept it.
     again = stranger(browserless)
-    again.set_cookie("sequor-8700-in", kept)
+    again.set_cookie(cookie_of(again), kept)
     assert again.get("/api/sets").status_code == 401
 
 
@@ -88,11 +90,11 @@ def test_the_cookie_is_for_this_site_and_no_script(ida: FlaskClient) -> None:
     other = stranger(ida)
     encrypted = other.post("/api/sign-in", json=body, base_url="https://127.0.0.1:8700")
     cookie = encrypted.headers["Set-Cookie"]
-    assert cookie.startswith("__Host-sequor-8700-in=")
+    assert cookie.startswith(f"__Host-{cookie_of(ida)}=")
     assert {"Secure", "HttpOnly", "Path=/", "SameSite=Lax"} <= set(cookie.split("; "))
     # What came without encryption is not believed with it.
     stolen = stranger(ida)
-    stolen.set_cookie("sequor-8700-in", cookie.split("=")[1].split(";")[0])
+    stolen.set_cookie(cookie_of(stolen), cookie.split("=")[1].split(";")[0])
     assert stolen.get("/api/sets", base_url="https://127.0.0.1:8700").status_code == 401
 
 
@@ -187,7 +189,7 @@ def test_a_cookie_that_was_not_given_out_here_is_none(ida: FlaskClient) -> None:
     value = next(iter(ida._cookies.values())).value
     for forged in (("A" if value[0] != "A" else "B") + value[1:], "x.y", "", "é" * 40):
         other = stranger(ida)
-        other.set_cookie("sequor-8700-in", forged)
+        other.set_cookie(cookie_of(other), forged)
         assert other.get("/api/sets").status_code == 401
 
 
@@ -303,6 +305,20 @@ def test_the_log_of_deeds_names_who_and_stays(browserless: FlaskClient, ida: Fla
     refused = ida.post("/api/sets", json={"name": ""})
     assert refused.status_code == 422
     assert ida.get("/api/deeds").json["deeds"][0]["what"] == "set_changed"  # what failed is none
+
+
+def test_the_log_of_deeds_says_to_what(browserless: FlaskClient, ida: FlaskClient) -> None:
+    set_id = ida.post("/api/sets", json={"name": "Quay"}).json["id"]
+    contents = [as_png(horizon_picture(2.0, 60 + place, 40)) for place in range(2)]
+    one, other = (
+        send(ida, set_id, f"quay-{place}.png", content).json["picture"]["id"]
+        for place, content in enumerate(contents)
+    )
+    ida.post("/api/exports", json={"picture_ids": [one, other]})
+    ida.post(f"/api/pictures/{one}/exports", json={})
+    first, second, *_ = ida.get("/api/deeds").json["deeds"]
+    assert (first["words"], first["about"]) == ("exported", "quay-0.png, Quay")
+    assert (second["words"], second["about"]) == ("exported", "2 pictures, Quay")
 
 
 def test_what_a_link_lets_in_is_not_in_the_log(

@@ -8,6 +8,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
+from unittest.mock import MagicMock
 
 import numpy as np
 import pytest
@@ -21,6 +22,7 @@ from sequor.store import library
 from sequor.store.database import Database
 from sequor.store.failures import DatabaseAway
 from sequor.store.models import ENDED, Export, Picture, now
+from sequor.work.dispatcher import Dispatcher
 from tests.conftest import horizon_picture
 from tests.pictures.test_reading_files import as_png
 from tests.waiting import until
@@ -239,30 +241,55 @@ def test_what_is_queued_is_made_whoever_forgot_it(
 ) -> None:
     """The word that an export is there is lost; the sweep finds it."""
     desk = browserless.application.extensions["sequor"].exports
-    with monkeypatch.context() as patched:
-        patched.setattr(ExportDesk, "submit", lambda *_: None)
-        export = post(browserless, f"/pictures/{picture['id']}/exports").json
-        later = post(browserless, f"/pictures/{picture['id']}/exports").json
-        assert (export["state"], desk._jobs) == ("queued", {})
-        # It can be called off although no worker knows it.
-        assert post(browserless, f"/exports/{later['id']}/cancel").json["state"] == "cancelled"
-        assert post(browserless, "/exports/clear", ids=[later["id"]]).json["count"] == 1
+    export, later = (unheard(browserless, picture, monkeypatch) for _ in range(2))
+    assert (export["state"], desk._jobs) == ("queued", {})
+    # It can be called off although no worker knows it.
+    assert post(browserless, f"/exports/{later['id']}/cancel").json["state"] == "cancelled"
+    assert post(browserless, "/exports/clear", ids=[later["id"]]).json["count"] == 1
     desk.start()
     assert finished(browserless, export)["state"] == "done"
+
+
+def unheard(client: FlaskClient, picture: dict, monkeypatch: pytest.MonkeyPatch) -> dict:
+    """An export of which the word that it is there was lost."""
+    with monkeypatch.context() as patched:
+        patched.setattr(ExportDesk, "submit", lambda *_: None)
+        return post(client, f"/pictures/{picture['id']}/exports").json
 
 
 def test_an_export_that_never_comes_to_its_end_is_given_up(
     browserless: FlaskClient, engine: Engine, picture: dict, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    with monkeypatch.context() as patched:
-        patched.setattr(ExportDesk, "submit", lambda *_: None)
-        export = post(browserless, f"/pictures/{picture['id']}/exports").json
-        with engine.begin() as connection:
-            connection.execute(text("UPDATE exports SET begun = 4"))
+    export = unheard(browserless, picture, monkeypatch)
+    with engine.begin() as connection:
+        connection.execute(text("UPDATE exports SET begun = 4"))
     browserless.application.extensions["sequor"].exports.start()
     ended = finished(browserless, export)
     assert ended["state"] == "failed"
     assert "begun 4 times" in ended["problem"]
+
+
+def test_what_only_waits_may_see_many_starts(
+    browserless: FlaskClient, engine: Engine, picture: dict, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A queue that takes days is not what ends the program, however often that ends."""
+    desk = browserless.application.extensions["sequor"].exports
+    export = unheard(browserless, picture, monkeypatch)
+    with monkeypatch.context() as patched:
+        patched.setattr(Dispatcher, "submit", lambda engine, task: MagicMock())  # no worker is free
+        for _ in range(10):
+            killed = ExportDesk(resources_of(browserless))
+            killed.start()
+            until(lambda desk=killed: desk._jobs)
+            killed.stop()
+    desk.start()
+    assert finished(browserless, export)["state"] == "done"
+
+    def begun() -> int:
+        with engine.connect() as connection:
+            return connection.scalar(text("SELECT begun FROM exports"))
+
+    until(lambda: begun() == 1)  # and what was begun is counted
 
 
 def test_an_export_whose_picture_is_gone_ends_quietly(
@@ -294,6 +321,22 @@ def test_calling_off_races_the_end(browserless: FlaskClient, picture: dict) -> N
         assert after["state"] == called.json["state"]
         there = resources.files.export(export["id"], ".png").exists()
         assert there == (after["state"] == "done")
+
+
+def test_what_is_called_off_before_its_turn_is_not_begun(
+    browserless: FlaskClient, picture: dict, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Also where the desk saw it waiting just before."""
+    desk = browserless.application.extensions["sequor"].exports
+    export = unheard(browserless, picture, monkeypatch)
+    waiting = desk._waiting()
+    post(browserless, f"/exports/{export['id']}/cancel")
+    given = MagicMock()
+    monkeypatch.setattr(Dispatcher, "submit", given)
+    for number in waiting:
+        desk._begin(number)
+    assert waiting == [export["id"]]
+    assert not given.called
 
 
 def test_undoing_an_act_leaves_the_choices_of_what_it_leaves(

@@ -21,7 +21,7 @@ from sequor.web.app import create_app
 from sequor.web.context import client_gone
 from sequor.web.door import DoorServer, serve_with
 from sequor.web.key import key_of
-from sequor.work.processes import ProcessEngine
+from sequor.work.dispatcher import Dispatcher
 from tests.waiting import until
 
 
@@ -39,7 +39,7 @@ class Door:
 
 
 @pytest.fixture
-def door(empty_tables: Engine, workers: ProcessEngine, settings: Settings) -> Iterator[Door]:
+def door(empty_tables: Engine, workers: Dispatcher, settings: Settings) -> Iterator[Door]:
     own = settings.model_copy(update={"port": free_port(), "max_upload_mb": 2, "reserve_mb": 100})
     app = create_app(own, workers, empty_tables)
     server = serve_with(app, own, app.extensions["sequor"].resources.files.space)

@@ -22,8 +22,8 @@ from sequor.core.solve import solve
 from sequor.settings import Settings
 from sequor.store import space
 from sequor.web.bodies import MOST_DEEP, MOST_VALUES, fault_of
+from sequor.work.dispatcher import Dispatcher
 from sequor.work.engine import Lane, Task
-from sequor.work.processes import ProcessEngine
 from tests.conftest import horizon_picture
 from tests.pictures.test_reading_files import as_png
 from tests.waiting import until
@@ -373,7 +373,7 @@ def test_a_picture_that_would_take_too_much_memory_is_refused_with_the_figure(
     assert time.monotonic() - start < 20
 
 
-def test_a_task_cannot_take_the_machines_memory(workers: ProcessEngine) -> None:
+def test_a_task_cannot_take_the_machines_memory(workers: Dispatcher) -> None:
     job = workers.submit(Task(tasks.greedy, (8000,), Lane.BACKGROUND, memory_mb=100))
     with pytest.raises(MemoryError):
         job.result(60)

@@ -1,8 +1,10 @@
 """Every address and every role: nothing of another's is ever answered, nor changed."""
 
 import json
+from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from flask.testing import FlaskClient
@@ -12,9 +14,12 @@ from sequor.web import rights, who
 from sequor.web.accounts import deed_names
 from tests.conftest import horizon_picture
 from tests.pictures.test_reading_files import as_png
-from tests.web.conftest import finished, keep, level_line, send
+from tests.waiting import until
+from tests.web.conftest import finished, keep, level_line, send, turn
 from tests.web.hostile import others, sharing
-from tests.web.people import account, cheap_hashes, resources_of, stranger
+from tests.web.people import account, cheap_hashes, cookie_of, resources_of, stranger
+from tests.web.test_fuzz import COOKIE, answered, drawn, names_of
+from tests.web.test_queries import statements_of
 
 SECRET = "blackwater"
 """Stands in every name that belongs to the one and is not to be seen by the others."""
@@ -156,6 +161,55 @@ def test_nothing_of_anothers_is_answered_or_changed(
     assert stored(browserless, there["set"]) == before
 
 
+@pytest.mark.parametrize("role", ["member", "guest", "stranger"])
+def test_nothing_of_anothers_comes_of_whatever_the_document_allows(
+    browserless: FlaskClient, ole: FlaskClient, there: dict, role: str
+) -> None:
+    """The same with requests drawn from the OpenAPI document itself, with a session and without."""
+    headers = {"Host": browserless.environ_base["HTTP_HOST"]}
+    if role != "stranger":
+        una = account(browserless, "Una", role)
+        name = cookie_of(browserless)
+        token = una.environ_base[f"HTTP_{who.HEADER.upper().replace('-', '_')}"]
+        headers |= {COOKIE: f"{name}={una.get_cookie(name).value}", who.HEADER: token}
+    state, listed = there["state"], ("picture_ids", "ids", "targets")
+    filled = {
+        **names_of(state),
+        **{name: [there["picture"]] for name in listed},
+        "set_ids": [there["set"]],
+        "into_id": there["set"],
+        "export_id": there["export"],
+        "act_id": there["act"],
+        "comment_id": there["comment"],
+    }
+    before = stored(browserless, there["set"])
+    codes: Counter[int] = Counter()
+
+    def check(case: Any, response: Any) -> None:
+        answered(case, response)
+        assert SECRET.encode() not in response.content, case
+        codes[response.status_code] += 1
+
+    # Who signs out, or ends a sign-in that may be this one, is a stranger from then on.
+    ending = frozenset({"/api/sign-out", "/api/me/sign-ins/{sign_in_id}"})
+    drawn(browserless, headers, filled, 4, check, ending)
+    assert stored(browserless, there["set"]) == before
+    if role == "stranger":
+        assert codes[401] > 300
+    else:
+        assert codes[401] < 20  # refused tries to sign in
+        assert codes[200] > 20
+        assert codes[404] + codes[403] > 100
+
+
+def shared(ole: FlaskClient, una: FlaskClient, there: dict, right: str) -> int:
+    """Let her do something with his set; the number of her account."""
+    number = una.get("/api/me").json["person"]["id"]
+    answer = ole.put(f"/api/sets/{there['set']}/shares/{number}", json={"right": right})
+    assert answer.status_code == 200, answer.json
+    return number
+
+
 ALLOWED = {
     "look": {
         *("sets.get_set", "bench.get_picture", "history.get_history", "images.get_thumbnail"),
@@ -174,9 +228,7 @@ def test_a_share_lets_do_what_it_says_and_no_more(
     browserless: FlaskClient, ole: FlaskClient, there: dict, right: str
 ) -> None:
     una = account(browserless, "Una", "member")
-    number = una.get("/api/me").json["person"]["id"]
-    shared = ole.put(f"/api/sets/{there['set']}/shares/{number}", json={"right": right})
-    assert shared.status_code == 200, shared.json
+    number = shared(ole, una, there, right)
     assert [one["name"] for one in una.get("/api/sets").json["sets"]] == [f"{SECRET} set"]
     adapter = browserless.application.url_map.bind("127.0.0.1")
     levels = list(ALLOWED)
@@ -195,14 +247,55 @@ def test_a_share_lets_do_what_it_says_and_no_more(
     assert una.get("/api/sets").json["sets"] == []
 
 
+def test_what_one_address_of_the_hand_allows_is_none_of_the_other(
+    browserless: FlaskClient, ole: FlaskClient, there: dict
+) -> None:
+    una = account(browserless, "Una", "member")
+    shared(ole, una, there, "look")
+    picture, body = f"/api/pictures/{there['picture']}", {"based_on": there["entry"], "edits": []}
+    ends = {"direction": "level", "ends": [[50, 300], [850, 300]]}
+
+    def answers() -> tuple[int, int]:
+        looked = una.post(f"{picture}/guide", json={**body, **ends}).status_code
+        return looked, una.post(f"{picture}/draft", json=body).status_code
+
+    assert answers() == (200, 403)
+
+
+def test_a_turn_in_the_hand_asks_the_database_once(
+    browserless: FlaskClient, ole: FlaskClient, there: dict
+) -> None:
+    """And yet what is taken back holds at once."""
+    una = account(browserless, "Una", "member")
+    number = shared(ole, una, there, "work")
+    share = f"/api/sets/{there['set']}/shares/{number}"
+    engine = resources_of(browserless).database._engine
+    address = f"/api/pictures/{there['picture']}/draft"
+
+    def body(deg: float) -> dict:
+        return {"based_on": there["entry"], "edits": [turn(deg)]}
+
+    # Other work of the server may ask and write meanwhile.
+    until(lambda: statements_of(una, engine, address, body(0.5))[0] == 0)
+    ole.delete(share)
+    assert una.post(address, json=body(4)).status_code == 404
+    ole.put(share, json={"right": "look"})
+    assert una.post(address, json=body(5)).status_code == 403
+    ole.put(share, json={"right": "work"})
+    assert una.post(address, json=body(6)).status_code == 200
+    # By somebody at the machine itself: a moment later.
+    with engine.begin() as connection:
+        connection.execute(text("UPDATE sign_ins SET ended_at = NOW()"))
+    until(lambda: una.post(address, json=body(7)).status_code == 401)
+
+
 def test_a_guest_only_looks_whatever_was_shared(
     browserless: FlaskClient, ole: FlaskClient, there: dict
 ) -> None:
     una = account(browserless, "Una", "guest")
-    number = una.get("/api/me").json["person"]["id"]
+    number = shared(ole, una, there, "look")
     refused = ole.put(f"/api/sets/{there['set']}/shares/{number}", json={"right": "work"})
     assert refused.status_code == 422
-    ole.put(f"/api/sets/{there['set']}/shares/{number}", json={"right": "look"})
     # Somebody who worked on it, and is a guest now.
     with resources_of(browserless).database._engine.begin() as connection:
         connection.execute(text("UPDATE shares SET may = 3"))
@@ -217,8 +310,7 @@ def test_numbers_written_otherwise_are_the_same_numbers(
 ) -> None:
     """What a body's model takes for the number of a picture is looked at as one."""
     una = account(browserless, "Una", "member")
-    number = una.get("/api/me").json["person"]["id"]
-    ole.put(f"/api/sets/{there['set']}/shares/{number}", json={"right": "work"})
+    shared(ole, una, there, "work")
     own = una.post("/api/sets", json={"name": "Own"}).json["id"]
     for given in (
         there["picture"],
@@ -248,11 +340,28 @@ def test_a_set_is_given_to_somebody(
 ) -> None:
     una = account(browserless, "Una", "member")
     number = una.get("/api/me").json["person"]["id"]
+    account(browserless, "Kai", "guest")
     address = f"/api/sets/{there['set']}"
+    takers = ole.get(f"{address}/sharing").json["takers"]
+    assert [one["name"] for one in takers] == ["Ida", "Una"]  # neither a guest nor himself
     assert ole.put(f"{address}/owner", json={"person_id": number}).status_code == 200
     assert una.patch(address, json={"name": "Mine now"}).status_code == 200
     assert ole.patch(address, json={"name": "Mine"}).status_code == 403
     assert ole.get(address).json["name"] == "Mine now"
+
+
+@pytest.mark.parametrize("right", ["look", "work", "export"])
+def test_a_picture_says_what_may_be_done_with_it(
+    browserless: FlaskClient, ole: FlaskClient, there: dict, right: str
+) -> None:
+    una = account(browserless, "Una", "member")
+    shared(ole, una, there, right)
+    told = {
+        name: client.get(f"/api/pictures/{there['picture']}").json["may"]
+        for name, client in (("Una", una), ("Ole", ole), ("Ida", browserless))
+    }
+    words = ["look", "work", "export", "own"]
+    assert told == {"Una": words[: words.index(right) + 1], "Ole": words, "Ida": words}
 
 
 @pytest.mark.parametrize("was", ["member", "guest", "removed"])
@@ -267,17 +376,16 @@ def test_a_set_is_given_on_whatever_became_of_who_had_it(
         browserless.patch(f"/api/people/{his}", json={"role": was})
     given = browserless.put(f"/api/sets/{there['set']}/owner", json={"person_id": number})
     assert given.status_code == 200, given.json
-    shared = una.get(f"/api/sets/{there['set']}/sharing").json["shared"]
+    listed = una.get(f"/api/sets/{there['set']}/sharing").json["shared"]
     left = {"member": ["export"], "guest": ["look"], "removed": []}
-    assert [one["right"] for one in shared] == left[was]
+    assert [one["right"] for one in listed] == left[was]
 
 
 def test_the_ledger_names_its_authors(
     browserless: FlaskClient, ole: FlaskClient, there: dict
 ) -> None:
     una = account(browserless, "Una", "member")
-    number = una.get("/api/me").json["person"]["id"]
-    ole.put(f"/api/sets/{there['set']}/shares/{number}", json={"right": "export"})
+    shared(ole, una, there, "export")
     state = una.get(f"/api/pictures/{there['picture']}").json
     keep(una, state, {"do": "turn_by", "axis": "roll", "deg": 1})
     history = ole.get(f"/api/pictures/{there['picture']}/history").json["entries"]

@@ -29,6 +29,15 @@ def niceness(control: TaskControl) -> int:
     return os.nice(0)
 
 
+def burn(control: TaskControl, core: int, seconds: float) -> float:
+    """Count on one core for a time; gives the share of it that one got."""
+    os.sched_setaffinity(0, {core})
+    began, had = time.monotonic(), time.process_time()
+    while time.monotonic() - began < seconds:
+        pass
+    return (time.process_time() - had) / (time.monotonic() - began)
+
+
 def note(control: TaskControl, log: Path, word: str, seconds: float = 0.0) -> str:
     """Write down when a task begins and ends."""
     with log.open("a") as file:

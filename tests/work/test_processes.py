@@ -2,17 +2,33 @@
 
 import os
 import signal
+import subprocess
+import sys
 import time
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 
 from sequor.core.errors import Cancelled, UnusableInput
+from sequor.work.dispatcher import Dispatcher
 from sequor.work.engine import Ended, Lane, LaneLoad, Task, WorkerDied
-from sequor.work.processes import CREWS, ProcessEngine
+from sequor.work.processes import CREWS, Processes
 from tests.waiting import PATIENCE_S, until
 from tests.work import tasks
+
+
+class ProcessEngine(Dispatcher):
+    """Workers of this machine alone."""
+
+    def __init__(self, budget_mb: float, prepare: Any, preload: str) -> None:
+        self._own = Processes(budget_mb, prepare, preload)
+        super().__init__([self._own])
+
+    def worker_pids(self) -> list[int]:
+        """The processes that run tasks now."""
+        return [slot.pid for slot in self._own.slots if slot.run and slot.pid]
 
 
 @pytest.fixture(scope="module")
@@ -30,6 +46,21 @@ def test_work_is_done_elsewhere_and_gives_way(engine: ProcessEngine) -> None:
     assert nice == sorted(nice)
     assert nice[0] == os.nice(0)
     assert nice[-1] == 19
+
+
+def test_an_export_gives_way_to_what_was_started_elsewhere() -> None:
+    """As a browser is, in another session: niceness counts only within one's own (sched(7))."""
+    engine = ProcessEngine(1000, (tasks.prepare, ()), "tests.work.tasks")
+    core = min(os.sched_getaffinity(0))
+    burns = [sys.executable, "-c", f"import os; os.sched_setaffinity(0, {{{core}}})\nwhile 1: pass"]
+    other = subprocess.Popen(burns, start_new_session=True)
+    try:
+        share = engine.submit(Task(tasks.burn, (core, 2.0), Lane.EXPORT)).result(PATIENCE_S)
+    finally:
+        other.kill()
+        other.wait()
+        engine.stop()
+    assert share < 0.2  # by the weights of niceness, 70 of 1,094
 
 
 def test_what_waits_and_runs_is_told_by_lane_and_what_ended(tmp_path: Path) -> None:

@@ -70,6 +70,7 @@ export type Mend = Schemas["Mend"];
 export type Me = Schemas["Me"];
 export type Comment = Schemas["CommentOut"];
 export type Sharing = Schemas["SharingOut"];
+export type RightWord = Schemas["SetContents"]["may"][number];
 export type RightName = Schemas["RightBody"]["right"];
 export type Role = Schemas["RoleChange"]["role"];
 export type ShownPicture = Schemas["ShownPicture"];

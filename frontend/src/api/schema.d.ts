@@ -38,6 +38,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How it is, and how it was in the last hour. */
+        get: operations["getState"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets": {
         parameters: {
             query?: never;
@@ -1801,26 +1818,33 @@ export interface components {
             version: string;
         };
         /**
-         * SetList
-         * @description All sets.
+         * StateOut
+         * @description Why it is not ready, or soon will not be; what was measured, and over how many minutes.
          */
-        SetList: {
-            /** Sets */
-            sets: components["schemas"]["SetSummary"][];
+        StateOut: {
+            /** Reasons */
+            reasons: string[];
+            /** Figures */
+            figures: components["schemas"]["FigureOut"][];
+            /** Minutes */
+            minutes: number;
         };
         /**
-         * SetSummary
-         * @description A set and the number of its pictures.
+         * FigureOut
+         * @description Something that was measured: in words, whether that is as it should be, and how it was in the
+         *     last hour, the newest last; null where nothing was measured.
          */
-        SetSummary: {
-            /** Id */
-            id: number;
+        FigureOut: {
             /** Name */
             name: string;
-            /** Description */
-            description: string;
-            /** Pictures */
-            pictures: number;
+            /** Said */
+            said: string;
+            /** About */
+            about: string;
+            /** Good */
+            good: boolean;
+            /** Series */
+            series: (number | null)[];
         };
         /**
          * Problem
@@ -1846,6 +1870,28 @@ export interface components {
             pages: number;
         };
         /**
+         * SetList
+         * @description All sets.
+         */
+        SetList: {
+            /** Sets */
+            sets: components["schemas"]["SetSummary"][];
+        };
+        /**
+         * SetSummary
+         * @description A set and the number of its pictures.
+         */
+        SetSummary: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Description */
+            description: string;
+            /** Pictures */
+            pictures: number;
+        };
+        /**
          * NewSet
          * @description A set to make.
          */
@@ -1863,7 +1909,7 @@ export interface components {
         };
         /**
          * SetContents
-         * @description A set with its pictures; ``right`` is what who asks may do with it.
+         * @description A set with its pictures; ``may`` is what who asks may do with it.
          */
         SetContents: {
             /** Id */
@@ -1872,11 +1918,8 @@ export interface components {
             name: string;
             /** Description */
             description: string;
-            /**
-             * Right
-             * @enum {string}
-             */
-            right: "look" | "work" | "export" | "own";
+            /** May */
+            may: ("look" | "work" | "export" | "own")[];
             /** Pictures */
             pictures: components["schemas"]["PictureSummary"][];
         };
@@ -2544,7 +2587,8 @@ export interface components {
          *
          *     ``said`` is what came of the edits that led here, where there is anything to say, and ``beside``
          *     how they were kept beside what somebody else did meanwhile; ``unreadable``
-         *     why the newest entry of its ledger is not the one that holds.
+         *     why the newest entry of its ledger is not the one that holds. ``may`` is what who asks may do
+         *     with it.
          */
         PictureState: {
             /** Id */
@@ -2557,6 +2601,8 @@ export interface components {
             set_id: number;
             /** Set Name */
             set_name: string;
+            /** May */
+            may: ("look" | "work" | "export" | "own")[];
             file: components["schemas"]["PictureFile"];
             /** Proxy Scale */
             proxy_scale: number;
@@ -8199,7 +8245,8 @@ export interface components {
         };
         /**
          * DeedOut
-         * @description A line of the audit log.
+         * @description A line of the audit log: ``words`` say what was done, ``about`` to what, by its names as they
+         *     were then.
          */
         DeedOut: {
             /** Id */
@@ -8215,6 +8262,8 @@ export interface components {
             what: string;
             /** Words */
             words: string;
+            /** About */
+            about: string;
             /** Set Id */
             set_id: number | null;
             /** Picture Id */
@@ -8237,6 +8286,8 @@ export interface components {
             shared: components["schemas"]["SharedOut"][];
             /** Others */
             others: components["schemas"]["OtherOut"][];
+            /** Takers */
+            takers: components["schemas"]["TakerOut"][];
             /** Links */
             links: components["schemas"]["LinkOut"][];
             /** Rights */
@@ -8311,6 +8362,16 @@ export interface components {
              * @enum {string}
              */
             right: "look" | "work" | "export";
+        };
+        /**
+         * TakerOut
+         * @description Somebody to whom it may be given.
+         */
+        TakerOut: {
+            /** Person Id */
+            person_id: number;
+            /** Name */
+            name: string;
         };
         /**
          * RightBody
@@ -8523,6 +8584,44 @@ export interface operations {
                 };
                 content: {
                     "text/plain": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"][];
+                };
+            };
+        };
+    };
+    getState: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StateOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -1,7 +1,7 @@
 /* The bench: one picture, one stage, all instruments within reach. */
 import { Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
-import { useParams } from "wouter";
+import { Redirect, useParams } from "wouter";
 import { navigate } from "wouter/use-browser-location";
 import { t } from "../shared/words";
 import type { PictureState } from "../api/client";
@@ -35,6 +35,9 @@ export function BenchPage() {
 
 function BenchOf({ pictureId }: { pictureId: number }) {
   const { bench, problem, present, dismiss } = useBench(pictureId);
+  // Who may only look has a page to look at it.
+  if (bench && !bench.state.may.includes("work"))
+    return <Redirect to={`/pictures/${pictureId}/notes`} replace />;
   if (!bench)
     return problem ? (
       <NotHere message={problem.message} />

@@ -45,9 +45,11 @@ export function NotesPage() {
       about={state?.set_name}
       problem={(picture.error ?? comments.error)?.message}
       acts={
-        <QuietButton asChild height="30px">
-          <Link to={`/pictures/${id}`}>{t("To the bench")}</Link>
-        </QuietButton>
+        state?.may.includes("work") && (
+          <QuietButton asChild height="30px">
+            <Link to={`/pictures/${id}`}>{t("To the bench")}</Link>
+          </QuietButton>
+        )
       }
     >
       {state && (

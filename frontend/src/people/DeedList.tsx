@@ -37,7 +37,7 @@ export function DeedList() {
                 </Text>{" "}
                 {one.words}
                 <Text as="span" color="inkSoft">
-                  {about(one)}
+                  {one.about && `: ${one.about}`}
                 </Text>
               </Text>
             </Flex>
@@ -54,10 +54,4 @@ export function DeedList() {
       )}
     </>
   );
-}
-
-function about({ facts }: { facts: Record<string, unknown> }): string {
-  const named = ["picture", "set", "account", "address"].map((name) => facts[name]);
-  const parts = named.filter((name): name is string => typeof name === "string");
-  return parts.length ? `: ${parts.join(", ")}` : "";
 }

@@ -42,6 +42,7 @@ export function PeoplePage() {
       back="/"
       kind={t("people")}
       title={t("People")}
+      acts={<QuietButton onClick={() => navigate("/state")}>{t("How it is")}</QuietButton>}
       about={people.data && tn("{n} account", "{n} accounts", found.length)}
       problem={(people.error ?? invite.error ?? withdraw.error)?.message}
     >

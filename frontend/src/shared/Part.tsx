@@ -70,7 +70,7 @@ export function Choice<Value extends string>({
   width,
 }: ChoiceProps<Value>) {
   return (
-    <NativeSelect.Root size="xs" width={width}>
+    <NativeSelect.Root size="xs" width={width} flexShrink={width ? 0 : undefined}>
       <NativeSelect.Field
         height="28px"
         aria-label={label}

@@ -23,7 +23,7 @@ interface Props {
 }
 
 export function SetWindow(props: Props) {
-  const { set, onClose } = props;
+  const { set, onClose, onChanged } = props;
   const [sharing, setSharing] = useState(false);
   const name = { name: set.name };
   return (
@@ -33,7 +33,13 @@ export function SetWindow(props: Props) {
       onClose={onClose}
     >
       {sharing ? (
-        <SharingPanel set={set} />
+        <SharingPanel
+          set={set}
+          onGiven={() => {
+            onClose();
+            void onChanged();
+          }}
+        />
       ) : (
         <SetPanel {...props} onShare={() => setSharing(true)} />
       )}

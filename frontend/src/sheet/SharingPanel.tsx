@@ -6,8 +6,15 @@ import { t } from "../shared/words";
 import { client, taken, type RightName, type SetSummary } from "../api/client";
 import { Choice, Part, QuietButton } from "../shared/Part";
 import { ClientLinks } from "./ClientLinks";
+import { GiveSet } from "./GiveSet";
 
-export function SharingPanel({ set }: { set: SetSummary }) {
+interface Props {
+  set: SetSummary;
+  /** It belongs to somebody else now. */
+  onGiven: () => void;
+}
+
+export function SharingPanel({ set, onGiven }: Props) {
   const queries = useQueryClient();
   const path = { set_id: set.id };
   const key = ["sharing", set.id];
@@ -37,7 +44,7 @@ export function SharingPanel({ set }: { set: SetSummary }) {
   });
   const [chosen, setChosen] = useState<number>();
   const [right, setRight] = useState<RightName>("look");
-  const { owner, shared = [], others = [], rights = [] } = sharing.data ?? {};
+  const { owner, shared = [], others = [], takers = [], rights = [] } = sharing.data ?? {};
   const other = others.find(({ person_id: id }) => id === chosen) ?? others[0];
   const possible = rights.filter(({ value }) => other?.rights.includes(value));
   const given = possible.some(({ value }) => value === right) ? right : "look";
@@ -45,11 +52,14 @@ export function SharingPanel({ set }: { set: SetSummary }) {
   return (
     <>
       <Part first title={t("People")}>
-        <Text mb="8px">
-          {owner
-            ? t("It belongs to {owner}.", { owner })
-            : t("It belongs to nobody: it was made before there were accounts. Owners see it.")}
-        </Text>
+        <Flex mb="8px" gap="8px" align="center" wrap="wrap">
+          <Text flex="1">
+            {owner
+              ? t("It belongs to {owner}.", { owner })
+              : t("It belongs to nobody: it was made before there were accounts. Owners see it.")}
+          </Text>
+          <GiveSet setId={set.id} owned={Boolean(owner)} takers={takers} onGiven={onGiven} />
+        </Flex>
         {shared.map((one) => (
           <Flex key={one.person_id} align="center" gap="8px" py="4px">
             <Text flex="1" truncate>

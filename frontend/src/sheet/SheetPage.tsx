@@ -38,10 +38,10 @@ export function SheetPage() {
   const [listed, setListed] = useState(false);
   const { narrow } = useRoom();
   const [window, setWindow] = useState<SheetWindow>();
-  const { sets, setId, contents, refresh, uploads, toBin, outOfBin, remarks, right } = useSheet(
+  const { sets, setId, contents, refresh, uploads, toBin, outOfBin, remarks, may } = useSheet(
     useParams().setId,
   );
-  const lookOnly = right === "look";
+  const lookOnly = !may("work");
   useHandedOver(uploads.add);
   const drop = useDropzone({
     noDrag: lookOnly,
@@ -97,7 +97,7 @@ export function SheetPage() {
         set={contents.data}
         shown={shown.length}
         pictures={groups.length}
-        onSet={set && right === "own" ? () => setWindow("set") : undefined}
+        onSet={set && may("own") ? () => setWindow("set") : undefined}
         arrangement={arrangement}
         onArrange={setArrangement}
         onChooseAll={chosen.length < ids.length ? () => selection.set(ids) : undefined}
@@ -111,6 +111,7 @@ export function SheetPage() {
       {setId !== undefined && chosen.length > 0 && (
         <ChosenBar
           setId={setId}
+          may={may}
           ids={chosenIds}
           onExport={() => setWindow("export")}
           onInto={setWindow}

@@ -2,7 +2,7 @@
 import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
 import { t } from "../shared/words";
-import { client, taken } from "../api/client";
+import { client, taken, type RightWord } from "../api/client";
 import { useMe } from "../api/me";
 import { useNews } from "../shared/useNews";
 import { useUploads } from "./useUploads";
@@ -73,6 +73,7 @@ export function useSheet(given: string | undefined) {
     ...{ sets, setId, contents, refresh, uploads, toBin, outOfBin },
     remarks: remarks.data?.remarks ?? [],
     /** What may be done with the set; everything as long as it is not known. */
-    right: contents.data?.right ?? "own",
+    // What may be done with its pictures; nothing is held back before that is known.
+    may: (right: RightWord) => contents.data?.may.includes(right) ?? true,
   };
 }

@@ -44,8 +44,8 @@ class _WhenAskedFor(click.Group):
     help=mark("Level tilted horizons and leaning lines in photographs."),
     epilog=mark(
         "On the bench, where they lie: open. With all data at once: backup, restore, verify, "
-        "migrate. Whose accounts there are: user. Each says more with --help; all of them take "
-        "--lang LANGUAGE."
+        "migrate. Whose accounts there are: user. Work for servers: worker. Each says more with "
+        "--help; all of them take --lang LANGUAGE."
     ),
 )
 def sequor() -> None:

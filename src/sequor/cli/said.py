@@ -47,6 +47,17 @@ def in_language(words: list[str]) -> list[str]:
     return rest
 
 
+def run_alone(command: click.Command) -> None:
+    """Run a command that is a program of its own, in the language that its words ask for."""
+    try:
+        words = in_language(sys.argv[1:])
+    except click.UsageError as problem:
+        problem.show()
+        sys.exit(problem.exit_code)
+    put_into_words(command)
+    command(words)
+
+
 def put_into_words(command: click.Command) -> None:
     """Let a command say its help, and that of its options, in the language that is spoken."""
     command.help, command.epilog = _said(command.help), _said(command.epilog)

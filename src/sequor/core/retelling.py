@@ -22,7 +22,7 @@ _KEPT = re.compile(
     r"core/edits/|core/names\.py|core/readings/rectangle\.py|report/carrying\.py|"
     r"services/(editing|export_desk|working|sidecars|intake)\.py|"
     r"pictures/(decode|encode|inspect)\.py|making/worker_cache\.py|store/(library|mariadb)\.py|"
-    r"work/processes\.py"
+    r"work/dispatcher\.py"
 )
 """The files that say what is kept."""
 _NESTED = ("what", "how")

@@ -1,7 +1,6 @@
 """An export as a task: an original and a recipe become a file in the store."""
 
 from dataclasses import dataclass
-from pathlib import Path
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
@@ -104,9 +103,16 @@ def export(
     recipe: Recipe,
     size: OutputSize,
     choice: FileChoice,
-    target: Path,
+    name: str,
 ) -> Exported:
-    """Write the corrected file of an original, whole or not at all; see `make_file`."""
+    """Write the corrected file of an original, whole or not at all; see `make_file`.
+
+    Parameters
+    ----------
+    name : str
+        Of the file, below the data folder of who does this.
+    """
+    target = resources.files.root / name
     picture = read_original(resources, Developed.by(sha256, recipe))
     control.progress(_DECODED)
     output = output_of(solve(picture.facts.photo, recipe), recipe.frame, size)

@@ -28,6 +28,7 @@ from sequor.pictures.floating import FloatPicture, Numbers
 from sequor.pictures.inks import COLOURED, InkPicture, read_inks
 from sequor.pictures.metadata import Filled
 from sequor.pictures.profiles import light_of
+from sequor.work.tracing import traced
 
 _SMALLER = 0.999
 """Output pixels for one of the frame, below which a picture gets smaller."""
@@ -97,16 +98,17 @@ def make_file(
         lambda share: progress(share * PLANNED_SHARE * RENDERED_SHARE),
         cancelled,
     )
-    rendered = render_filled(
-        picture.pixels,
-        solution,
-        recipe,
-        lambda share: progress(share * RENDERED_SHARE),
-        cancelled,
-        (output.width, output.height),
-        plan,
-        _light(picture, output) if choice.linear else None,
-    )
+    with traced("kernel", width=output.width, height=output.height):
+        rendered = render_filled(
+            picture.pixels,
+            solution,
+            recipe,
+            lambda share: progress(share * RENDERED_SHARE),
+            cancelled,
+            (output.width, output.height),
+            plan,
+            _light(picture, output) if choice.linear else None,
+        )
     judged = judge_fill(picture.pixels, solution, recipe, plan, cancelled)
     if cancelled():
         raise Cancelled
@@ -121,7 +123,8 @@ def make_file(
         rendered = replace(rendered, pixels=sharpened(rendered.pixels, choice.sharpen / 100))
     file = replace(choice, ppi=output.ppi)
     filled = filled_of(recipe, rendered)
-    encode(rendered.pixels, picture, order.source, order.target, file, filled, own)
+    with traced("encode"):
+        encode(rendered.pixels, picture, order.source, order.target, file, filled, own)
     progress(1.0)
     made = rendered.empty_pixels, rendered.filled_share
     return Finished(photo, recipe, solution, output, *made, judged)

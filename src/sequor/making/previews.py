@@ -33,6 +33,7 @@ from sequor.pictures.proxy import (
 )
 from sequor.store.files import write_whole
 from sequor.work.engine import TaskControl
+from sequor.work.tracing import traced
 
 THUMBNAIL_LONG_EDGE = 480
 _MAX_VIEW_PX = 16_000_000
@@ -126,6 +127,7 @@ def crisp_view(
     halvings = max(0, math.floor(-math.log2(scale)))
     pixels = reduced(resources, what.developed, halvings)
     solution = solve(what.photo, what.recipe)
-    rendered = render_view(pixels, 0.5**halvings, solution, box, scale, control.cancelled)
+    with traced("kernel", scale=scale):
+        rendered = render_view(pixels, 0.5**halvings, solution, box, scale, control.cancelled)
     profile = original(resources, what.developed).profile
     return encode_preview(for_screen(as_image(rendered.pixels), profile))

@@ -18,6 +18,7 @@ from sequor.pictures.decode import decode, first_look
 from sequor.pictures.proxy import halved
 from sequor.store.files import FileStore, content_hash
 from sequor.work.engine import Lane
+from sequor.work.tracing import send_to, traced
 
 _MB = 2**20
 
@@ -125,10 +126,11 @@ exports does not."""
 _cache = WorkerCache(0)
 
 
-def prepare(lane: Lane, budget_mb: float) -> None:
-    """Say how much this process may keep."""
+def prepare(lane: Lane, budget_mb: float, collector: str = "") -> None:
+    """Say how much this process may keep, and where its traces go."""
     global _cache
     _cache = WorkerCache(budget_mb if lane in CACHING else 0)
+    send_to(collector)
 
 
 def worker_cache() -> WorkerCache:
@@ -167,9 +169,10 @@ def read_original(resources: TaskResources, which: Developed, edge: int | None =
     path = resources.files.original(which.sha256)
     check_original(path, which.sha256)
     most, white = resources.max_megapixels, which.white
-    if edge is None:
-        return decode(path, max_megapixels=most, stored=True, white=white)
-    return first_look(path, path.name, most, edge, stored=True, white=white)
+    with traced("decode", original=which.sha256):
+        if edge is None:
+            return decode(path, max_megapixels=most, stored=True, white=white)
+        return first_look(path, path.name, most, edge, stored=True, white=white)
 
 
 def check_original(path: Path, sha256: str) -> None:

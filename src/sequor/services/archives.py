@@ -228,7 +228,7 @@ def _keep(
         listed = [(one, library.count_pictures(session, one.id)) for one in made]
         return reply.to(session, listed)
 
-    with resources.emptying:
+    with resources.servers.emptying:
         coming.store()
         said = resources.database.write(change)
         coming.committed()

@@ -73,10 +73,11 @@ def empty_bin(resources: Resources, reply: Reply[int, T]) -> T:
         gone = curating.empty_bin(session)
         return gone, reply.to(session, gone.pictures)
 
-    with resources.emptying:
+    with resources.servers.emptying:
         gone, said = resources.database.write(change, small=True)
         resources.files.remove(gone.originals, _files(gone))
         resources.caches.forget()
+        resources.servers.tell("forgotten", {})
     return said
 
 
@@ -84,11 +85,12 @@ def clear_old_bin(resources: Resources, until: datetime) -> None:
     """Let go of what has been in the bin since a moment; its originals are set aside, since only a
     person deletes one.
     """
-    with resources.emptying:
+    with resources.servers.emptying:
         gone = resources.database.write(lambda s: curating.empty_bin(s, until), small=True)
         resources.files.set_originals_aside(gone.originals)
         resources.files.remove(exports=_files(gone))
         resources.caches.forget()
+        resources.servers.tell("forgotten", {})
 
 
 def _files(gone: curating.Emptied) -> list[tuple[int, str]]:

@@ -22,11 +22,12 @@ from sequor.services.pictures import facts_of, recipe_of_entry
 from sequor.services.reply import Reply, T
 from sequor.services.resources import Resources
 from sequor.store import ledger, library, versions
-from sequor.store.acting import actor, author_id
+from sequor.store.acting import Right, actor, author_id
 from sequor.store.failures import Stale
 from sequor.store.ledger import Standing
 from sequor.store.models import Picture
 from sequor.store.people_models import Person
+from sequor.store.seen import right_here
 
 _TRIES = 20
 """So often it is tried to keep edits after what somebody else goes on to keep."""
@@ -58,13 +59,28 @@ def corner_costs(resources: Resources, picture_id: int, entry_id: int) -> tuple[
 
 @dataclass(frozen=True)
 class Entered:
-    """How a picture stands after a change, what came of the change where there is anything to say,
-    and how it was kept beside what somebody else did meanwhile.
+    """How a picture stands after a change, what who acts may do with it, what came of the change
+    where there is anything to say, and how it was kept beside what somebody else did meanwhile.
     """
 
     standing: Standing
+    right: Right
     said: str = ""
     beside: str = ""
+
+    @classmethod
+    def of(
+        cls, session: Session, standing: Standing, said: str = "", beside: str = ""
+    ) -> "Entered":
+        """The same, with the right of who acts asked for."""
+        return cls(standing, right_here(session, standing.picture.set_id), said, beside)
+
+
+def looked_at(resources: Resources, picture_id: int, make: Callable[[Entered], T]) -> T:
+    """How a picture stands, for somebody who comes to work on it."""
+    with resources.database.reading() as session:
+        picture = library.get_picture(session, picture_id)
+        return make(Entered.of(session, ledger.standing(session, picture)))
 
 
 def record(
@@ -121,7 +137,7 @@ def _append(
     def change(session: Session) -> T:
         picture = ledger.append(session, picture_id, based_on, recipe, _in_ledger(said.edits))
         standing = ledger.standing(session, picture)
-        return reply.to(session, Entered(standing, said.words, said.beside))
+        return reply.to(session, Entered.of(session, standing, said.words, said.beside))
 
     return resources.database.write(change)
 
@@ -180,7 +196,7 @@ def _beside(
             version=made.version_name or made.version,
         )
         standing = ledger.standing(session, library.get_picture(session, picture_id))
-        return reply.to(session, Entered(standing, beside=words))
+        return reply.to(session, Entered.of(session, standing, beside=words))
 
     return resources.database.write(change)
 
@@ -201,7 +217,7 @@ def go_back(
         recipe = ledger.recipe_of(wanted)
         what = english("back to: {what}", what=wanted.what.removeprefix("back to: "))
         picture = ledger.append(session, picture_id, based_on, recipe, what)
-        return reply.to(session, Entered(ledger.standing(session, picture)))
+        return reply.to(session, Entered.of(session, ledger.standing(session, picture)))
 
     return resources.database.write(change)
 
@@ -241,7 +257,7 @@ def _moved(
 ) -> T:
     def change(session: Session) -> T:
         picture = move(session, picture_id, based_on)
-        return reply.to(session, Entered(ledger.standing(session, picture)))
+        return reply.to(session, Entered.of(session, ledger.standing(session, picture)))
 
     return resources.database.write(change, small=True)
 

@@ -1,19 +1,26 @@
 """What happens to a picture or a set, told to those who look at it: changes of others, and who
 else is there.
 
-One server tells its own listeners; nothing of it lasts.
+Each server tells its own listeners, and the other servers; nothing of it lasts.
 """
 
 import queue
 import threading
+import time
+import uuid
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Literal, NamedTuple
+
+from sequor.services.servers import Message, OneServer, Servers
 
 _MOST = 40
 """Each listener holds one thread of the server (`web.door`), which has 96."""
 _MOST_WAITING = 100
 """News that wait for a listener; one that takes none is ended, and asks again."""
+
+_FORGOTTEN_S = 30.0
+"""Who is there by another server is so no more when that says nothing for so long."""
 
 Kind = Literal["picture", "set"]
 
@@ -52,13 +59,31 @@ class Listener:
         return self.waiting.get(timeout=patience_s)
 
 
-class Hub:
-    """All who listen."""
+class _There(NamedTuple):
+    """Somebody who is there, in a window, by another server."""
 
-    def __init__(self) -> None:
+    name: str
+    window: str
+
+
+class Hub:
+    """All who listen.
+
+    Parameters
+    ----------
+    servers : Servers, optional
+        By which the other servers hear what this one does.
+    """
+
+    def __init__(self, servers: Servers | None = None) -> None:
+        self._servers = servers or OneServer()
         self._lock = threading.Lock()
         self._listeners: list[Listener] = []
+        self._elsewhere: dict[tuple[Subject, str], tuple[float, tuple[_There, ...]]] = {}
         self._stopped = False
+        self._name = uuid.uuid4().hex
+        self._servers.on("changed", self._others_changed)
+        self._servers.on("present", self._others_are_there)
 
     def listen(self, about: Subject, name: str, window: str) -> Listener | None:
         """Somebody listens from now on; None where there is no place for more."""
@@ -80,6 +105,12 @@ class Hub:
     def tell_of_change(self, abouts: Iterable[Subject], who: str, window: str) -> None:
         """Somebody changed something, in a window that need not be told."""
         wanted = set(abouts)
+        self._servers.tell(
+            "changed", {"abouts": [list(one) for one in wanted], "who": who, "window": window}
+        )
+        self._tell_here(wanted, who, window)
+
+    def _tell_here(self, wanted: set[Subject], who: str, window: str) -> None:
         with self._lock:
             found = [one for one in self._listeners if one.about in wanted]
         for listener in found:
@@ -94,11 +125,43 @@ class Hub:
             _put(listener, None)
 
     def _tell_who_is_there(self, about: Subject) -> None:
+        self.say_who_is_here(about)
+        self._tell_here_who_is_there(about)
+
+    def say_who_is_here(self, about: Subject) -> None:
+        """Tell other servers who listens here, now and then, so that they go on knowing it."""
         with self._lock:
-            found = [one for one in self._listeners if one.about == about]
-        for listener in found:
-            others = {one.name for one in found if one.window != listener.window}
-            _put(listener, News("present", tuple(sorted(others - {listener.name}))))
+            here = [[one.name, one.window] for one in self._listeners if one.about == about]
+        self._servers.tell("present", {"about": list(about), "server": self._name, "there": here})
+
+    def _tell_here_who_is_there(self, about: Subject) -> None:
+        before = time.monotonic() - _FORGOTTEN_S
+        with self._lock:
+            here = [one for one in self._listeners if one.about == about]
+            there = [_There(one.name, one.window) for one in here]
+            for (subject, _), (heard_s, others) in self._elsewhere.items():
+                if subject == about and heard_s > before:
+                    there += others
+        for listener in here:
+            names = {one.name for one in there if one.window != listener.window}
+            _put(listener, News("present", tuple(sorted(names - {listener.name}))))
+
+    def _others_changed(self, message: Message) -> None:
+        abouts = {Subject(*one) for one in message["abouts"]}
+        self._tell_here(abouts, message["who"], message["window"])
+
+    def _others_are_there(self, message: Message) -> None:
+        about = Subject(*message["about"])
+        there = tuple(_There(*one) for one in message["there"])
+        place, now = (about, message["server"]), time.monotonic()
+        with self._lock:
+            known = self._elsewhere.pop(place, (0.0, ()))[1]
+            if there:
+                self._elsewhere[place] = now, there
+            for old in [key for key, (s, _) in self._elsewhere.items() if s < now - _FORGOTTEN_S]:
+                del self._elsewhere[old]
+        if there != known:
+            self._tell_here_who_is_there(about)
 
 
 def _put(listener: Listener, news: News | None) -> None:

@@ -2,13 +2,14 @@
 
 import logging
 import threading
+import time
 from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
-from sqlalchemy import select
+from sqlalchemy import select, update
 from sqlalchemy.exc import NoResultFound
 from sqlalchemy.orm import Session
 
@@ -23,10 +24,12 @@ from sequor.services.beside import put_beside
 from sequor.services.names import named_of
 from sequor.services.pictures import OriginalFacts, facts_of_row
 from sequor.services.resources import Resources
+from sequor.services.servers import Message
 from sequor.services.working import in_words
 from sequor.store import ledger
 from sequor.store.acting import asker_of
 from sequor.store.failures import DatabaseAway
+from sequor.store.files import export_name
 from sequor.store.models import ENDED, Export, ExportStage, now
 from sequor.work.engine import Job, Lane, Task
 
@@ -37,6 +40,7 @@ _AGAIN_S = 2.0
 """After so many seconds a database that is away is told again what came of an export."""
 _SWEEP_S = 30.0
 """So often it is looked for what is queued and not on its way, besides when one says so."""
+_SAY_S, _HEARD_S = 1.0, 5.0
 _MOST_BEGUN = 4
 """An export that was begun so often, by runs of the program that were killed too, is not begun
 again: it may be what kills them."""
@@ -92,6 +96,8 @@ class ExportDesk:
         self._being_placed: set[int] = set()
         self._stopping, self._look = threading.Event(), threading.Event()
         self._sweeper: threading.Thread | None = None
+        self._elsewhere: tuple[float, dict[int, float]] = 0.0, {}
+        resources.servers.on("exports", self._hear)
 
     def start(self) -> None:
         """Begin what is queued, and look for it now and then from here on; again does nothing."""
@@ -99,6 +105,8 @@ class ExportDesk:
             if self._sweeper is None:
                 self._sweeper = threading.Thread(target=self._sweep, daemon=True, name="exports")
                 self._sweeper.start()
+                if self._resources.servers.several:
+                    threading.Thread(target=self._say, daemon=True, name="exports-said").start()
 
     def submit(self, export_ids: Iterable[int], asker: str = "") -> None:
         """Begin exports when their turn comes; their rows must be committed.
@@ -108,26 +116,57 @@ class ExportDesk:
         asker : str
             Who asked, so that another one's do not wait for all of theirs.
         """
-        self._askers |= dict.fromkeys(export_ids, asker)
+        numbers = list(export_ids)
+        if not self._resources.servers.keeps_house:
+            self._resources.servers.tell("exports", {"asked": numbers, "asker": asker})
+            return
+        self._askers |= dict.fromkeys(numbers, asker)
         self.start()
         self._look.set()
 
     def is_running(self, export_id: int) -> bool:
         """Whether an export has begun and is not finished."""
         job = self._jobs.get(export_id)
-        return job is not None and job.running
+        return job.running if job else export_id in self._running_elsewhere()
 
     def progress(self, export_id: int) -> float:
         """Share done of an export that is running."""
         job = self._jobs.get(export_id)
-        return job.progress if job else 0.0
+        return job.progress if job else self._running_elsewhere().get(export_id, 0.0)
 
     def cancel(self, export_id: int) -> None:
         """Stop the work on an export that was called off."""
+        if not self._resources.servers.keeps_house:
+            self._resources.servers.tell("exports", {"called_off": export_id})
+            return
         self._askers.pop(export_id, None)
         job = self._jobs.get(export_id)
         if job:
             job.cancel()
+
+    def _running_elsewhere(self) -> dict[int, float]:
+        """The share done of what runs, as the server that keeps house said last."""
+        heard_s, running = self._elsewhere
+        return running if time.monotonic() - heard_s < _HEARD_S else {}
+
+    def _hear(self, message: Message) -> None:
+        """What another server's desk says."""
+        if "running" in message:
+            shares = {int(number): share for number, share in message["running"].items()}
+            self._elsewhere = time.monotonic(), shares
+        elif self._resources.servers.keeps_house and "called_off" in message:
+            self.cancel(message["called_off"])
+        elif self._resources.servers.keeps_house:
+            self.submit(message["asked"], message["asker"])
+
+    def _say(self) -> None:
+        """Tell the desks of other servers how far what runs is."""
+        while not self._stopping.wait(_SAY_S):
+            with self._lock:
+                jobs = dict(self._jobs)
+            running = {number: job.progress for number, job in jobs.items() if job.running}
+            if running:
+                self._resources.servers.tell("exports", {"running": running})
 
     def stop(self) -> None:
         """Let go of everything; what was running is begun again at the next start."""
@@ -202,7 +241,7 @@ class ExportDesk:
     def _begin(self, export_id: int) -> None:
         try:
             order = self._order(export_id, self._askers.pop(export_id, ""))
-        except (NoResultFound, NotFound):  # it went with its picture
+        except (NoResultFound, NotFound, Cancelled):  # it went with its picture, or was called off
             return
         except UnusableInput as problem:
             self._resources.database.write(
@@ -211,13 +250,26 @@ class ExportDesk:
             return
         with self._lock:
             self._jobs[export_id] = job = self._resources.engine.submit(order.task)
+        job.when_begun(lambda: self._count_begun(export_id))
         job.when_done(lambda ended: self._later(order, ended))
 
+    def _count_begun(self, export_id: int) -> None:
+        """What only waited in a run of the program that was killed did not kill it."""
+        if not self._stopping.is_set():
+            self._clerk.submit(self._enter_begun, export_id)
+
+    def _enter_begun(self, export_id: int) -> None:
+        try:
+            self._resources.database.write(partial(_begun, export_id), small=True)
+        except Exception:
+            log.exception("that export %s was begun could not be entered", export_id)
+
     def _order(self, export_id: int, asker: str) -> _Order:
-        def begin(session: Session) -> _Order:
+        with self._resources.database.reading() as session:
             found = session.get_one(Export, export_id)
-            found.begun += 1
-            if found.begun > _MOST_BEGUN:
+            if found.state in ENDED:
+                raise Cancelled
+            if found.begun >= _MOST_BEGUN:
                 raise UnusableInput(
                     english(
                         "The export was begun {most_begun} times and never came to its end; most "
@@ -230,11 +282,9 @@ class ExportDesk:
             named = named_of(session, picture, options_of(found).pattern, found.created_at)
             return self._ordered(found, named, recipe, asker)
 
-        return self._resources.database.write(begin, small=True)
-
     def _ordered(self, found: Export, named: Named, recipe: Recipe, asker: str) -> _Order:
         options, facts = options_of(found), facts_of_row(found.picture.original)
-        target = self._resources.files.export(found.id, SUFFIXES[options.format])
+        name = export_name(found.id, SUFFIXES[options.format])
         task = Task(
             export,
             (
@@ -243,7 +293,7 @@ class ExportDesk:
                 recipe,
                 options.size,
                 options.choice,
-                target,
+                name,
             ),
             Lane.EXPORT,
             about=f"picture {found.picture_id}",
@@ -253,6 +303,9 @@ class ExportDesk:
             # One picture's exports follow each other, so that another's find a worker.
             alone=f"exports:{found.picture_id}",
             limit_s=3600,
+            key=("export", found.id, facts.sha256, found.created_at),
+            originals=(facts.sha256,),
+            makes=(name,),
             language=ENGLISH,  # what goes wrong is kept
         )
         return _Order(found.id, named, options, task)
@@ -305,6 +358,11 @@ def _placed(export_id: int, path: str | None, problem: str | None, session: Sess
         found.placed, found.problem = path, problem
 
 
+def _begun(export_id: int, session: Session) -> None:
+    """Count that an export was begun."""
+    session.execute(update(Export).where(Export.id == export_id).values(begun=Export.begun + 1))
+
+
 def _end(export_id: int, state: ExportStage, problem: str | None, session: Session) -> bool:
     """Enter that an export ended without a file; whether its file is to be kept: never."""
     found = _open(session, export_id)
@@ -314,10 +372,13 @@ def _end(export_id: int, state: ExportStage, problem: str | None, session: Sessi
 
 
 def _done(order: _Order, made: Exported, session: Session) -> bool:
-    """Enter a file that was made; whether it is still wanted."""
+    """Enter a file that was made; whether it is still wanted. Another server may have entered it
+    just now, should it have taken over.
+    """
     found = _open(session, order.number)
     if found is None:
-        return False
+        known = session.get(Export, order.number)
+        return known is not None and known.state == "done"
     size, suffix = (made.width, made.height), SUFFIXES[order.options.format]
     found.state, found.problem, found.finished_at = "done", None, now()
     others = session.scalars(

@@ -175,7 +175,7 @@ def _taken_in(
 ) -> T:
     sha256 = coming.sha256
     # The bin, which may hold the same original, is not emptied while it is looked for and kept.
-    with resources.emptying:
+    with resources.servers.emptying:
         known = _known(resources, set_id, sha256)
         if known and not _is_lost(resources, known.original):
             return _out_of_bin(resources, known, coming, reply)
@@ -183,7 +183,7 @@ def _taken_in(
         check_space(resources, coming.path.stat().st_size, set_id)
     damaged = as_damaged or _was_damaged(known)
     original = readable(resources, coming.path, sha256, coming.name, damaged)
-    with resources.emptying:
+    with resources.servers.emptying:
         known = _known(resources, set_id, sha256)
         coming.keep()
         if known:

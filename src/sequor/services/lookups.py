@@ -61,5 +61,13 @@ def by_the_pixels(
     """What the hand waits for and needs the original's pixels."""
     needed_mb = facts.decoded_mb * 1.5
     return run_task(
-        resources, Task(function, arguments, Lane.HAND, about=facts.sha256, memory_mb=needed_mb)
+        resources,
+        Task(
+            function,
+            arguments,
+            Lane.HAND,
+            about=facts.sha256,
+            memory_mb=needed_mb,
+            originals=(facts.sha256,),
+        ),
     )

@@ -57,6 +57,7 @@ def proposal_of(
             (facts.sha256, facts.photo, recipe, want),
             lane,
             about=facts.sha256,
+            originals=(facts.sha256,),
             memory_mb=facts.decoded_mb * _READING + _OWN_MB,
             key=("proposal", facts.sha256, hashed, want),
         ),
@@ -80,6 +81,7 @@ class Reader:
         self._resources = resources
         self._wake, self._stopping = threading.Event(), threading.Event()
         self._thread: threading.Thread | None = None
+        resources.servers.on("came_in", lambda _: self._wake.set())
 
     def start(self) -> None:
         """Begin; a second call does nothing."""
@@ -88,7 +90,8 @@ class Reader:
             self._thread.start()
 
     def look(self) -> None:
-        """A picture came in."""
+        """A picture came in; the server that reads hears of it."""
+        self._resources.servers.tell("came_in", {})
         self._wake.set()
 
     def stop(self) -> None:

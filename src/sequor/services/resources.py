@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 from sequor.core.recipe import Edges, Recipe
 from sequor.making.caches import ByteCache
 from sequor.making.worker_cache import TaskResources
+from sequor.services.moments import Moments
+from sequor.services.servers import OneServer, Servers
 from sequor.settings import Settings
 from sequor.store.database import Database
 from sequor.store.files import FileStore
@@ -69,8 +71,11 @@ class Resources:
     engine: Engine
     caches: Caches
     seats: Seats = field(default_factory=Seats)
-    emptying: threading.Lock = field(default_factory=threading.Lock)
-    """Held while originals are put down or removed, so that none is removed that just came."""
+    servers: Servers = field(default_factory=OneServer)
+    moments: Moments = field(init=False)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "moments", Moments(self.database))
 
     @property
     def task_resources(self) -> TaskResources:

@@ -32,11 +32,14 @@ class LinkLine:
 
 @dataclass(frozen=True)
 class Sharing:
-    """Whom a set belongs to, with whom it is shared, who else there is, and which links show it."""
+    """Whom a set belongs to, with whom it is shared, who else there is, whom it may be given to,
+    and which links show it.
+    """
 
     owner: str
     shared: list[Shared]
     others: list[Shared]
+    takers: list[Person]
     links: list[LinkLine]
 
 
@@ -295,10 +298,12 @@ def _sharing(session: Session, set_id: int) -> Sharing:
     owner = sharing.owner_of(session, set_id)
     shared = sharing.shared_with(session, set_id)
     there = {one.person_id for one in shared}
+    listed = [one for one in people.listed(session) if owner is None or one.id != owner.id]
     others = [
         Shared(one.id, one.name, Right.LOOK if one.role == "guest" else Right.OWN)
-        for one in people.listed(session)
-        if one.id not in there and (owner is None or one.id != owner.id) and one.role != "owner"
+        for one in listed
+        if one.id not in there and one.role != "owner"
     ]
+    takers = [one for one in listed if one.role != "guest"]
     links = [_line(one) for one in sharing.links_of(session, set_id)]
-    return Sharing(owner.name if owner else "", shared, others, links)
+    return Sharing(owner.name if owner else "", shared, others, takers, links)

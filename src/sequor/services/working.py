@@ -11,7 +11,7 @@ from sequor.core.retelling import retold
 from sequor.making.worker_cache import OriginalLost
 from sequor.services.originals import mark_lost
 from sequor.services.resources import Resources
-from sequor.work.engine import Job, Lane, Task, WorkerDied
+from sequor.work.engine import Job, Lane, Task, Unreachable, WorkerDied
 
 log = logging.getLogger(__name__)
 Waits = Callable[[], bool]
@@ -35,6 +35,18 @@ class Stopping(Exception):
     def __init__(self) -> None:
         super().__init__(
             tr("Sequor is being stopped; nothing was changed. Ask again when it is there again.")
+        )
+
+
+class WorkersAway(Exception):
+    """What does the heavy work, on other machines, cannot be reached; nothing was begun."""
+
+    def __init__(self) -> None:
+        super().__init__(
+            tr(
+                "The workers that do this cannot be reached at the moment; nothing was changed. "
+                "Ask again in a few seconds."
+            )
         )
 
 
@@ -66,6 +78,8 @@ def run_task(resources: Resources, task: Task, nobody_waits: Waits | None = None
         When too many wait already.
     Stopping
         When the application is being stopped.
+    WorkersAway
+        When those who do it cannot be reached.
     GivenUp
         When nobody waits for it any more.
     UnusableInput
@@ -123,5 +137,8 @@ def _awaited(resources: Resources, job: Job, nobody_waits: Waits | None) -> Any:
                     raise GivenUp from None
     except OriginalLost as problem:
         raise UnusableInput(in_words(resources, problem, "")) from problem
+    except Unreachable as problem:
+        log.warning("workers were not reached: %s", problem)
+        raise WorkersAway from problem
     except (MemoryError, WorkerDied) as problem:
         raise UnusableInput(in_words(resources, problem, "This")) from problem

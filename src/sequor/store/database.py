@@ -68,6 +68,8 @@ class Database:
         self._given_up = threading.Event()
         self._seats = threading.BoundedSemaphore(_MOST_INSIDE)
         self._counting, self._inside = threading.Lock(), 0
+        self.latest = ""
+        """Names the last change that this program kept."""
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
@@ -119,6 +121,7 @@ class Database:
                     session.flush()
                     committing = True
                     session.commit()
+                    self.latest = token
                     deeds.present_is_kept()
                     return result
                 except exc.DBAPIError as problem:

@@ -53,8 +53,8 @@ def note_present(session: Session) -> None:
     deed = somebody.deed if somebody else None
     if deed is not None and not deed.written:
         with seeing_everything():
-            names = _names(session, deed)
             deed.sets = _sets_of(session, deed)
+            names = _names(session, deed)
         facts = {**names, **deed.facts}
         note(session, deed.what, deed.set_id, deed.picture_id, facts=facts or None)
 
@@ -69,10 +69,11 @@ def _names(session: Session, deed: PresentDeed) -> dict[str, object]:
     """The names of what it is about, as they are then."""
     person_id = deed.facts.get("person_id")
     of_picture = deed.picture_id and session.get(Picture, deed.picture_id)
-    of_set = deed.set_id and session.get(PictureSet, deed.set_id)
+    # Of several pictures, the set that all of them are in.
+    set_id = deed.set_id or (next(iter(deed.sets)) if len(deed.sets) == 1 else None)
+    of_set = set_id and session.get(PictureSet, set_id)
     account = person_id and session.get(Person, person_id)
-    named: dict[str, Any] = {"set": of_set or (of_picture and of_picture.set)}
-    named |= {"picture": of_picture, "account": account}
+    named: dict[str, Any] = {"set": of_set, "picture": of_picture, "account": account}
     return {name: one.name for name, one in named.items() if one}
 
 

@@ -9,6 +9,7 @@ import json
 import os
 import shutil
 import tempfile
+import time
 from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from datetime import UTC, datetime
@@ -29,8 +30,7 @@ _FOLDERS = (
 )
 BEFORE_LIGHT = "@"
 """Between an original's hash and the light it is developed for, in names of files and addresses."""
-AGAIN = ("proxies", "thumbnails")
-"""Folders of what can be made again."""
+_AGAIN = ("proxies", "thumbnails")
 
 
 class Cleaned(NamedTuple):
@@ -61,6 +61,9 @@ class FileStore:
     at every start: ``incoming/`` for what is being received, ``temporary/`` for what libraries put
     down for a moment.
     """
+
+    had_again: tuple[str, ...] = _AGAIN
+    """Folders of what can be made, or fetched, again."""
 
     def __init__(self, root: Path, reserve_mb: float = 0.0, ballast: Path | None = None) -> None:
         self.root = root
@@ -193,9 +196,9 @@ class FileStore:
 
     def trim_below(self, folder: str, most_bytes: int) -> int:
         """Remove files of a folder, those not looked at for longest first, until it is small
-        enough; how many went. Only of what can be made again.
+        enough; how many went. Only of what can be had again.
         """
-        assert folder in AGAIN
+        assert folder in self.had_again
         found = []
         for path in (self.root / folder).rglob("*"):
             with suppress(FileNotFoundError):
@@ -212,9 +215,11 @@ class FileStore:
 
     def export(self, export_id: int, suffix: str) -> Path:
         """Where an exported file is, or goes."""
-        return self.root / "exports" / f"{export_id}{suffix}"
+        return self.root / export_name(export_id, suffix)
 
-    def clean(self, originals: Iterable[str], exports: Iterable[int]) -> "Cleaned":
+    def clean(
+        self, originals: Iterable[str], exports: Iterable[int], at_work_s: float = 0.0
+    ) -> "Cleaned":
         """Remove what a kill left behind, before anything is written.
 
         Only what is half-written or can be made again is removed. Originals and exports that no
@@ -225,10 +230,12 @@ class FileStore:
         ----------
         originals, exports
             Those that rows name, by hash and number.
+        at_work_s : float
+            What is half-written and younger may be another server's, which is at work on it.
         """
         known = {*originals}
         numbers = {str(number) for number in exports}
-        aside, removed = 0, self._remove_halves()
+        aside, removed = 0, self._remove_halves(time.time() - at_work_s)
         for path in (self.root / "proxies").iterdir():
             if path.stem.partition(BEFORE_LIGHT)[0] not in known:
                 removed += 1
@@ -246,17 +253,18 @@ class FileStore:
                     self._set_aside(path)
         return Cleaned(removed, aside, self._give_back(known))
 
-    def _remove_halves(self) -> int:
-        """Remove what is half-written; how many files."""
+    def _remove_halves(self, before: float) -> int:
+        """Remove what is half-written, unless it was touched since; how many files."""
+        halves = [
+            path for name in ("incoming", "temporary") for path in (self.root / name).iterdir()
+        ]
+        for folder in ("originals", "proxies", "exports", "quarantine"):
+            halves += (self.root / folder).rglob(f"{PARTIAL}*")
         removed = 0
-        for name in ("incoming", "temporary"):
-            for path in (self.root / name).iterdir():
+        for path in halves:
+            if path.lstat().st_mtime <= before:
                 removed += 1
                 shutil.rmtree(path) if path.is_dir() else path.unlink()
-        for folder in ("originals", "proxies", "exports", "quarantine"):
-            for path in (self.root / folder).rglob(f"{PARTIAL}*"):
-                removed += 1
-                path.unlink()
         return removed
 
     def _give_back(self, known: set[str]) -> int:
@@ -321,6 +329,11 @@ class FileStore:
             path = self.root / "quarantine" / name
             path.unlink(missing_ok=True)
             path.with_name(f"{name}{_ABOUT}").unlink(missing_ok=True)
+
+
+def export_name(export_id: int, suffix: str) -> str:
+    """Where an exported file goes, below the data folder of who makes it."""
+    return f"exports/{export_id}{suffix}"
 
 
 def _size_of(folder: Path) -> tuple[int, int]:

@@ -38,6 +38,14 @@ def right_in(session: Session, somebody: Actor, set_id: int) -> Right | None:
     return None if may is None else Right(may)
 
 
+def right_here(session: Session, set_id: int) -> Right:
+    """What who acts may do with a set that is seen."""
+    somebody = actor()
+    if somebody is None:
+        return Right.OWN
+    return right_in(session, somebody, set_id) or Right.LOOK
+
+
 def _rights_of(somebody: Actor) -> Subquery:
     """The sets that somebody sees, and what they may do there: a member has their own and what is
     shared, a guest looks at what is shared, whatever it was shared for, and a client at one.

@@ -1,10 +1,12 @@
 """Accounts: signing in and out, links for new ones, roles, the audit log."""
 
+from typing import Any
+
 from flask import Response, g
 from flask_login import current_user
 from flask_openapi3 import Tag
 
-from sequor.core.language import mark, tr
+from sequor.core.language import mark, tr, tr_plural
 from sequor.services import people
 from sequor.services.passwords import SHORTEST
 from sequor.services.people import InvitationLine, LetIn
@@ -285,5 +287,15 @@ def _deed(found: Deed) -> DeedOut:
         words=words,
         set_id=found.set_id,
         picture_id=found.picture_id,
+        about=_about(found.facts or {}),
         facts=found.facts or {},
     )
+
+
+def _about(facts: dict[str, Any]) -> str:
+    """What somebody did something to, by its names as they were then."""
+    pictures = facts.get("pictures")
+    count = len(pictures) if isinstance(pictures, list) and "picture" not in facts else 0
+    several = [tr_plural("{count} picture", "{count} pictures", count)] if count else []
+    named = [facts.get(name) for name in ("picture", "set", "account", "address")]
+    return ", ".join([*several, *(name for name in named if isinstance(name, str))])

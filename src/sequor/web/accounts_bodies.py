@@ -141,13 +141,16 @@ class Accepted(Body):
 
 
 class DeedOut(Body):
-    """A line of the audit log."""
+    """A line of the audit log: ``words`` say what was done, ``about`` to what, by its names as they
+    were then.
+    """
 
     id: int
     at: datetime
     who: str
     what: str
     words: str
+    about: str
     set_id: int | None
     picture_id: int | None
     facts: dict[str, object]

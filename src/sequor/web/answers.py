@@ -14,7 +14,8 @@ from sequor.pictures.decode import Damaged
 from sequor.pictures.inspect import SeveralPages
 from sequor.services.people import NotLetIn
 from sequor.services.rights import Forbidden
-from sequor.services.working import Stopping, TooBusy
+from sequor.services.servers import ServersAway
+from sequor.services.working import Stopping, TooBusy, WorkersAway
 from sequor.store.failures import DatabaseAway, DiskFull, Refused, Stale
 from sequor.web.common_bodies import Problem
 
@@ -125,6 +126,8 @@ _ANSWERS: Mapping[type[Exception], Callable[[Any], Response]] = {
     HTTPException: _http_problem,
     DatabaseAway: _database_away,
     TooBusy: lambda error: _later(problem(str(error), 503)),
+    WorkersAway: lambda error: _later(problem(str(error), 503)),
+    ServersAway: lambda error: _later(problem(str(error), 503)),
     Stopping: lambda error: _later(problem(str(error), 503)),
     DiskFull: lambda error: problem(str(error), 507),
     Refused: database_problem,

@@ -6,10 +6,13 @@ from werkzeug.middleware.proxy_fix import ProxyFix
 from werkzeug.routing import IntegerConverter
 
 from sequor import __version__
+from sequor.services.engine import servers_of
+from sequor.services.events import Hub
 from sequor.services.export_desk import ExportDesk
 from sequor.services.proposals import Reader
 from sequor.services.references import Watch
 from sequor.services.resources import Caches, Resources
+from sequor.services.trends import Trends
 from sequor.settings import Settings
 from sequor.store.database import Database
 from sequor.store.files import FileStore
@@ -39,6 +42,8 @@ from sequor.web import (
     sets,
     shares,
     sign_on,
+    state,
+    traces,
     who,
 )
 from sequor.web.common_bodies import Problem
@@ -56,6 +61,7 @@ _ABOUT = (
 _ROOMS = (
     health,
     metrics,
+    state,
     sets,
     curating,
     archives,
@@ -117,10 +123,16 @@ def create_app(
     app.config["TRUSTED_HOSTS"] = [*guard.HOSTS, *settings.host_names]
     files = FileStore(settings.data, settings.reserve_mb, server.ballast if server else None)
     kept = Caches(settings.cache_mb * _SERVERS_SHARE)
-    own = Resources(settings, Database(database, files.space), files, engine, kept)
-    here = Context(own, ExportDesk(own), Reader(own), Watch(own), server)
+    servers = servers_of(settings)
+    servers.on("forgotten", lambda _: kept.forget())
+    tables = Database(database, files.space)
+    own = Resources(settings, tables, files, engine, kept, servers=servers)
+    at_work = ExportDesk(own), Reader(own), Watch(own), Trends(own)
+    here = Context(own, *at_work, server, Hub(servers))
     app.extensions["sequor"] = here
     key = key_of(settings.data, settings.port)
+    if settings.traces:
+        traces.register(app, settings.traces)
     languages.register(app)
     who.register(app, key)
     guard.register(app, key, settings.max_request_kb * 1024)
@@ -133,7 +145,7 @@ def create_app(
 
     pages.register(app, settings.frontend)
     installed.register(app, settings.frontend)
-    limits.register(app)
+    limits.register(app, settings.redis_url)
     if settings.proxy:
         app.wsgi_app = ProxyFix(  # type: ignore[method-assign]
             app.wsgi_app, x_for=settings.proxy, x_proto=settings.proxy, x_host=settings.proxy

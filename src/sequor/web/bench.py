@@ -15,7 +15,6 @@ from sequor.pictures import lenses
 from sequor.services import editing
 from sequor.services.camera_levels import level_of_set
 from sequor.services.editing import Entered
-from sequor.services.ledgers import standing_of
 from sequor.services.pictures import shot_facts
 from sequor.services.proposals import proposal_of
 from sequor.store.library import photo_of
@@ -35,7 +34,7 @@ from sequor.web.context import client_gone, resources
 from sequor.web.documented import Room
 from sequor.web.pictures_bodies import PictureState
 from sequor.web.repeated import replying
-from sequor.web.shown import addresses_of, file_of, proxy_scale
+from sequor.web.shown import addresses_of, file_of, may_words, proxy_scale
 
 api = Room(
     "bench",
@@ -63,7 +62,7 @@ def get_options() -> Response:
 @api.get(_PICTURE, responses={200: PictureState, 404: Problem}, operation_id="getPicture")
 def get_picture(path: PicturePath) -> Response:
     """The picture with the recipe that holds and its solution."""
-    return answer(standing_of(resources(), path.picture_id, lambda found: state(Entered(found))))
+    return answer(editing.looked_at(resources(), path.picture_id, state))
 
 
 @api.post(f"{_PICTURE}/draft", responses={200: Draft, **_REFUSALS}, operation_id="draftEdits")
@@ -165,6 +164,7 @@ def state(kept: Entered) -> PictureState:
         version_name=picture.version_name,
         set_id=picture.set_id,
         set_name=picture.set.name,
+        may=may_words(kept.right),
         file=file_of(picture),
         proxy_scale=proxy_scale(original),
         addresses=addresses_of(original.sha256, entry.recipe_hash, recipe),

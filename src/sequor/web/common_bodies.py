@@ -2,7 +2,7 @@
 
 import functools
 from http import HTTPStatus
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel, ConfigDict, FailFast, Field
@@ -58,6 +58,8 @@ class Problem(Body):
     pages: int = 0
 
 
+RightWord = Literal["look", "work", "export", "own"]
+"""What somebody may do with a set."""
 Numbers = Annotated[list[int], FailFast(), Field(max_length=10_000)]
 """Pictures, sets or exports by their numbers."""
 

@@ -12,6 +12,7 @@ from sequor.services.export_desk import ExportDesk
 from sequor.services.proposals import Reader
 from sequor.services.references import Watch
 from sequor.services.resources import Resources
+from sequor.services.trends import Trends
 from sequor.store.acting import asker_of, author_id
 from sequor.store.mariadb import PrivateServer
 
@@ -21,14 +22,15 @@ _WINDOW = re.compile(r"[A-Za-z0-9-]{1,64}")
 @dataclass(frozen=True)
 class Context:
     """The application's resources, its exports, what reads its pictures, what looks after those
-    that stay where they lie, its database server if that is its own, and who listens to what
-    happens.
+    that stay where they lie, how it was in the last hour, its database server if that is its own,
+    and who listens to what happens.
     """
 
     resources: Resources
     exports: ExportDesk
     reader: Reader
     references: Watch
+    trends: Trends
     server: PrivateServer | None = None
     hub: Hub = field(default_factory=Hub)
 

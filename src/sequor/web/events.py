@@ -82,6 +82,7 @@ def _told(
             try:
                 news = listener.next(_BEAT_S)
             except queue.Empty:
+                hub.say_who_is_here(listener.about)
                 if token and people.who_is(own.database, token) is None:
                     return
                 yield ":\n\n"

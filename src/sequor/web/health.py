@@ -29,10 +29,8 @@ def database_up(here: Context) -> tuple[bool, str]:
     return here.server.state == "up", retold(here.server.why)
 
 
-@api.get("/health", responses={200: Health, 503: Health}, operation_id="getHealth")
-def health() -> Response:
-    """Live: it answers. Ready: changes are kept and files are made; else the reasons why not."""
-    here = context()
+def reasons_of(here: Context) -> tuple[list[str], list[str]]:
+    """Why it is not ready, and why it soon may not be."""
     resources, load = here.resources, here.resources.engine.load()
     space = resources.files.space
     database, why = database_up(here)
@@ -59,12 +57,31 @@ def health() -> Response:
                 kept=kept,
             )
         )
+    if load.away:
+        reasons.append(
+            tr(
+                "No worker is there: previews and files wait for one (bin/sequor worker); changes "
+                "are kept."
+            )
+        )
+    warnings = [tr(_SOON, free_mb=space.free_mb)] if space.soon_full and not reasons else []
+    return reasons, warnings
+
+
+@api.get("/health", responses={200: Health, 503: Health}, operation_id="getHealth")
+def health() -> Response:
+    """Live: it answers. Ready: changes are kept and files are made; else the reasons why not."""
+    here = context()
+    resources, load = here.resources, here.resources.engine.load()
+    space = resources.files.space
+    database, _ = database_up(here)
+    reasons, warnings = reasons_of(here)
     found = Health(
         status="ok" if database else "failing",
         live=True,
         ready=not reasons,
         reasons=reasons,
-        warnings=[tr(_SOON, free_mb=space.free_mb)] if space.soon_full and not reasons else [],
+        warnings=warnings,
         database=database,
         free_mb=space.free_mb,
         waiting=load.waiting,

@@ -58,7 +58,17 @@ def key_of(data: Path, port: int) -> Key:
     if not text:
         text = secrets.token_urlsafe(24)
         data.mkdir(parents=True, exist_ok=True)
-        handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
+        # Whole at once, and only one's: several servers may start on the same data.
+        made = path.with_name(f".{FILE}-{os.getpid()}-{text[:8]}")
+        handle = os.open(made, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
         with os.fdopen(handle, "w") as file:
             file.write(text)
+        try:
+            os.link(made, path)
+        except FileExistsError:
+            if not path.read_text().strip():  # left by a power cut
+                os.replace(made, path)
+            text = path.read_text().strip()
+        finally:
+            made.unlink(missing_ok=True)
     return Key(text, port)

@@ -12,11 +12,24 @@ _BY_NAME = "10/5minute;50/day"
 """Tries that were refused, from an address and for a name (OWASP ASVS 5.0.0, 6.3.1; the numbers are
 our own)."""
 _WELL = 400
+_ANSWERS_S = 2
 
 
-def register(app: Flask) -> None:
-    """Limit them; each application counts by itself."""
-    limiter = Limiter(get_remote_address, app=app, storage_uri="memory://")
+def register(app: Flask, counts: str | None) -> None:
+    """Limit them.
+
+    Parameters
+    ----------
+    counts : str, optional
+        The Redis where all servers count together; a server that is alone counts by itself.
+    """
+    limiter = Limiter(
+        get_remote_address,
+        app=app,
+        storage_uri=counts or "memory://",
+        storage_options={"socket_timeout": _ANSWERS_S} if counts else {},
+        in_memory_fallback_enabled=counts is not None,
+    )
     for endpoint in (*_GUESSED, "accounts.change_password"):
         view: Any = app.view_functions[endpoint]
         view = limiter.limit(_BY_ADDRESS, deduct_when=_was_refused)(view)

@@ -5,9 +5,7 @@ waits, memory, the disk, the database and what is stored in it.
 """
 
 import time
-from collections import deque
 from collections.abc import Callable, Iterator
-from math import ceil
 
 from flask import Flask, Response, current_app, g, request
 from flask_openapi3 import Tag
@@ -18,6 +16,7 @@ from prometheus_client.process_collector import ProcessCollector
 from prometheus_client.registry import Collector
 
 from sequor.services.measures import counted
+from sequor.services.trends import LAST_DRAFTS
 from sequor.store.failures import DatabaseAway
 from sequor.store.models import ENDED
 from sequor.web.common_bodies import Responses
@@ -32,7 +31,6 @@ _BUCKETS = (0.005, 0.01, 0.02, 0.04, 0.06, 0.08, 0.12, 0.25, 0.5, 1.0, 2.5, 5.0,
 """Seconds; 0.04 and 0.08 are what a turn in the hand may take on a calm and on a busy machine."""
 _HAND = "bench.draft_edits"
 """The address that answers while a hand turns the picture."""
-_LAST_DRAFTS, _SHARE = 1000, 0.95
 _STAGES = ("queued", *ENDED)
 
 api = Room("metrics", __name__, url_prefix="/api", abp_tags=[Tag(name="health")])
@@ -52,7 +50,6 @@ def metrics() -> Response:
 def register(app: Flask, here: Context) -> None:
     """Begin to measure."""
     registry = CollectorRegistry()
-    drafts: deque[float] = deque(maxlen=_LAST_DRAFTS)
     requests = Histogram(
         "sequor_request_seconds",
         "How long requests took, by the function that answered and its status.",
@@ -61,7 +58,7 @@ def register(app: Flask, here: Context) -> None:
         registry=registry,
     )
     ProcessCollector(registry=registry)
-    registry.register(_Now(here, lambda: _high(drafts)))
+    registry.register(_Now(here))
     here.resources.engine.tell(_counter_of_tasks(registry))
     app.extensions["sequor-metrics"] = registry
 
@@ -70,7 +67,7 @@ def register(app: Flask, here: Context) -> None:
         took_s = time.perf_counter() - g.get("started", time.perf_counter())
         requests.labels(request.endpoint or "none", str(response.status_code)).observe(took_s)
         if request.endpoint == _HAND:
-            drafts.append(took_s)
+            here.trends.note_draft(took_s)
         return response
 
 
@@ -94,23 +91,17 @@ def _counter_of_tasks(registry: CollectorRegistry) -> Callable[[Ended], None]:
     return ended
 
 
-def _high(seconds: deque[float]) -> float | None:
-    """What 95 % of them are not above."""
-    kept = sorted(seconds)
-    return kept[ceil(_SHARE * len(kept)) - 1] if kept else None
-
-
 class _Now(Collector):
     """What is so at the moment."""
 
-    def __init__(self, here: Context, hand: Callable[[], float | None]) -> None:
-        self._here, self._hand = here, hand
+    def __init__(self, here: Context) -> None:
+        self._here = here
 
     def collect(self) -> Iterator[Metric]:
         """Look it up."""
-        hand = self._hand()
+        hand = self._here.trends.hand_p95_s()
         if hand is not None:
-            yield _gauge("hand_p95_seconds", f"95 % of the last {_LAST_DRAFTS} drafts took.", hand)
+            yield _gauge("hand_p95_seconds", f"95 % of the last {LAST_DRAFTS} drafts took.", hand)
         yield from self._work()
         space = self._here.resources.files.space
         yield _gauge("disk_free_bytes", "What may still be written.", space.free_mb * _MB)

@@ -46,6 +46,7 @@ def register(app: Flask, frontend: Path) -> None:
     @app.route("/exports")
     @app.route("/storage")
     @app.route("/people")
+    @app.route("/state")
     @app.route("/account")
     def page(_: str = "", kind: str = "", number: int = 0) -> Response:
         part, asked = _AHEAD.get(kind, ("", ()))

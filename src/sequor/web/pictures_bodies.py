@@ -4,7 +4,7 @@ from sequor.core.recipe import Recipe
 from sequor.core.report.report import Report
 from sequor.core.solution import Solution
 from sequor.making.exports import ExportOptions
-from sequor.web.common_bodies import Body
+from sequor.web.common_bodies import Body, RightWord
 
 
 class PictureFile(Body):
@@ -52,7 +52,8 @@ class PictureState(Body):
 
     ``said`` is what came of the edits that led here, where there is anything to say, and ``beside``
     how they were kept beside what somebody else did meanwhile; ``unreadable``
-    why the newest entry of its ledger is not the one that holds.
+    why the newest entry of its ledger is not the one that holds. ``may`` is what who asks may do
+    with it.
     """
 
     id: int
@@ -60,6 +61,7 @@ class PictureState(Body):
     version_name: str
     set_id: int
     set_name: str
+    may: list[RightWord]
     file: PictureFile
     proxy_scale: float
     addresses: Addresses

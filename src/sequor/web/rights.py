@@ -6,6 +6,7 @@ one is (tests/web/test_rights.py).
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import partial
 from typing import Any
 
 from flask import Flask, Response, request
@@ -18,7 +19,7 @@ from sequor.store.files import BEFORE_LIGHT
 from sequor.web.answers import problem
 from sequor.web.context import resources
 from sequor.web.events import tell
-from sequor.web.who import OPEN_TO_ALL
+from sequor.web.who import OPEN_TO_ALL, for_a_moment
 
 LOOK, WORK, EXPORT, OWN = Right.LOOK, Right.WORK, Right.EXPORT, Right.OWN
 _RANK: Mapping[Role, int] = {"guest": 0, "member": 1, "owner": 2}
@@ -112,6 +113,7 @@ _IMAGE = Needs(image=True)
 _EDITS = Needs(of={"picture": WORK}, deed="edited")
 NEEDS: Mapping[str, Needs] = {
     "metrics.metrics": _OWNERS,
+    "state.get_state": _OWNERS,
     "openapi.doc_url": _SEE,
     "openapi.openapi": _SEE,
     "openapi.static": _SEE,
@@ -256,7 +258,9 @@ def _ask(somebody: Actor, needs: Needs) -> Response | None:
     given = _given()
     for name, need in needs.of.items():
         subject = _SUBJECTS[name]
-        subject.require(resources(), _numbers(given.get(subject.field)), need)
+        numbers = _numbers(given.get(subject.field))
+        require = partial(subject.require, resources(), numbers, need)
+        for_a_moment(("may", replace(somebody, deed=None), name, need, *numbers), require)
     if needs.image:
         sha256 = str(given.get("original", "")).partition(BEFORE_LIGHT)[0]
         rights.require_to_see(resources(), sha256, given.get("recipe_hash"))

@@ -1,8 +1,6 @@
 """Sets: listed, made, renamed, ordered, merged, split; and what is on their contact sheets."""
 
-from collections.abc import Mapping
 from pathlib import Path
-from typing import Literal
 
 from flask import Response, request
 from flask_openapi3 import Tag
@@ -13,7 +11,6 @@ from sequor.services.reply import Reply
 from sequor.services.rights import right_of_set
 from sequor.services.sets import SetLine
 from sequor.services.sidecars import write_sidecars
-from sequor.store.acting import Right
 from sequor.web.answers import answer
 from sequor.web.cards import summary, summary_of
 from sequor.web.common_bodies import Done, Problem, Responses, SetPath, SetSummary
@@ -33,6 +30,7 @@ from sequor.web.sets_bodies import (
     SidecarsOut,
     SplitSet,
 )
+from sequor.web.shown import may_words
 
 api = Room(
     "sets",
@@ -42,12 +40,6 @@ api = Room(
 )
 _SET = "/sets/<int:set_id>"
 _REFUSALS: Responses = {404: Problem, 422: Problem}
-_RIGHTS: Mapping[Right, Literal["look", "work", "export", "own"]] = {
-    Right.LOOK: "look",
-    Right.WORK: "work",
-    Right.EXPORT: "export",
-    Right.OWN: "own",
-}
 
 
 @api.get("/sets", responses={200: SetList}, operation_id="listSets")
@@ -77,7 +69,7 @@ def get_set(path: SetPath) -> Response:
             id=found.id,
             name=found.name,
             description=found.description,
-            right=_RIGHTS[right_of_set(resources(), found.id)],
+            may=may_words(right_of_set(resources(), found.id)),
             pictures=[summary(card) for card in cards],
         )
     )

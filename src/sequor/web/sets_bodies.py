@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from sequor.web.common_bodies import Body, Numbers, SetSummary, Some, Upload
+from sequor.web.common_bodies import Body, Numbers, RightWord, SetSummary, Some, Upload
 
 
 class NewSet(Body):
@@ -78,12 +78,12 @@ class PictureSummary(Body):
 
 
 class SetContents(Body):
-    """A set with its pictures; ``right`` is what who asks may do with it."""
+    """A set with its pictures; ``may`` is what who asks may do with it."""
 
     id: int
     name: str
     description: str
-    right: Literal["look", "work", "export", "own"]
+    may: list[RightWord]
     pictures: list[PictureSummary]
 
 

@@ -33,6 +33,7 @@ from sequor.web.shares_bodies import (
     SharedOut,
     SharePath,
     SharingOut,
+    TakerOut,
 )
 from sequor.web.who import name_words
 
@@ -177,6 +178,7 @@ def _sharing(found: Sharing) -> SharingOut:
             )
             for one in found.others
         ],
+        takers=[TakerOut(person_id=one.id, name=one.name) for one in found.takers],
         links=[LinkOut(**vars(one)) for one in found.links],
         rights=[RightOption(value=name, label=tr(label)) for name, (_, label) in _RIGHTS.items()],
     )

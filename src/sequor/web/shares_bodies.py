@@ -51,6 +51,13 @@ class OtherOut(Body):
     rights: list[RightName]
 
 
+class TakerOut(Body):
+    """Somebody to whom it may be given."""
+
+    person_id: int
+    name: str
+
+
 class RightOption(Body):
     """A right, and its name."""
 
@@ -89,6 +96,7 @@ class SharingOut(Body):
     owner: str
     shared: list[SharedOut]
     others: list[OtherOut]
+    takers: list[TakerOut]
     links: list[LinkOut]
     rights: list[RightOption]
     first_day: date

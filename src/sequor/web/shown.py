@@ -1,5 +1,6 @@
 """What a screen needs to show a picture."""
 
+from collections.abc import Mapping
 from pathlib import Path
 
 from sequor.core.recipe import Recipe
@@ -8,10 +9,23 @@ from sequor.core.retelling import retold
 from sequor.core.solution import Solution
 from sequor.making.worker_cache import Developed
 from sequor.pictures.proxy import PROXY_LONG_EDGE
-from sequor.store.acting import actor
+from sequor.store.acting import Right, actor
 from sequor.store.models import Original, Picture
+from sequor.web.common_bodies import RightWord
 from sequor.web.images import corrected_address, original_address
 from sequor.web.pictures_bodies import Addresses, PictureFile, Shown
+
+_RIGHTS: Mapping[Right, RightWord] = {
+    Right.LOOK: "look",
+    Right.WORK: "work",
+    Right.EXPORT: "export",
+    Right.OWN: "own",
+}
+
+
+def may_words(right: Right) -> list[RightWord]:
+    """All that a right lets somebody do."""
+    return [word for one, word in _RIGHTS.items() if one <= right]
 
 
 def shown(picture: Picture, recipe_hash: str, recipe: Recipe, solution: Solution) -> Shown:

@@ -8,9 +8,12 @@ every change names it a second time, in a header that no other site can set (sig
 
 import hashlib
 import hmac
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
+from functools import partial
 from http.cookies import CookieError, SimpleCookie
 from ipaddress import ip_address
+from typing import TypeVar
 from urllib.parse import quote
 
 from flask import Flask, Response, current_app, g, redirect, request
@@ -48,6 +51,10 @@ OPEN_TO_ALL = (
     "away",
 )
 """Endpoints that whoever asks is answered at, where there are accounts."""
+_OF_THE_HAND = ("bench.draft_edits", "bench.hold_guide")
+"""What is asked dozens of times a second while something is in the hand, and changes nothing: who
+asks, and whether they may, is remembered for a moment (`services.moments`)."""
+Answer = TypeVar("Answer")
 STRANGER = Actor("", shown_set=0)
 _TO_SIGN_IN = "/sign-in"
 _ENTRANCE = mark("Open the address that bin/start printed; it ends in ?key=...")
@@ -72,8 +79,11 @@ class Cookies:
 
     @property
     def name(self) -> str:
-        """Its name, where the connection is not encrypted."""
-        return f"sequor-{self.key.port}-in"
+        """Its name, where the connection is not encrypted: that of the installation, whichever of
+        its servers answers, since cookies do not tell ports apart.
+        """
+        of_key = hashlib.sha256(f"cookie {self.key.text}".encode()).hexdigest()
+        return f"sequor-{of_key[:8]}-in"
 
     @property
     def secure_name(self) -> str:
@@ -133,12 +143,19 @@ def register(app: Flask, key: Key) -> None:
     @manager.request_loader  # type: ignore[untyped-decorator]
     def load(_: object) -> SignedIn | None:
         token = cookies.token_in(request.headers.get("Cookie", ""), request.is_secure)
-        person = people.who_is(resources().database, token) if token else None
-        return SignedIn(person, token) if person and token else None
+        if not token:
+            return None
+        person = for_a_moment(("who", token), partial(people.who_is, resources().database, token))
+        return SignedIn(person, token) if person else None
 
     @app.teardown_request
     def nobody(_: object) -> None:
         act_as(None)
+
+
+def for_a_moment(key: Hashable, ask: Callable[[], Answer]) -> Answer:
+    """What is answered; in the hand, what was answered a moment ago."""
+    return resources().moments.get(key, ask) if request.endpoint in _OF_THE_HAND else ask()
 
 
 def identify(key: Key) -> Response | None:

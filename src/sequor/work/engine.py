@@ -6,6 +6,7 @@ from enum import IntEnum
 from typing import Any, Literal, Protocol
 
 from sequor.core.language import language
+from sequor.work.tracing import mark
 
 LIMIT_S = 600.0
 """A piece of work that has not ended after ten minutes has gone wrong."""
@@ -21,6 +22,11 @@ class Lane(IntEnum):
     PREVIEW = 1
     EXPORT = 2
     BACKGROUND = 3
+
+    @property
+    def at_screen(self) -> bool:
+        """Whether somebody waits for it, looking at a screen."""
+        return self <= Lane.PREVIEW
 
 
 @dataclass(frozen=True)
@@ -44,8 +50,15 @@ class Task:
         is not begun, and both get its result.
     limit_s : float
         Seconds after which it is stopped.
+    originals : tuple of str
+        The originals that it is made from, by hash, and from nothing else that this machine has
+        alone: then a worker on another machine may do it.
+    makes : tuple of str
+        Files that it leaves, by their paths below the data folder.
     language : str
         In which it says what goes wrong: the one that is spoken where the task is made.
+    trace : str
+        Of what it is a part (`work.tracing`).
     """
 
     function: Callable[..., Any]
@@ -57,7 +70,10 @@ class Task:
     alone: str = ""
     key: Hashable | None = None
     limit_s: float = LIMIT_S
+    originals: tuple[str, ...] = ()
+    makes: tuple[str, ...] = ()
     language: str = field(default_factory=language)
+    trace: str = field(default_factory=mark)
 
 
 class TaskControl(Protocol):
@@ -97,6 +113,11 @@ class Job(Protocol):
             When the process that did it ended, twice.
         """
 
+    def when_begun(self, callback: Callable[[], None]) -> None:
+        """Call a function when it is given to a worker for the first time, in any thread; it must
+        not wait for anything.
+        """
+
     def when_done(self, callback: Callable[["Job"], None]) -> None:
         """Call a function when it has ended, whatever came of it."""
 
@@ -112,8 +133,14 @@ class LaneLoad:
 
 @dataclass(frozen=True)
 class Load:
-    """How much there is to do, and in every lane; ``resident_mb`` is the memory that workers have,
-    as the system counts it.
+    """How much there is to do, and in every lane.
+
+    Attributes
+    ----------
+    resident_mb : float
+        The memory that workers have, on whatever machine, as its system counts it.
+    away : bool
+        Whether those who are to do it are elsewhere, and none of them is there now.
     """
 
     waiting: int
@@ -122,6 +149,7 @@ class Load:
     budget_mb: float
     resident_mb: float
     lanes: Mapping[Lane, LaneLoad]
+    away: bool = False
 
 
 Outcome = Literal["done", "failed", "cancelled", "died"]
@@ -158,3 +186,9 @@ class Engine(Protocol):
 
 class WorkerDied(RuntimeError):
     """The process that did a task ended before the task did, or took too long."""
+
+
+class Unreachable(WorkerDied):
+    """Workers elsewhere, or where they get files from, cannot be reached at the moment; nothing is
+    known against the task.
+    """

@@ -16,6 +16,7 @@ import type { Bench } from "../useBench";
 import { ExportButton } from "./ExportButton";
 import { ExportLine, fileAddress, isBusy, isPlacing } from "./ExportLine";
 import { RecipePart } from "./RecipePart";
+import { whyNot } from "./whyNot";
 
 const POLL_MS = 250;
 
@@ -102,6 +103,7 @@ export function ExportPanel({ bench, onScale }: Props) {
     return () => onScale(undefined);
   }, [onScale, scale]);
   const reason = whyNot({
+    allowed: bench.state.may.includes("export"),
     sizing: complete(options) && !output.error && !output.data,
     sized: sized !== undefined,
     starting: start.isPending,
@@ -168,22 +170,6 @@ export function ExportPanel({ bench, onScale }: Props) {
       </Flex>
     </Box>
   );
-}
-
-interface Why {
-  sizing: boolean;
-  sized: boolean;
-  starting: boolean;
-  enlarging: boolean;
-}
-
-/** Why it cannot be exported yet. */
-function whyNot({ sizing, sized, starting, enlarging }: Why): string | undefined {
-  if (starting) return t("It is on its way.");
-  if (sizing) return t("The size is being worked out.");
-  if (!sized) return t("The size above is not one that a file can have.");
-  if (enlarging) return t("It would be enlarged: say above that you want that, or choose less.");
-  return undefined;
 }
 
 /** What the file says of its filled corners. */

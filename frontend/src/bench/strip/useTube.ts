@@ -7,6 +7,7 @@ import type { Axis } from "../../api/client";
 import { stepOf } from "../../shared/keys";
 import { clamp } from "../../picture/geometry";
 import type { Bench } from "../useBench";
+import { hearMoves } from "./hearMoves";
 
 const FINE = 0.1;
 
@@ -29,22 +30,29 @@ export function useTube({ bench, axis, width, endPx, onTurning }: Tube) {
   const { vial_deg: ranges } = useAxis(axis);
   const { nudge_deg: nudge } = useOptions();
   const [dragged, setDragged] = useState<number>();
-  const turned = useRef(0);
+  const hand = useRef({ x: 0, turned: 0, stop: () => {} });
   const applied = bench.solution.stance[axis].applied_deg;
   const range = dragged ?? ranges.find((some) => Math.abs(applied) <= some) ?? Math.max(...ranges);
   const half = Math.max(width / 2 - endPx, 1);
 
+  /* The same move may be told twice, soon and with the frame: only what is new of it counts. */
+  const moveTo = (x: number, fine: boolean) => {
+    const { current: held } = hand;
+    if (x === held.x) return;
+    held.turned += ((x - held.x) / half) * range * (fine ? FINE : 1);
+    held.x = x;
+    bench.acts.draft({ do: "turn_by", axis, deg: held.turned });
+  };
   const drag = useDrag(
-    ({ first, last, delta: [moved], altKey }) => {
+    ({ first, last, xy: [x], altKey, currentTarget }) => {
       if (first) {
-        turned.current = 0;
+        const stop = hearMoves(currentTarget, (event) => moveTo(event.clientX, event.altKey));
+        hand.current = { x, turned: 0, stop };
         setDragged(range);
         onTurning(true);
-      } else if (moved) {
-        turned.current += (moved / half) * range * (altKey ? FINE : 1);
-        bench.acts.draft({ do: "turn_by", axis, deg: turned.current });
-      }
+      } else moveTo(x, altKey);
       if (!last) return;
+      hand.current.stop();
       setDragged(undefined);
       onTurning(false);
       void bench.acts.settle();

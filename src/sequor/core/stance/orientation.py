@@ -6,6 +6,7 @@ can be judged by what the others say together.
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any, TypeVar
 
 import numpy as np
@@ -25,6 +26,8 @@ V = TypeVar("V", float, bool)
 _MOST_SCALE = 3.5
 """A long lens turns the picture by little for many degrees of the camera, so the prior that steers
 is weaker for it, in the measure of its focal length and up to this."""
+_REMEMBERED = 64
+"""Measurements that are kept; one takes some kilobytes."""
 _ENOUGH_FOR_FOCAL = 4
 """Readings from which on the focal length can be asked for: one more than the stance needs."""
 
@@ -105,7 +108,13 @@ class Measured:
     hold_explains: bool
     roll_by_all_rad: float | None = None
 
+    def __post_init__(self) -> None:
+        # It is remembered, so nobody may change it.
+        for found in (self.off_rad, self.without, self.without_determined, self.information):
+            found.setflags(write=False)
 
+
+@lru_cache(maxsize=_REMEMBERED)
 def measure_stance(
     photo: PhotoFacts,
     readings: tuple[Reading, ...],
@@ -115,6 +124,8 @@ def measure_stance(
     leave_in: LeaveIn | None = None,
 ) -> Measured:
     """Find roll, lean and swing from readings, all of which steer.
+
+    What was found is remembered: while a turn is in the hand the readings stay as they are.
 
     Parameters
     ----------
