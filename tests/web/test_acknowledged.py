@@ -292,6 +292,30 @@ def test_what_only_waits_may_see_many_starts(
     until(lambda: begun() == 1)  # and what was begun is counted
 
 
+def test_what_an_orderly_end_interrupts_is_not_what_ended_the_program(
+    browserless: FlaskClient, engine: Engine, picture: dict, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A large export may be interrupted by restarts as often as there are any."""
+    export = unheard(browserless, picture, monkeypatch)
+
+    def begun() -> int:
+        with engine.connect() as connection:
+            return connection.scalar(text("SELECT begun FROM exports"))
+
+    runs = MagicMock(running=True)
+    runs.when_begun = lambda tell: tell()
+    with monkeypatch.context() as patched:
+        patched.setattr(Dispatcher, "submit", lambda engine, task: runs)
+        for _ in range(6):
+            stopped = ExportDesk(resources_of(browserless))
+            stopped.start()
+            until(lambda: begun() == 1)
+            stopped.stop()
+            assert begun() == 0
+    browserless.application.extensions["sequor"].exports.start()
+    assert finished(browserless, export)["state"] == "done"
+
+
 def test_an_export_whose_picture_is_gone_ends_quietly(
     browserless: FlaskClient, picture: dict, monkeypatch: pytest.MonkeyPatch
 ) -> None:

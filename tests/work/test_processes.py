@@ -3,7 +3,6 @@
 import os
 import signal
 import subprocess
-import sys
 import time
 from collections.abc import Iterator
 from pathlib import Path
@@ -13,8 +12,9 @@ import pytest
 
 from sequor.core.errors import Cancelled, UnusableInput
 from sequor.work.dispatcher import Dispatcher
-from sequor.work.engine import Ended, Lane, LaneLoad, Task, WorkerDied
+from sequor.work.engine import Ended, Job, Lane, LaneLoad, Task, WorkerDied
 from sequor.work.processes import CREWS, Processes
+from sequor.work.resting import Resting
 from tests.waiting import PATIENCE_S, until
 from tests.work import tasks
 
@@ -48,19 +48,60 @@ def test_work_is_done_elsewhere_and_gives_way(engine: ProcessEngine) -> None:
     assert nice[-1] == 19
 
 
-def test_an_export_gives_way_to_what_was_started_elsewhere() -> None:
-    """As a browser is, in another session: niceness counts only within one's own (sched(7))."""
-    engine = ProcessEngine(1000, (tasks.prepare, ()), "tests.work.tasks")
-    core = min(os.sched_getaffinity(0))
-    burns = [sys.executable, "-c", f"import os; os.sched_setaffinity(0, {{{core}}})\nwhile 1: pass"]
-    other = subprocess.Popen(burns, start_new_session=True)
+def test_what_can_wait_stands_still_while_a_hand_moves(engine: ProcessEngine) -> None:
+    lanes = (Lane.PREVIEW, Lane.EXPORT, Lane.BACKGROUND)
+    jobs = {lane: engine.submit(Task(tasks.beat, (), lane)) for lane in lanes}
+    until(lambda: all(job.progress for job in jobs.values()))
+    engine.hand_moves()
+    until(lambda: not beats(jobs[Lane.EXPORT]))
+    assert not beats(jobs[Lane.BACKGROUND])
+    assert beats(jobs[Lane.PREVIEW])  # somebody waits for that, and looks at it
+    until(lambda: beats(jobs[Lane.EXPORT]))  # the hand has stopped
+    until(lambda: beats(jobs[Lane.BACKGROUND]))
+    for job in jobs.values():
+        job.cancel()
+    until(lambda: not any(job.running for job in jobs.values()))
+
+
+def beats(job: Job) -> bool:
+    """Whether a task goes on: it tells so every hundredth of a second."""
+    before = job.progress
+    time.sleep(0.1)
+    return job.progress != before
+
+
+def test_a_hand_that_never_stops_leaves_some_time_to_what_waits() -> None:
+    worker = subprocess.Popen(["sleep", "60"], process_group=0)
+    resting, seen = Resting(lambda: [worker.pid], most_s=1.0, work_s=0.2), []
     try:
-        share = engine.submit(Task(tasks.burn, (core, 2.0), Lane.EXPORT)).result(PATIENCE_S)
+        ends_s = time.monotonic() + 2.4
+        while time.monotonic() < ends_s:
+            resting.hand_moves()
+            seen.append(stands(worker.pid))
+            time.sleep(0.01)
     finally:
-        other.kill()
-        other.wait()
-        engine.stop()
-    assert share < 0.2  # by the weights of niceness, 70 of 1,094
+        resting.stop()
+    assert not stands(worker.pid)
+    worker.kill()
+    worker.wait()
+    assert seen[len(seen) // 8]
+    assert 0.75 < sum(seen) / len(seen) < 0.9  # five of six
+
+
+def stands(pid: int) -> bool:
+    """Whether a process is stopped, proc(5)."""
+    return Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0] == "T"
+
+
+def test_what_stands_still_ends_with_its_engine(tmp_path: Path) -> None:
+    engine = ProcessEngine(1000, (tasks.prepare, ()), "tests.work.tasks")
+    job = engine.submit(Task(tasks.beat, (), Lane.EXPORT))
+    until(lambda: job.progress)
+    (pid,) = engine.worker_pids()
+    engine.hand_moves()
+    until(lambda: stands(pid))
+    engine.stop()
+    assert not Path(f"/proc/{pid}").exists()
 
 
 def test_what_waits_and_runs_is_told_by_lane_and_what_ended(tmp_path: Path) -> None:

@@ -44,6 +44,7 @@ class Drafted:
 
 def draft(resources: Resources, picture_id: int, based_on: int, edits: Edits) -> Drafted:
     """What edits of an entry lead to; nothing is stored, and nothing is fitted to the picture."""
+    resources.engine.hand_moves()
     facts = facts_of(resources, picture_id)
     photo, before = facts.photo, recipe_of_entry(resources, picture_id, based_on)
     recipe = advance(photo, before, edits, PictureLookups(resources, facts, fits=False)).recipe

@@ -2,6 +2,7 @@
 
 import os
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from sequor.core.errors import UnusableInput
@@ -90,7 +91,9 @@ def crews_here() -> dict[Lane, Crew]:
     """The crews of a worker on this machine, by the cores that it may use."""
     cores = len(os.sched_getaffinity(0))
     most = {Lane.PREVIEW: 2, Lane.EXPORT: max(2, cores // 2)}
-    return {lane: Crew(most.get(lane, crew.workers), crew.niceness) for lane, crew in CREWS.items()}
+    return {
+        lane: replace(crew, workers=most.get(lane, crew.workers)) for lane, crew in CREWS.items()
+    }
 
 
 def servers_of(settings: Settings) -> Servers:

@@ -176,6 +176,20 @@ class ExportDesk:
             self._sweeper.join()
         self._clerk.shutdown(wait=True, cancel_futures=True)
         self._placing.shutdown(wait=True, cancel_futures=True)
+        self._take_back()
+
+    def _take_back(self) -> None:
+        """What runs is stopped with the program and did not kill it: that it was begun is not
+        counted.
+        """
+        with self._lock:
+            running = [number for number, job in self._jobs.items() if job.running]
+        if not running:
+            return
+        try:
+            self._resources.database.write(partial(_not_begun, running), small=True)
+        except Exception:
+            log.exception("which exports the program's end interrupts could not be entered")
 
     def _sweep(self) -> None:
         """Take up what is queued and not on its way."""
@@ -361,6 +375,12 @@ def _placed(export_id: int, path: str | None, problem: str | None, session: Sess
 def _begun(export_id: int, session: Session) -> None:
     """Count that an export was begun."""
     session.execute(update(Export).where(Export.id == export_id).values(begun=Export.begun + 1))
+
+
+def _not_begun(export_ids: list[int], session: Session) -> None:
+    """Count once less that exports were begun."""
+    counted = Export.id.in_(export_ids), Export.begun > 0
+    session.execute(update(Export).where(*counted).values(begun=Export.begun - 1))
 
 
 def _end(export_id: int, state: ExportStage, problem: str | None, session: Session) -> bool:

@@ -89,6 +89,9 @@ class WorkPlace(Protocol):
     def start(self, dispatcher: "Dispatcher") -> None:
         """Be ready; the dispatcher is to `advance` whenever there are more slots."""
 
+    def hand_moves(self) -> None:
+        """Something was turned a little further by a hand: what can wait is to wait."""
+
     def stop(self) -> None:
         """End."""
 
@@ -167,6 +170,11 @@ class Dispatcher:
                 lanes,
                 any(place.away for place in self._places),
             )
+
+    def hand_moves(self) -> None:
+        """Something was turned a little further by a hand: what can wait waits for a moment."""
+        for place in self._places:
+            place.hand_moves()
 
     def tell(self, listener: Callable[[Ended], None]) -> None:
         """Call a function whenever a task that had begun has ended."""

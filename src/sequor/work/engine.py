@@ -177,6 +177,9 @@ class Engine(Protocol):
     def load(self) -> Load:
         """How much there is to do now."""
 
+    def hand_moves(self) -> None:
+        """Something was turned a little further by a hand: what can wait waits for a moment."""
+
     def tell(self, listener: Callable[[Ended], None]) -> None:
         """Call a function whenever a task that had begun has ended."""
 

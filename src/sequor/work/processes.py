@@ -26,6 +26,7 @@ from sequor.catalogues import know_all
 from sequor.core.language import speaking
 from sequor.work.dispatcher import Dispatcher, Run
 from sequor.work.engine import Lane, Task, WorkerDied
+from sequor.work.resting import Resting
 from sequor.work.tracing import traced
 
 log = logging.getLogger(__name__)
@@ -36,7 +37,6 @@ _STOP, _SHARE = 0, 1
 """Places in the memory that a worker shares with the engine: the number of the task that is to
 stop, and the share done of the one that runs."""
 _PR_SET_PDEATHSIG = 1  # prctl(2)
-_AUTOGROUP, _TRIES, _TRY_S = Path("/proc/self/autogroup"), 20, 0.11  # sched(7)
 _SLACK, _OWN_MB = 1.5, 1536
 """Address space that a task gets: what it said it needs, half as much again, and what threads and
 libraries reserve without using it."""
@@ -44,17 +44,20 @@ libraries reserve without using it."""
 
 @dataclass(frozen=True)
 class Crew:
-    """The workers of a lane: how many, and how much they give way to others, 0 to 19."""
+    """The workers of a lane: how many, how much they give way to others, 0 to 19, and whether they
+    stand still while something is in a hand.
+    """
 
     workers: int
     niceness: int
+    rests: bool = False
 
 
 CREWS = {
     Lane.HAND: Crew(1, 0),
     Lane.PREVIEW: Crew(3, 5),
-    Lane.EXPORT: Crew(max(2, (os.cpu_count() or 1) // 2), 12),
-    Lane.BACKGROUND: Crew(1, 19),
+    Lane.EXPORT: Crew(max(2, (os.cpu_count() or 1) // 2), 12, rests=True),
+    Lane.BACKGROUND: Crew(1, 19, rests=True),
 }
 """A task uses all cores where it can, so a few workers are enough: some tasks read and write while
 others count."""
@@ -88,10 +91,11 @@ class Processes:
         context = multiprocessing.get_context("forkserver")
         context.set_forkserver_preload([preload])
         self.slots = [
-            _Slot(context, lane, crew.niceness, prepare)
+            _Slot(context, lane, crew, prepare)
             for lane, crew in crews.items()
             for _ in range(crew.workers)
         ]
+        self._resting = Resting(lambda: (slot.resting_group for slot in self.slots))
 
     @property
     def resident_mb(self) -> float:
@@ -108,8 +112,13 @@ class Processes:
         """Prepare the process that workers are forked off."""
         self.slots[0].open()
 
+    def hand_moves(self) -> None:
+        """What can wait stands still for a moment."""
+        self._resting.hand_moves()
+
     def stop(self) -> None:
         """End all of them at once."""
+        self._resting.stop()
         for slot in self.slots:
             slot.stop()
 
@@ -121,12 +130,12 @@ class _Slot:
         self,
         context: Any,
         lane: Lane,
-        niceness: int,
+        crew: Crew,
         prepare: tuple[Callable[..., None], tuple[object, ...]],
     ) -> None:
         self.lane, self.about, self.used = lane, "", False
         self.run: Run | None = None
-        self._context, self._niceness, self._prepare = context, niceness, prepare
+        self._context, self._crew, self._prepare = context, crew, prepare
         self._shared: Any = None
         self._pool: Any = None
         self._future: Any = None
@@ -138,6 +147,15 @@ class _Slot:
     @property
     def pid(self) -> int:
         return int(self._shared[2]) if self._shared is not None else 0
+
+    @property
+    def resting_group(self) -> int:
+        """The process group that stands still while something is in a hand; 0 for none. A worker
+        that is just being made is let alone: the engine waits for it.
+        """
+        future = self._future
+        at_work = future is not None and not future.done()
+        return self.pid if self._crew.rests and at_work else 0
 
     @property
     def working(self) -> bool:
@@ -171,7 +189,7 @@ class _Slot:
             max_workers=1,
             context=self._context,
             initializer=_become_worker,
-            initargs=(self._shared, self._niceness, function, (self.lane, *arguments)),
+            initargs=(self._shared, self._crew.niceness, function, (self.lane, *arguments)),
         )
         pool.schedule(os.getpid).result()
         return pool
@@ -254,32 +272,13 @@ def _become_worker(
     # Ctrl+C is the server's business; should that be killed, its workers end too.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
-    _give_way(niceness)
+    os.nice(niceness)
+    os.setpgid(0, 0)  # with the programs that it starts
     os.umask(0o077)
     _own = shared
     shared[2] = os.getpid()
     know_all()
     prepare(*arguments)
-
-
-def _give_way(niceness: int) -> None:
-    """Let others go first, also those of another session, such as a browser: Linux may share the
-    processor between sessions before it looks at niceness within one (sched(7), "The autogroup
-    feature"), so this process gets a session of its own, as nice as itself.
-    """
-    os.nice(niceness)
-    if not niceness or not _AUTOGROUP.exists():
-        return
-    os.setsid()
-    for _ in range(_TRIES):
-        try:
-            _AUTOGROUP.write_text(str(niceness))
-            return
-        except BlockingIOError:  # one change in a tenth of a second is let through
-            time.sleep(_TRY_S)
-        except OSError:
-            break
-    log.warning("a worker could not be told to give way to other sessions")
 
 
 def _do(number: int, task: Task) -> Any:

@@ -93,6 +93,9 @@ class FarPlace:
         for name, function in (("far-look", self._look_on), ("far-news", self._hear)):
             threading.Thread(target=function, daemon=True, name=name).start()
 
+    def hand_moves(self) -> None:
+        """What is done on other machines slows no hand down."""
+
     def stop(self) -> None:
         """What is on its way goes on: it is found again at the next start."""
         self._stopping.set()
