@@ -25,7 +25,7 @@ from sequor.store.models import Base
 from sequor.web.app import create_app
 from sequor.web.key import key_of
 from sequor.work.dispatcher import Dispatcher
-from tests.installed import prepare, put_into
+from tests.installed import in_memory, prepare, put_into
 
 collect_ignore = [] if find_spec("marionette_driver") else ["engines"]
 """Only ``bin/test --engines`` installs what drives them."""
@@ -114,9 +114,9 @@ def installed(tmp_path_factory: pytest.TempPathFactory) -> None:
 
 
 @pytest.fixture(scope="session")
-def database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[PrivateServer]:
+def database() -> Iterator[PrivateServer]:
     """A MariaDB server of the tests' own, with its tables."""
-    with PrivateServer(put_into(tmp_path_factory.mktemp("mariadb")), free_port()) as server:
+    with in_memory() as folder, PrivateServer(put_into(folder), free_port()) as server:
         migrate(server.url)
         yield server
 

@@ -1,11 +1,15 @@
 """A database that is installed once in a test run and copied for every server that needs one: to
-install it takes seconds, and a dozen tests start servers of their own.
+install it takes seconds, and a dozen tests start servers of their own. And folders in memory, where
+a disk's own pace is not what is tested: there every table is emptied in 20 ms, and not in 180.
 """
 
 import fcntl
 import os
 import shutil
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 from sequor.store.mariadb import PrivateServer, free_port
 
@@ -32,3 +36,20 @@ def put_into(directory: Path) -> Path:
     directory.mkdir(parents=True, exist_ok=True, mode=0o700)
     shutil.copytree(place, directory / "data", dirs_exist_ok=True)
     return directory
+
+
+_MEMORY, _ROOM = Path("/dev/shm"), 4 << 30
+
+
+@contextmanager
+def in_memory() -> Iterator[Path]:
+    """A folder in the machine's memory where there is room, and on its disk otherwise; it is
+    removed afterwards, and with it those of test runs that were killed.
+    """
+    roomy = os.access(_MEMORY, os.W_OK) and shutil.disk_usage(_MEMORY).free > _ROOM
+    for left in _MEMORY.glob("sequor-tests-*"):
+        if not Path(f"/proc/{left.name.split('-')[2]}").exists():
+            shutil.rmtree(left, ignore_errors=True)
+    prefix = f"sequor-tests-{os.getpid()}-"
+    with TemporaryDirectory(prefix=prefix, dir=_MEMORY if roomy else None) as folder:
+        yield Path(folder)

@@ -606,3 +606,17 @@ def test_a_dear_crossing_says_what_a_line_would_keep() -> None:
     # A crossing that costs little is not spoken of.
     cheap = recipe.changed(frame=FrameChoice(aim=Aim(point=(1000.0, 680.0))))
     assert not notes_of(PHOTO, cheap, "on a line of the thirds")
+
+
+def test_where_no_corner_is_empty_that_is_said() -> None:
+    """And not that nothing is cropped by 100 %; a turn, another shape and a margin make some."""
+
+    def corners(recipe: Recipe) -> tuple[bool, str]:
+        said = said_of(PHOTO, recipe)
+        return bool(said.corners.none), said.steps.corners.summary
+
+    assert corners(Recipe()) == (True, "none is empty")
+    assert corners(Recipe(trim=Trim(roll_deg=1))) == (False, "cropped")
+    assert corners(Recipe(frame=FrameChoice(ratio="1:1"))) == (False, "cropped")
+    assert corners(Recipe(frame=FrameChoice(margin=0.1)))[0] is False
+    assert corners(Recipe(fill=FillChoice(allowance=0.5)))[0] is False  # decided beforehand

@@ -17,16 +17,16 @@ from sequor.store.failures import DatabaseProblem
 from sequor.store.mariadb import PrivateServer, free_port, port_is_free
 from sequor.upkeep.command import upkeep
 from tests.conftest import ROOT, horizon_picture
-from tests.installed import put_into
+from tests.installed import in_memory, put_into
 from tests.pictures.test_reading_files import as_png
 from tests.running import Application
 from tests.waiting import until
 
 
 @pytest.fixture(scope="module")
-def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[PrivateServer]:
+def server() -> Iterator[PrivateServer]:
     """Somebody's MariaDB."""
-    with PrivateServer(put_into(tmp_path_factory.mktemp("theirs")), free_port()) as running:
+    with in_memory() as folder, PrivateServer(put_into(folder), free_port()) as running:
         yield running
 
 

@@ -22,7 +22,7 @@ from sequor.store.library import list_pictures, list_sets
 from sequor.store.mariadb import PrivateServer
 from sequor.store.models import Base
 from sequor.store.sheet import cards_of
-from tests.installed import put_into
+from tests.installed import in_memory, put_into
 
 RECORDED = sorted((Path(__file__).parent / "recorded").glob("*.sql"))
 NEWEST = max(path.stem[:4] for path in Path(*migrations.__path__).glob("versions/[0-9]*.py"))
@@ -30,10 +30,10 @@ BEHIND = [path for path in RECORDED if path.stem != NEWEST]
 
 
 @pytest.fixture(scope="module")
-def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[PrivateServer]:
+def server() -> Iterator[PrivateServer]:
     from sequor.store.mariadb import free_port
 
-    with PrivateServer(put_into(tmp_path_factory.mktemp("migrations")), free_port()) as running:
+    with in_memory() as folder, PrivateServer(put_into(folder), free_port()) as running:
         yield running
 
 

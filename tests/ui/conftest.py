@@ -13,6 +13,7 @@ from playwright.sync_api import (
     sync_playwright,
 )
 
+from tests.installed import in_memory
 from tests.running import Application, running
 from tests.ui.hands import own_set
 
@@ -38,8 +39,8 @@ FAILED = pytest.StashKey[bool]()
 
 
 @pytest.fixture(scope="session")
-def application(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
-    with running(tmp_path_factory.mktemp("ui") / "var", "--empty") as application:
+def application() -> Iterator[Application]:
+    with in_memory() as folder, running(folder / "var", "--empty") as application:
         yield application
 
 

@@ -16,14 +16,14 @@ from sequor.store.database import clear, migrate
 from sequor.store.files import FileStore
 from sequor.store.mariadb import PrivateServer, free_port
 from sequor.store.models import Base
-from tests.installed import put_into
+from tests.installed import in_memory, put_into
 from tests.web.conftest import finished, keep, level_line, turn
 
 
 @pytest.fixture(scope="module")
-def other(tmp_path_factory: pytest.TempPathFactory) -> Iterator[PrivateServer]:
+def other() -> Iterator[PrivateServer]:
     """An empty machine's database."""
-    with PrivateServer(put_into(tmp_path_factory.mktemp("other")), free_port()) as running:
+    with in_memory() as folder, PrivateServer(put_into(folder), free_port()) as running:
         yield running
 
 

@@ -3330,7 +3330,7 @@ export interface components {
         /**
          * CornerShares
          * @description What becomes of the empty corners, in per cent; ``rest`` is how much of what is not bent may
-         *     be filled.
+         *     be filled. ``none`` says so where no corner is empty, and nothing is to be done with any.
          */
         CornerShares: {
             /** Bent */
@@ -3341,6 +3341,8 @@ export interface components {
             cropped: number;
             /** Rest */
             rest: number;
+            /** None */
+            none: string;
         };
         /**
          * CostWords

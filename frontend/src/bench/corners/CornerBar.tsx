@@ -28,6 +28,7 @@ export function CornerBar({ bench }: { bench: Bench }) {
   };
   const starts = { bent: 0, filled: shares.bent, cropped: 100 - shares.cropped };
   const { cost, bend: bending } = bench.report;
+  if (shares.none && !set) return <Text color="inkSoft">{shares.none}</Text>;
   return (
     <Box>
       <Box position="relative" height="40px" role="group" aria-label={t("Shares of the corners")}>

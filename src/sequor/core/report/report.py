@@ -50,6 +50,8 @@ from sequor.core.value import Value
 
 _SLIGHT_DEG = 0.005
 """Less than this is shown as 0.00 degrees."""
+_NO_CORNERS = 0.0005
+"""A share of the frame that is shown as 0.0 %."""
 _NOT_SEEN_PERCENT = 0.5
 """A circle that is squashed by less looks round (common practice, no published source)."""
 _LEFT_DEG = 0.05
@@ -151,13 +153,14 @@ class BendWords(Value):
 
 class CornerShares(Value):
     """What becomes of the empty corners, in per cent; ``rest`` is how much of what is not bent may
-    be filled.
+    be filled. ``none`` says so where no corner is empty, and nothing is to be done with any.
     """
 
     bent: int
     filled: int
     cropped: int
     rest: int
+    none: str
 
 
 class MarginSetting(Value):
@@ -230,7 +233,7 @@ def report_of(photo: PhotoFacts, recipe: Recipe, solution: Solution) -> Report:
         white=white_words(recipe.white) if photo.raw else "",
         cost=_cost_words(recipe, solution),
         bend=bend_words(solution),
-        corners=corner_shares(recipe),
+        corners=corner_shares(recipe, solution),
         shape=_shape_words(recipe.frame, solution),
         leaving=_leaving_words(solution),
         placing=placing_words(solution.best, solution.kept_measured),
@@ -244,11 +247,19 @@ def report_of(photo: PhotoFacts, recipe: Recipe, solution: Solution) -> Report:
     )
 
 
-def corner_shares(recipe: Recipe) -> CornerShares:
+def corner_shares(recipe: Recipe, solution: Solution) -> CornerShares:
     """How the empty corners are shared out: bent, filled of the rest, cropped what is left."""
     bent, rest = round(recipe.bend.corners * 100), round(recipe.fill.allowance * 100)
     filled = round(rest * (100 - bent) / 100)
-    return CornerShares(bent=bent, filled=filled, cropped=100 - bent - filled, rest=rest)
+    left = 100 - bent - filled
+    closed = solution.cost.keep_all_fraction < _NO_CORNERS and not recipe.frame.margin
+    none = left == 100 and closed
+    said = (
+        tr("No corner is empty. What it costs to close them stands here once some are.")
+        if none
+        else ""
+    )
+    return CornerShares(bent=bent, filled=filled, cropped=left, rest=rest, none=said)
 
 
 def _shape_words(frame: FrameChoice, solution: Solution) -> ShapeWords:
@@ -506,12 +517,13 @@ def _steps(recipe: Recipe, solution: Solution) -> StepsWords:
 
 
 def _corners_step(recipe: Recipe, solution: Solution) -> StepWords:
-    shares = corner_shares(recipe)
+    shares = corner_shares(recipe, solution)
     counted = ((shares.bent, mark("{percent} % bent")), (shares.filled, mark("{percent} % filled")))
     parts = [tr(said, percent=share) for share, said in counted if share]
     if recipe.frame.margin and not recipe.fill.allowance and solution.cost.fill_fraction > 0:
         parts.append(tr("margin filled"))
-    return StepWords(done=bool(parts), summary=", ".join(parts) or tr("cropped"))
+    nothing = tr("none is empty") if shares.none else tr("cropped")
+    return StepWords(done=bool(parts), summary=", ".join(parts) or nothing)
 
 
 def _counted_readings(recipe: Recipe) -> str:
