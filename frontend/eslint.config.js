@@ -14,6 +14,11 @@ export default tseslint.config(
     rules: {
       "@typescript-eslint/no-floating-promises": "error",
       "@typescript-eslint/no-misused-promises": "error",
+      // What it shows meanwhile stays for 300 ms at least; shared/later.tsx has another way.
+      "no-restricted-imports": [
+        "error",
+        { paths: [{ name: "react", importNames: ["lazy"], message: "Use shared/later.tsx." }] },
+      ],
       "max-lines": ["error", { max: 200 }],
       "max-lines-per-function": ["error", { max: 150 }],
       "max-params": ["error", 5],

@@ -1,13 +1,11 @@
 /* Find anything: every act of the bench by what people call it; done at once, with its key and
    where it lives. What is typed before the list has come is not lost. */
 import { chakra, Dialog, Portal } from "@chakra-ui/react";
-import { Suspense, useState } from "react";
+import { useState } from "react";
 import { t } from "../shared/words";
 import { lazily } from "../shared/later";
 import type { Acting } from "./actions";
 
-const loadList = async () => (await import("./FindList")).FindList;
-const FindList = lazily(loadList);
 const Input = chakra("input");
 
 export interface Typed {
@@ -27,6 +25,18 @@ export const FIELD = {
   outline: "none",
 } as const;
 
+const FindList = lazily(async () => (await import("./FindList")).FindList, {
+  meanwhile: ({ text, onText }: Typed) => (
+    <Input
+      autoFocus
+      aria-label={t("Find")}
+      value={text}
+      onChange={(event) => onText(event.target.value)}
+      {...FIELD}
+    />
+  ),
+});
+
 export function FindBox({ onClose, ...acting }: Acting & { onClose: () => void }) {
   const [text, setText] = useState("");
   const typed = { text, onText: setText };
@@ -36,19 +46,7 @@ export function FindBox({ onClose, ...acting }: Acting & { onClose: () => void }
         <Dialog.Backdrop bg="blackAlpha.400" />
         <Dialog.Positioner>
           <Dialog.Content bg="sheet" color="ink" maxWidth="520px" mt="72px" aria-label={t("Find")}>
-            <Suspense
-              fallback={
-                <Input
-                  autoFocus
-                  aria-label={t("Find")}
-                  value={text}
-                  onChange={(event) => setText(event.target.value)}
-                  {...FIELD}
-                />
-              }
-            >
-              <FindList {...acting} {...typed} onClose={onClose} />
-            </Suspense>
+            <FindList {...acting} {...typed} onClose={onClose} />
           </Dialog.Content>
         </Dialog.Positioner>
       </Portal>
@@ -56,4 +54,4 @@ export function FindBox({ onClose, ...acting }: Acting & { onClose: () => void }
   );
 }
 
-FindBox.load = loadList;
+FindBox.load = FindList.load;

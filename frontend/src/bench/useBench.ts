@@ -10,6 +10,7 @@ import {
   type Solution,
 } from "../api/client";
 import { useOptions } from "../api/options";
+import { proxyOf } from "../picture/proxyOf";
 import { atRest } from "./store/bench";
 import { openBench, type Acts, type Server } from "./store/network";
 import { useTogether } from "./useTogether";
@@ -82,7 +83,12 @@ export function useBench(pictureId: number) {
 function serverOf(pictureId: number): Server {
   const path = { picture_id: pictureId };
   return {
-    load: () => taken(client.GET("/api/pictures/{picture_id}", { params: { path } })),
+    load: async () => {
+      const state = await taken(client.GET("/api/pictures/{picture_id}", { params: { path } }));
+      // On its way while the bench is being drawn.
+      new Image().src = proxyOf(state);
+      return state;
+    },
     draft: (based_on, edits) =>
       taken(
         client.POST("/api/pictures/{picture_id}/draft", {

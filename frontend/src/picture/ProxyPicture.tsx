@@ -5,6 +5,7 @@ import { useEffect, useRef, useState } from "react";
 import type { PictureState, Solution } from "../api/client";
 import { later } from "../shared/later";
 import { laying } from "./laying";
+import { proxyOf } from "./proxyOf";
 import {
   css,
   fromRows,
@@ -45,9 +46,9 @@ interface Props {
 }
 
 export function ProxyPicture({ bench, laid, alt, moving, undistorted }: Props) {
-  const { file, proxy_scale: scale, addresses } = bench.state;
+  const { file, proxy_scale: scale } = bench.state;
   const whole: Shown = {
-    src: `${addresses.original}/proxy.jpg`,
+    src: proxyOf(bench.state),
     box: [0, 0, file.width, file.height],
     width: Math.round(file.width * scale),
     height: Math.round(file.height * scale),

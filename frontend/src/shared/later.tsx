@@ -1,6 +1,7 @@
 /* Pages and parts that come when they are needed, or before that while nothing else is to be
-   done. */
-import { lazy, Suspense, useEffect, type ComponentType } from "react";
+   done. Not by React's own `lazy`: what that shows in place of a part stays for 300 ms at least,
+   also where the part is there at once. */
+import { useEffect, useState, type ComponentType } from "react";
 import { ErrorBoundary } from "react-error-boundary";
 import { UNREACHABLE } from "../api/client";
 import { Refused } from "../api/refused";
@@ -9,27 +10,60 @@ import { Failed } from "./NotHere";
 
 type Load<P> = () => Promise<ComponentType<P>>;
 
+interface Ways<P> {
+  /** What is shown until it is there. */
+  meanwhile?: ComponentType<P>;
+  /** A hook that says whether what it needs is there. */
+  useReady?: () => boolean;
+}
+
+const useNothing = () => true;
+const JustComing = () => <Coming />;
+
 /** A component whose code comes when it is first shown. */
-export const lazily = <P extends object>(load: Load<P>) =>
-  lazy(async () => {
+export function lazily<P extends object>(
+  load: Load<P>,
+  { meanwhile: Meanwhile = JustComing, useReady = useNothing }: Ways<P> = {},
+) {
+  let there: ComponentType<P> | undefined;
+  const loaded = async () => {
     try {
-      return { default: await load() };
+      there = await load();
+      return there;
     } catch {
       throw new Refused(UNREACHABLE, 0);
     }
-  });
+  };
+  function Lazily(props: P) {
+    // A function is kept in a state by another one.
+    const [Part, setPart] = useState(() => there);
+    const [problem, setProblem] = useState<Error>();
+    const ready = useReady();
+    useEffect(() => {
+      let wanted = true;
+      loaded().then(
+        (part) => wanted && setPart(() => part),
+        (error: Error) => wanted && setProblem(error),
+      );
+      return () => {
+        wanted = false;
+      };
+    }, []);
+    if (problem) throw problem;
+    return Part && ready ? <Part {...props} /> : <Meanwhile {...props} />;
+  }
+  return Object.assign(Lazily, { load: loaded });
+}
 
-/** A part of a page like that: it says when it comes late, and it fails by itself. */
+/** A part of a page like that, which fails by itself. */
 export function later<P extends object>(load: Load<P>) {
   const Part = lazily(load);
   const Later = (props: P) => (
     <ErrorBoundary FallbackComponent={Failed}>
-      <Suspense fallback={<Coming />}>
-        <Part {...props} />
-      </Suspense>
+      <Part {...props} />
     </ErrorBoundary>
   );
-  return Object.assign(Later, { load });
+  return Object.assign(Later, { load: Part.load });
 }
 
 /** Have parts ready, once the page is there, for whoever wants them next. */

@@ -50,7 +50,7 @@ export function ShapePart({ bench, framing }: { bench: Bench; framing: Framing }
               borderColor="rule"
               fontFamily="mono"
               aria-label={t("Own ratio")}
-              placeholder="5/7, 14.4x10.88"
+              placeholder={t("5/7, 14.4x10.88")}
               autoComplete="off"
               value={own}
               onChange={(event) => setOwn(event.target.value)}

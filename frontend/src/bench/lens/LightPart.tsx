@@ -3,6 +3,7 @@ import { Flex, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { t } from "../../shared/words";
 import { useOptions } from "../../api/options";
+import { proxyOf } from "../../picture/proxyOf";
 import { Choice, Part } from "../../shared/Part";
 import { TakeTool } from "../frame/TakeTool";
 import type { Framing } from "../frame/useFraming";
@@ -11,7 +12,7 @@ import type { Bench } from "../useBench";
 export function LightPart({ bench, framing }: { bench: Bench; framing: Framing }) {
   const { lights } = useOptions();
   const { white } = bench.report;
-  const arrived = useArrived(white && `${bench.state.addresses.original}/proxy.jpg`);
+  const arrived = useArrived(white && proxyOf(bench.state));
   if (!white) return null;
   const { source } = bench.recipe.white;
   return (
