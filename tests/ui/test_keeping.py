@@ -218,9 +218,9 @@ def test_exports_are_a_list_of_their_own(set_page: Page, tmp_path: Path) -> None
     open_bench(page, horizon_file(tmp_path, 1.33, "sent.png"))
     page.keyboard.press("5")
     page.get_by_role("button", name="Keep…").click()
-    page.get_by_label("Name of the preset").fill("as it is")
+    page.get_by_label("Name of the preset").fill("Album")
     page.keyboard.press("Enter")
-    expect(page.get_by_label("Preset", exact=True)).to_contain_text("as it is")
+    expect(page.get_by_label("Preset", exact=True)).to_contain_text("Album")
     with page.expect_download():
         page.get_by_role("button", name="Export", exact=True).click()
     page.goto(f"{page.url.split('/pictures')[0]}/exports")

@@ -1,10 +1,5 @@
 /* What can be chosen, with its names, limits and defaults: lists of the server, asked for once. */
-import {
-  queryOptions,
-  useQueries,
-  useSuspenseQuery,
-  type QueryClient,
-} from "@tanstack/react-query";
+import { queryOptions, useQuery, useSuspenseQuery, type QueryClient } from "@tanstack/react-query";
 import { client, taken, type FileOptions, type Options } from "./client";
 import { me } from "./me";
 
@@ -23,15 +18,13 @@ export const useOptions = (): Options => useSuspenseQuery(options).data;
 
 export const useFileOptions = (): FileOptions => useSuspenseQuery(fileOptions).data;
 
-const KNOWN = [options, fileOptions, me] as const;
-
-/** Whether they, and who asks, are there: what asks for them by then waits for nothing. */
+/** Whether they, and who asks, were answered: what asks for them by then waits for nothing. */
 export const useKnown = (): boolean =>
-  useQueries({ queries: KNOWN.map((one) => ({ ...one, throwOnError: true })) }).every(
-    ({ data }) => data !== undefined,
-  );
+  ![useQuery(options), useQuery(fileOptions), useQuery(me)].some(({ isPending }) => isPending);
 
 /** Ask for them, and who asks, before anything needs them. */
 export function askForOptions(queries: QueryClient) {
-  KNOWN.forEach((one) => void queries.prefetchQuery(one as typeof me));
+  void queries.prefetchQuery(options);
+  void queries.prefetchQuery(fileOptions);
+  void queries.prefetchQuery(me);
 }

@@ -17,40 +17,27 @@ interface Ways<P> {
   useReady?: () => boolean;
 }
 
-const useNothing = () => true;
-const JustComing = () => <Coming />;
-
 /** A component whose code comes when it is first shown. */
 export function lazily<P extends object>(
   load: Load<P>,
-  { meanwhile: Meanwhile = JustComing, useReady = useNothing }: Ways<P> = {},
+  { meanwhile: Meanwhile, useReady = () => true }: Ways<P> = {},
 ) {
   let there: ComponentType<P> | undefined;
-  const loaded = async () => {
-    try {
-      there = await load();
-      return there;
-    } catch {
-      throw new Refused(UNREACHABLE, 0);
-    }
-  };
+  const loaded = async () => (there = await load());
   function Lazily(props: P) {
     // A function is kept in a state by another one.
     const [Part, setPart] = useState(() => there);
     const [problem, setProblem] = useState<Error>();
     const ready = useReady();
     useEffect(() => {
-      let wanted = true;
       loaded().then(
-        (part) => wanted && setPart(() => part),
-        (error: Error) => wanted && setProblem(error),
+        (part) => setPart(() => part),
+        () => setProblem(new Refused(UNREACHABLE, 0)),
       );
-      return () => {
-        wanted = false;
-      };
     }, []);
     if (problem) throw problem;
-    return Part && ready ? <Part {...props} /> : <Meanwhile {...props} />;
+    if (Part && ready) return <Part {...props} />;
+    return Meanwhile ? <Meanwhile {...props} /> : <Coming />;
   }
   return Object.assign(Lazily, { load: loaded });
 }
