@@ -42,7 +42,7 @@ def test_export_of_24_megapixels_against_opencv(
 ) -> None:
     mine = median_seconds(lambda: ours(large_jpeg, tmp_path / "a.jpg"))
     print(f"\nexport, 24 MP JPEG: {mine:.2f} s, OpenCV Lanczos4: {reference_seconds:.2f} s")
-    hold_to(Measured("export against OpenCV", mine / reference_seconds, 0.55, "times"))
+    hold_to(Measured("export against OpenCV", mine / reference_seconds, 0.45, "times"))
 
 
 KERNEL_TARGETS = {"turn": 0.3, "homography": 0.5, "lens": 0.6, "bending": 0.7}

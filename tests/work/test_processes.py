@@ -73,6 +73,7 @@ def beats(job: Job) -> bool:
 def test_a_hand_that_never_stops_leaves_some_time_to_what_waits() -> None:
     worker = subprocess.Popen(["sleep", "60"], process_group=0)
     resting, seen = Resting(lambda: [worker.pid], most_s=1.0, work_s=0.2), []
+    resting.start()
     try:
         ends_s = time.monotonic() + 2.4
         while time.monotonic() < ends_s:

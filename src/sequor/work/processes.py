@@ -109,8 +109,9 @@ class Processes:
         return True
 
     def start(self, dispatcher: Dispatcher) -> None:
-        """Prepare the process that workers are forked off."""
+        """Prepare the process that workers are forked off, and heed hands."""
         self.slots[0].open()
+        self._resting.start()
 
     def hand_moves(self) -> None:
         """What can wait stands still for a moment."""

@@ -41,24 +41,23 @@ class Resting:
         self._groups, self._most_s, self._work_s = groups, most_s, work_s
         self._moved_s = 0.0
         self._moves, self._ending = threading.Event(), threading.Event()
-        self._starting = threading.Lock()
         self._thread = threading.Thread(target=self._go_on, daemon=True, name="resting")
+
+    def start(self) -> None:
+        """Heed hands from here on."""
+        self._thread.start()
 
     def hand_moves(self) -> None:
         """Something was turned a little further by a hand."""
         self._moved_s = time.monotonic()
         self._moves.set()
-        with self._starting:
-            if self._thread.ident is None:
-                self._thread.start()
 
     def stop(self) -> None:
         """Let all of them go on, and end."""
         self._ending.set()
         self._moves.set()
-        with self._starting:
-            if self._thread.ident is not None:
-                self._thread.join()
+        if self._thread.is_alive():
+            self._thread.join()
 
     def _go_on(self) -> None:
         while not self._ending.is_set():

@@ -94,7 +94,9 @@ class FarPlace:
             threading.Thread(target=function, daemon=True, name=name).start()
 
     def hand_moves(self) -> None:
-        """What is done on other machines slows no hand down."""
+        """What is done on other machines slows no hand down; workers on the server's own are not
+        told yet.
+        """
 
     def stop(self) -> None:
         """What is on its way goes on: it is found again at the next start."""
